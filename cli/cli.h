@@ -1,0 +1,51 @@
+/* What the subcommands share: exit codes, arguments, a site ready to run. */
+#ifndef CUPLATCH_CLI_H
+#define CUPLATCH_CLI_H
+
+#include <popt.h>
+#include <stdbool.h>
+
+#include "../sitefile/sitefile.h"
+
+enum exit_code {
+    EXIT_DONE = 0,
+    EXIT_NO = 1,     /* the answer is no: a check failed, a fault stands */
+    EXIT_USAGE = 2,  /* wrong use */
+    EXIT_OUTSIDE = 3 /* something outside failed */
+};
+
+/* The subcommands, each in a file of its own. argv[0] is its name. */
+int check_main(int argc, const char **argv);
+int replay_main(int argc, const char **argv);
+int run_main(int argc, const char **argv);
+
+/* A command line: options as popt wants them, and the words after them. */
+struct words {
+    poptContext context;
+    const char *list[8];
+    int count;
+};
+
+/* Reads a command line. `usage` is "SITE LOG", `least` and `most` how many
+ * words it takes. Returns false when it is wrong, which was told then. */
+bool words_read(struct words *words, int argc, const char **argv,
+                const struct poptOption *options, const char *usage, int least,
+                int most);
+void words_free(struct words *words);
+
+/* Tells of a wrong use on stderr, with the usage. Returns EXIT_USAGE. */
+int wrong_use(struct words *words, const char *form, const char *what);
+
+/* A site file with its plan bound to a state. */
+struct site {
+    struct cup_file *file;
+    struct cup_site site;
+    void *state;
+};
+
+/* Opens a site file. Returns EXIT_DONE, or what to exit with: problems and
+ * messages were printed on stderr. */
+int site_open(struct site *site, const char *path);
+void site_close(struct site *site);
+
+#endif

@@ -1,0 +1,88 @@
+/* What the subcommands share. */
+#include <errno.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "cli.h"
+
+int wrong_use(struct words *words, const char *form, const char *what)
+{
+    fprintf(stderr, "cuplatch: ");
+    fprintf(stderr, form, what);
+    fputc('\n', stderr);
+    poptPrintUsage(words->context, stderr, 0);
+    return EXIT_USAGE;
+}
+
+static bool take_words(struct words *words, int most)
+{
+    const char *word;
+    while ((word = poptGetArg(words->context))) {
+        if (words->count == most) {
+            wrong_use(words, "one word too many: \"%s\"", word);
+            return false;
+        }
+        words->list[words->count++] = word;
+    }
+    return true;
+}
+
+bool words_read(struct words *words, int argc, const char **argv,
+                const struct poptOption *options, const char *usage, int least,
+                int most)
+{
+    char name[40];
+    *words = (struct words){0};
+    snprintf(name, sizeof(name), "cuplatch %s", argv[0]);
+    argv[0] = name;
+    words->context = poptGetContext(name, argc, argv, options, 0);
+    poptSetOtherOptionHelp(words->context, usage);
+    int next = poptGetNextOpt(words->context);
+    if (next < -1) {
+        fprintf(stderr, "cuplatch: %s: %s\n",
+                poptBadOption(words->context, POPT_BADOPTION_NOALIAS),
+                poptStrerror(next));
+        poptPrintUsage(words->context, stderr, 0);
+        return false;
+    }
+    if (!take_words(words, most))
+        return false;
+    if (words->count < least) {
+        wrong_use(words, "expected %s", usage);
+        return false;
+    }
+    return true;
+}
+
+void words_free(struct words *words)
+{
+    poptFreeContext(words->context);
+}
+
+int site_open(struct site *site, const char *path)
+{
+    *site = (struct site){0};
+    site->file = cup_file_read(path);
+    if (!site->file) {
+        fprintf(stderr, "cuplatch: %s: %s\n", path, strerror(errno));
+        return errno == ENOENT ? EXIT_USAGE : EXIT_OUTSIDE;
+    }
+    const struct cup_plan *plan = cup_file_plan(site->file);
+    if (!plan) {
+        cup_file_problems(site->file, stderr);
+        fprintf(stderr, "cuplatch: %s has errors: see cuplatch check %s\n",
+                path, path);
+        return EXIT_NO;
+    }
+    size_t size = cup_site_size(plan);
+    site->state = malloc(size);
+    if (!site->state || cup_site_bind(&site->site, plan, site->state, size))
+        return EXIT_OUTSIDE;
+    return EXIT_DONE;
+}
+
+void site_close(struct site *site)
+{
+    cup_file_free(site->file);
+    free(site->state);
+}

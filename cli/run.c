@@ -1,0 +1,59 @@
+/* cuplatch run SITE --port KIND: the site runs for real. */
+#include <signal.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "../ports/lines/lines.h"
+#include "cli.h"
+
+static volatile int stop;
+
+static void on_signal(int number)
+{
+    (void)number;
+    stop = 1;
+}
+
+/* Without SA_RESTART, so that a read under way ends. */
+static void stop_on_signals(void)
+{
+    struct sigaction action = {.sa_handler = on_signal};
+    sigaction(SIGINT, &action, NULL);
+    sigaction(SIGTERM, &action, NULL);
+}
+
+static int run(const char *path)
+{
+    struct site site;
+    int code = site_open(&site, path);
+    if (code == EXIT_DONE) {
+        stop_on_signals();
+        if (cup_lines_run(&site.site, stdin, stdout, &stop))
+            code = EXIT_OUTSIDE;
+    }
+    site_close(&site);
+    return code;
+}
+
+int run_main(int argc, const char **argv)
+{
+    char *port = NULL;
+    struct poptOption options[] = {
+        {"port", 'p', POPT_ARG_STRING, &port, 0,
+         "the hardware: lines (another program, over stdin and stdout)",
+         "KIND"},
+        POPT_AUTOHELP POPT_TABLEEND};
+    struct words words;
+    int code = EXIT_USAGE;
+    if (!words_read(&words, argc, argv, options, "SITE --port KIND", 1, 1))
+        code = EXIT_USAGE;
+    else if (!port)
+        code = wrong_use(&words, "%s needs --port lines", words.list[0]);
+    else if (strcmp(port, "lines") != 0)
+        code = wrong_use(&words, "no such port: \"%s\"; expected lines", port);
+    else
+        code = run(words.list[0]);
+    free(port);
+    words_free(&words);
+    return code;
+}

@@ -1,0 +1,94 @@
+/* What every other header leans on: versions, indexes, errors, flash tables,
+ * time that wraps. Needs only freestanding C11 headers.
+ *
+ * Time is an unsigned count of milliseconds that wraps after 49.7 days; it is
+ * compared only by unsigned subtraction. Units are in the names: _ms, _mm10
+ * (tenths of a millimetre), _pct100 (hundredths of a per cent), _ml, _cdeg
+ * (hundredths of a degree Celsius), _pa, _mv, _ua. */
+#ifndef CUPLATCH_BASE_H
+#define CUPLATCH_BASE_H
+
+#include <stdbool.h>
+#include <stddef.h>
+#include <stdint.h>
+
+#define CUP_VERSION "0.1.0"
+/* Layout of plan and state. A plan made for another layout is refused. */
+#define CUP_LAYOUT 1
+
+/* Tables that the program never writes. On parts where const data would be
+ * copied to RAM this puts them in flash; elsewhere it is plain const. */
+#ifdef __AVR__
+#define CUP_FLASH const __flash
+#else
+#define CUP_FLASH const
+#endif
+
+/* Number of a thing in a plan: 8 bits on small targets, 16 on hosts. */
+#if defined(__AVR__) || defined(CUP_SMALL)
+typedef uint8_t cup_index;
+#define CUP_NONE UINT8_MAX
+#else
+typedef uint16_t cup_index;
+#define CUP_NONE UINT16_MAX
+#endif
+
+#if defined(__GNUC__)
+#define CUP_MUST_USE __attribute__((warn_unused_result))
+#else
+#define CUP_MUST_USE
+#endif
+
+/* Our own mistakes, looked for in debug and test builds only. */
+#ifdef CUP_CHECKED
+#define CUP_INVARIANT(holds) ((holds) ? (void)0 : cup_broken(__FILE__, __LINE__))
+/* Called when an invariant is broken; the program that asks for checked
+ * builds supplies it. Must not return. */
+void cup_broken(const char *file, int line);
+#else
+#define CUP_INVARIANT(holds) ((void)0)
+#endif
+
+/* The caller's mistakes. Zero is success. */
+#define CUP_ERRORS(X)                                                          \
+    X(OK, "done")                                                              \
+    X(ERROR_LAYOUT, "the plan was made for another version of the library")    \
+    X(ERROR_SPACE, "the block of memory is too small")                         \
+    X(ERROR_RANGE, "a number is outside what the library can hold")            \
+    X(ERROR_ORDER, "values that must differ or rise do not")                   \
+    X(ERROR_NAME, "there is no such thing in the plan")                        \
+    X(ERROR_REFUSED, "refused: it would break a limit of the plan")            \
+    X(ERROR_PORT, "the port could not do it")
+
+enum cup_error {
+#define X(name, text) CUP_##name,
+    CUP_ERRORS(X)
+#undef X
+        CUP_ERROR_COUNT
+};
+
+/* A difference of this much or more is time that went backwards. */
+#define CUP_TIME_BACK (UINT32_C(1) << 31)
+/* The longest duration a setting may have: 24 days. */
+#define CUP_TIME_MAX_MS (UINT32_C(24) * 24 * 3600 * 1000)
+
+/* Milliseconds from `since` to `now`; right across one wrap. */
+static inline uint32_t cup_elapsed(uint32_t now_ms, uint32_t since_ms)
+{
+    return now_ms - since_ms;
+}
+
+/* What is left of a duration, 0 when it is over (elapsed >= limit). */
+static inline uint32_t cup_left(uint32_t now_ms, uint32_t since_ms,
+                                uint32_t limit_ms)
+{
+    uint32_t gone = now_ms - since_ms;
+    return gone >= limit_ms ? 0 : limit_ms - gone;
+}
+
+static inline uint32_t cup_least(uint32_t a, uint32_t b)
+{
+    return a < b ? a : b;
+}
+
+#endif

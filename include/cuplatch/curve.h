@@ -1,0 +1,76 @@
+/* A curve turns one number into another along straight pieces: raw counts to
+ * per cent, echo time to distance, depth to volume.
+ *
+ * The result is the exact rational value rounded half away from zero, for
+ * every input; the slopes are worked out once, so that a look-up needs no
+ * division. Inputs are 0 to 65535; what can be negative is offset first. */
+#ifndef CUPLATCH_CURVE_H
+#define CUPLATCH_CURVE_H
+
+#include "base.h"
+
+#define CUP_CURVE_POINTS 33
+
+/* One pair a grower knows: at input x the value is y. */
+struct cup_point {
+    uint16_t x;
+    int32_t y;
+};
+
+/* One piece, from its x to the next knot's. |dy| / width is kept as a whole
+ * part, a remainder, and that remainder's share of the width in 1/2^32. */
+struct cup_knot {
+    int32_t y;
+    uint32_t share;
+    uint16_t x;
+    uint16_t width;
+    uint16_t whole;
+    uint16_t part;
+};
+
+/* `count` knots, 2 to CUP_CURVE_POINTS; x rises. Inputs outside the knots
+ * give the end values when `clamp`, else the end pieces are continued. */
+struct cup_curve {
+    CUP_FLASH struct cup_knot *knots;
+    uint8_t count;
+    bool clamp;
+};
+
+/* A mean that was not divided yet: `sum` of `count` samples, count 1 to 31. */
+struct cup_mean {
+    uint32_t sum;
+    uint8_t count;
+};
+
+/* A slope for use without a curve: whole + part / width, with
+ * share = floor(part * 2^32 / width) or a little less (see cup_slope_floor). */
+struct cup_slope {
+    uint32_t whole;
+    uint32_t part;
+    uint32_t width;
+    uint32_t share;
+};
+
+/* Fills `knots` from `points`, whose x may rise or fall but must keep its
+ * direction. CUP_ERROR_ORDER: neighbouring inputs are equal or turn back.
+ * CUP_ERROR_RANGE: fewer than 2 or more than CUP_CURVE_POINTS points, or so
+ * steep that the arithmetic would not fit 32 bits: y within +-2^30, |dy| of a
+ * piece at most 2^26, and unless clamped a slope times 65535 at most 2^26. */
+CUP_MUST_USE enum cup_error cup_curve_make(struct cup_knot *knots,
+                                           const struct cup_point *points,
+                                           uint8_t count, bool clamp);
+
+/* The value at the mean's input. */
+int32_t cup_curve_at(CUP_FLASH struct cup_curve *curve, struct cup_mean mean);
+
+/* The value at one input. */
+int32_t cup_curve_value(CUP_FLASH struct cup_curve *curve, uint16_t x);
+
+/* y + slope * (distance / count) when `rising`, else y - that; rounded half
+ * away from zero. `distance` is at most 31 * 65535, slope.whole * distance
+ * below 2^31, count * slope.width below 2^30. `share` may be low by so much
+ * that the result before correction is at most two steps short. */
+int32_t cup_slope_from(const struct cup_slope *slope, int32_t y, bool rising,
+                       uint32_t distance, uint8_t count);
+
+#endif

@@ -1,0 +1,47 @@
+/* A latch decides between two marks. `start` below `stop` raises: water dry
+ * soil, fill a tank. `start` above `stop` lowers: empty a sump, cool. Outside
+ * the marks it switches, inside the band nothing changes; comparisons are
+ * strict, and at boot inside the band it is off. */
+#ifndef CUPLATCH_LATCH_H
+#define CUPLATCH_LATCH_H
+
+#include "reason.h"
+
+/* Marks in any unit, as long as the value is in the same. They must differ.
+ * A crossing must hold for confirm_ms, and over at least two samples, before
+ * it counts; 0 means at once. */
+struct cup_latch {
+    int32_t start;
+    int32_t stop;
+    uint32_t confirm_ms;
+};
+
+/* All zero is off. */
+struct cup_latch_state {
+    uint32_t since_ms;
+    uint8_t on;
+    uint8_t samples;
+    uint16_t spare;
+};
+_Static_assert(sizeof(struct cup_latch_state) == 8, "state has no padding");
+
+/* Takes a value. `sampled` says that it comes of a new sample. Returns whether
+ * the latch is on. */
+bool cup_latch_step(const struct cup_latch *latch,
+                    struct cup_latch_state *state, uint32_t now_ms,
+                    int32_t value, bool sampled);
+
+/* How long until a crossing under way is confirmed, in ms; UINT32_MAX when
+ * none is, or when it still wants a second sample. */
+uint32_t cup_latch_left(const struct cup_latch *latch,
+                        const struct cup_latch_state *state, uint32_t now_ms);
+
+/* Off at once: the value cannot be trusted any more. */
+void cup_latch_release(struct cup_latch_state *state);
+
+/* Why the latch is as it is at this value; `about` is left to the caller. */
+struct cup_cause cup_latch_cause(const struct cup_latch *latch,
+                                 const struct cup_latch_state *state,
+                                 int32_t value);
+
+#endif

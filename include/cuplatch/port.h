@@ -1,0 +1,42 @@
+/* A port connects a site to the world: these functions, and no more. Firmware
+ * defines them itself; on the host a table dispatches them (ports/common).
+ *
+ * None may block for longer than the time stated beside it. A port makes its
+ * outputs safe (off) before anything else, long before the first pass. */
+#ifndef CUPLATCH_PORT_H
+#define CUPLATCH_PORT_H
+
+#include "site.h"
+
+/* Whatever the port needs; defined by the port. */
+struct cup_port;
+
+/* The time in ms since any moment; wraps after 49.7 days. Cannot fail. */
+uint32_t cup_port_now_ms(struct cup_port *port);
+
+/* One raw sample of a sensor. Within 50 ms; a sensor that takes longer, or
+ * does not answer, gives CUP_REASON_NO_ANSWER as `reject`. */
+struct cup_sample cup_port_sample(struct cup_port *port, cup_index sensor);
+
+/* Puts a pump's pin high or low; polarity is already seen to. Within 1 ms.
+ * Called for every pump in every pass, so that a lost output comes back.
+ * CUP_ERROR_PORT: it could not be done. */
+CUP_MUST_USE enum cup_error cup_port_drive(struct cup_port *port,
+                                           cup_index pump, bool high);
+
+/* Takes an event away: to a serial line, a log. Within 10 ms; may drop it. */
+void cup_port_tell(struct cup_port *port, const struct cup_event *event);
+
+/* Feeds the watchdog: one pass is over. Within 1 ms. */
+void cup_port_feed(struct cup_port *port);
+
+/* One pass of a site over a port: ask and hear, decide, drive. Returns the
+ * first error of the port; the pass is made to its end all the same. */
+CUP_MUST_USE enum cup_error cup_port_pass(struct cup_port *port,
+                                          const struct cup_site *site);
+
+/* Puts every output at what the site wants now. */
+CUP_MUST_USE enum cup_error cup_port_drive_all(struct cup_port *port,
+                                               const struct cup_site *site);
+
+#endif

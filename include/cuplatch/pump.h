@@ -1,0 +1,169 @@
+/* A pump (or valve, fan, lamp) and its guards: the last word.
+ *
+ * A pump starts when it is wanted, no guard says no, its rest is over and it
+ * is not tripped. A guard can only say no, and acts on a running pump in the
+ * same pass. A run that reaches its longest is a trip: the pump tries again
+ * after a pause, so many times, then it is locked until a person clears it. */
+#ifndef CUPLATCH_PUMP_H
+#define CUPLATCH_PUMP_H
+
+#include "reason.h"
+#include "sensor.h"
+
+/* What a pump shows, weakest first. */
+#define CUP_PUMP_SHOWS(X)                                                      \
+    X(OFF, "off")                                                              \
+    X(RUNNING, "running")                                                      \
+    X(WAITING, "waiting")                                                      \
+    X(RESTING, "resting")                                                      \
+    X(BLOCKED, "blocked")                                                      \
+    X(TRIPPED, "tripped")
+
+enum cup_pump_show {
+#define X(name, code) CUP_PUMP_##name,
+    CUP_PUMP_SHOWS(X)
+#undef X
+        CUP_PUMP_SHOW_COUNT
+};
+
+/* The three positions of a pump's switch. */
+#define CUP_MODES(X)                                                           \
+    X(AUTO, "auto")                                                            \
+    X(OFF, "off")                                                              \
+    X(HAND, "hand")
+
+enum cup_mode {
+#define X(name, code) CUP_MODE_##name,
+    CUP_MODES(X)
+#undef X
+        CUP_MODE_COUNT
+};
+
+/* What the grower decided about a pump.
+ *   rest_ms        between a stop and the next start
+ *   longest_ms     of one run; 0 is no limit
+ *   retry_ms       from a trip to the next try
+ *   hand_limit_ms  the longest hand run
+ *   dry_below      of the source, hundredths of a per cent: below it, no
+ *   dry_clear      above it, yes again; above dry_below
+ *   from           the tank it draws from, as a thing; CUP_NONE: no guard
+ *   retries        tries after a trip before it is locked
+ *   active_low     the output's pin is low when the pump runs */
+struct cup_pump {
+    uint32_t rest_ms;
+    uint32_t longest_ms;
+    uint32_t retry_ms;
+    uint32_t hand_limit_ms;
+    int32_t dry_below;
+    int32_t dry_clear;
+    cup_index from;
+    uint8_t retries;
+    bool active_low;
+};
+
+/*   since_ms  the last start or stop
+ *   hand_ms   when a hand run began, and hand_for_ms for how long; that
+ *             stays set after a run that ended by itself
+ *   flags     CUP_PUMP_IS_...
+ *   duty      which duty drives it, or the last that did
+ *   trips     failed runs in a row
+ *   no        the reason of the guard that says no now, or NONE
+ *   told      the reason of the block that was told and is not over */
+struct cup_pump_state {
+    uint32_t since_ms;
+    uint32_t hand_ms;
+    uint32_t hand_for_ms;
+    uint16_t flags;
+    uint16_t duty;
+    uint8_t mode;
+    uint8_t trips;
+    uint8_t no;
+    uint8_t told;
+};
+_Static_assert(sizeof(struct cup_pump_state) == 20, "state has no padding");
+
+enum {
+    CUP_PUMP_IS_ON = 1,
+    CUP_PUMP_IS_RESTING = 2,
+    CUP_PUMP_IS_BOOTING = 4,
+    CUP_PUMP_IS_TRIPPED = 8,
+    CUP_PUMP_IS_LOCKED = 16,
+    CUP_PUMP_IS_WANTED = 32,
+    CUP_PUMP_IS_LOW = 64,      /* the source guard's memory */
+    CUP_PUMP_IS_STEERED = 128, /* its mode changed and was not told */
+    CUP_PUMP_IS_CLEARED = 256, /* it was cleared and that was not told */
+    CUP_PUMP_WAS_OFF = 512     /* a hand run returns to off, not to auto */
+};
+
+static inline bool cup_pump_is(const struct cup_pump_state *state,
+                               unsigned flags)
+{
+    return (state->flags & flags) != 0;
+}
+
+static inline void cup_pump_set(struct cup_pump_state *state, unsigned flags,
+                                bool on)
+{
+    unsigned kept = state->flags & ~flags;
+    state->flags = (uint16_t)(on ? kept | flags : kept);
+}
+
+/* Off, resting since boot, the source guard closed. */
+void cup_pump_boot(struct cup_pump_state *state, uint32_t now_ms);
+
+/* Asks the source guards; keeps the answer in state->no. `source` is null for
+ * a pump without one. */
+void cup_guard_step(CUP_FLASH struct cup_pump *pump,
+                    struct cup_pump_state *state,
+                    const struct cup_reading *source);
+
+/* The numbers behind the guard's `reason`. */
+struct cup_cause cup_guard_cause(CUP_FLASH struct cup_pump *pump,
+                                 uint8_t reason,
+                                 const struct cup_reading *source);
+
+/* Ends rests, pauses and hand runs whose time is over. */
+void cup_pump_age(CUP_FLASH struct cup_pump *pump,
+                  struct cup_pump_state *state, uint32_t now_ms,
+                  uint32_t boot_wait_ms);
+
+/* How many ms until a rest, pause or hand run ends or a run reaches its
+ * longest; UINT32_MAX when nothing is timed. */
+uint32_t cup_pump_left(CUP_FLASH struct cup_pump *pump,
+                       const struct cup_pump_state *state, uint32_t now_ms,
+                       uint32_t boot_wait_ms);
+
+/* A running pump has reached its longest run. */
+bool cup_pump_ran_longest(CUP_FLASH struct cup_pump *pump,
+                          const struct cup_pump_state *state, uint32_t now_ms);
+
+/* Nothing of its own keeps it from starting: no guard, trip or rest. */
+bool cup_pump_ready(const struct cup_pump_state *state);
+
+enum cup_pump_show cup_pump_shows(const struct cup_pump_state *state);
+
+/* Why a pump that is wanted does not run: trip, rest or boot wait. `about`
+ * is left to the caller. */
+struct cup_cause cup_pump_cause(CUP_FLASH struct cup_pump *pump,
+                                const struct cup_pump_state *state,
+                                uint32_t now_ms, uint32_t boot_wait_ms);
+
+void cup_pump_start(struct cup_pump_state *state, uint32_t now_ms);
+void cup_pump_stop(struct cup_pump_state *state, uint32_t now_ms);
+
+/* Counts a failed run. Returns CUP_KIND_TRIP, or CUP_KIND_LOCK when no try is
+ * left. */
+enum cup_kind cup_pump_trip(CUP_FLASH struct cup_pump *pump,
+                            struct cup_pump_state *state);
+
+/* A person, or a run that did its job, says that all is well. */
+void cup_pump_clear(struct cup_pump_state *state);
+
+/* Off, auto: at once. Hand: for hand_for_ms from now. */
+void cup_pump_turn(struct cup_pump_state *state, enum cup_mode mode,
+                   uint32_t now_ms, uint32_t hand_for_ms);
+
+/* The switch goes back to where it was before the hand run. */
+void cup_pump_end_hand(struct cup_pump_state *state);
+
+#endif

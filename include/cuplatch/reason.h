@@ -1,0 +1,127 @@
+/* Why: every reason a decision can carry, every unit a number can have, and
+ * every kind of event. Enum, code and sentence come from one list each, so
+ * that they cannot drift. The codes are what streams and logs show. */
+#ifndef CUPLATCH_REASON_H
+#define CUPLATCH_REASON_H
+
+#include "base.h"
+
+/* Unit, symbol, decimals shown. The library's integer is the shown number
+ * times ten to the decimals. */
+#define CUP_UNITS(X)                                                           \
+    X(NONE, "", 0)                                                             \
+    X(PERCENT, "%", 2)                                                         \
+    X(MM, "mm", 1)                                                             \
+    X(CELSIUS, "C", 2)                                                         \
+    X(PASCAL, "Pa", 0)                                                         \
+    X(LITRE, "L", 3)                                                           \
+    X(VOLT, "V", 3)                                                            \
+    X(AMPERE, "A", 6)                                                          \
+    X(SECOND, "s", 3)
+
+enum cup_unit {
+#define X(name, symbol, decimals) CUP_UNIT_##name,
+    CUP_UNITS(X)
+#undef X
+        CUP_UNIT_COUNT
+};
+
+/* Reason, code, the unit of its numbers (THING: that of the thing it is
+ * about), sentence, sentence when it is over ("" where the first serves).
+ * %a: the thing it is about, %o: the thing the event is of, %v: value,
+ * %l: limit. The rejects come first, NO_ANSWER to NEAR. */
+#define CUP_REASONS(X)                                                         \
+    X(NONE, "none", THING, "", "")                                             \
+    X(NO_ANSWER, "no-answer", THING, "%a gives no answer", "")                 \
+    X(BAD_FRAME, "bad-frame", THING, "%a answers with damaged frames", "")     \
+    X(IMPLAUSIBLE, "implausible", THING,                                       \
+      "%a reads outside its plausible range", "")                              \
+    X(FAULT, "sensor-fault", THING, "%a reports a fault of its own", "")       \
+    X(JUMP, "jump", THING, "%a jumps faster than it can move", "")             \
+    X(STUCK, "stuck", THING, "%a has not changed by one count", "")            \
+    X(NOT_READY, "not-ready", THING, "%a is not ready yet", "")                \
+    X(NEAR, "too-near", THING, "%a is nearer than it can measure", "")         \
+    X(POWER_ON, "power-on", THING, "the controller started", "")               \
+    X(BELOW_START, "below-start", THING, "%a %v is below start %l", "")        \
+    X(ABOVE_START, "above-start", THING, "%a %v is above start %l", "")        \
+    X(ABOVE_STOP, "above-stop", THING, "%a %v is above stop %l", "")           \
+    X(BELOW_STOP, "below-stop", THING, "%a %v is below stop %l", "")           \
+    X(UNDER_WAY, "under-way", THING, "%a %v has not passed stop %l", "")       \
+    X(NO_NEED, "no-need", THING, "%a %v has not passed start %l", "")          \
+    X(NO_READING, "no-reading", THING, "%a has no reading yet", "")            \
+    X(READING_LOST, "reading-lost", SECOND,                                    \
+      "%a is lost: nothing good for %v", "%a can be read again")               \
+    X(READABLE, "readable", THING, "%a can be read again", "")                 \
+    X(SOURCE_LOW, "source-low", THING, "%a %v is below dry_below %l",          \
+      "%a %v is above dry_clear %l")                                           \
+    X(SOURCE_NOT_CLEAR, "source-not-clear", THING,                             \
+      "%a %v is not yet above dry_clear %l", "%a %v is above dry_clear %l")    \
+    X(SOURCE_LOST, "source-lost", SECOND, "%a is lost: nothing good for %v",   \
+      "%a can be read again")                                                  \
+    X(SOURCE_UNKNOWN, "source-unknown", THING, "%a has no reading yet",        \
+      "%a can be read now")                                                    \
+    X(NOT_FRESH, "not-fresh", THING, "%a has no sample since a late pass", "") \
+    X(REST, "rest", SECOND, "%o rests, %v left of %l", "")                     \
+    X(BOOT_WAIT, "boot-wait", SECOND, "%o waits after boot, %v left of %l",    \
+      "")                                                                      \
+    X(LONGEST, "longest", SECOND, "%o ran %v, its longest run is %l", "")      \
+    X(RETRY, "retry", SECOND, "%o tripped and tries again in %v", "")          \
+    X(LOCKED, "locked", NONE, "%o tripped %v times and stays off until clear", \
+      "")                                                                      \
+    X(AT_ONCE, "at-once", NONE, "%o waits: %v pumps run, at_once is %l", "")   \
+    X(LATE, "late", SECOND, "the pass came %v after the last, late is %l", "") \
+    X(TIME_BACK, "time-back", SECOND, "the time went back by %v", "")          \
+    X(HAND, "hand", SECOND, "%o runs by hand, %v left of %l", "")              \
+    X(HAND_OVER, "hand-over", SECOND, "the hand run of %o is over after %v",   \
+      "")                                                                      \
+    X(NO_DUTY, "no-duty", NONE, "%o has no duty", "")                          \
+    X(OFF, "off", NONE, "%o is switched off", "")                              \
+    X(AUTO, "auto", NONE, "%o follows its duty", "")                           \
+    X(CLEARED, "cleared", NONE, "%o was cleared", "")                          \
+    X(HOLD, "hold", NONE, "the site is on hold", "")                           \
+    X(GO, "go", NONE, "the hold is over", "")                                  \
+    X(SHUT_DOWN, "shut-down", NONE, "the controller is shutting down", "")
+
+enum cup_reason {
+#define X(name, code, unit, text, over) CUP_REASON_##name,
+    CUP_REASONS(X)
+#undef X
+        CUP_REASON_COUNT
+};
+
+/* Rejects are reasons 1 to CUP_REJECTS. */
+#define CUP_REJECTS CUP_REASON_NEAR
+
+/* What happened, and the word for it. */
+#define CUP_KINDS(X)                                                           \
+    X(BOOT, "boot")                                                            \
+    X(START, "start")                                                          \
+    X(STOP, "stop")                                                            \
+    X(BLOCK, "block")                                                          \
+    X(CLEAR, "clear")                                                          \
+    X(TRIP, "trip")                                                            \
+    X(LOCK, "lock")                                                            \
+    X(MODE, "mode")                                                            \
+    X(SETTING, "setting")                                                      \
+    X(QUALITY, "quality")                                                      \
+    X(ALERT, "alert")                                                          \
+    X(OVER, "over")                                                            \
+    X(LEAK, "leak")
+
+enum cup_kind {
+#define X(name, code) CUP_KIND_##name,
+    CUP_KINDS(X)
+#undef X
+        CUP_KIND_COUNT
+};
+
+/* A reason with its numbers. `about` is the thing whose value it is, in the
+ * numbering of site.h; value and limit are in the unit of the reason. */
+struct cup_cause {
+    int32_t value;
+    int32_t limit;
+    cup_index about;
+    uint8_t reason;
+};
+
+#endif

@@ -1,0 +1,54 @@
+/* Sentences: numbers and names into words a person can read, and back.
+ * Bytes in, bytes out; no heap, no floating point. A board may leave this
+ * out: the numbers of reasons are always there. */
+#ifndef CUPLATCH_SAY_H
+#define CUPLATCH_SAY_H
+
+#include "site.h"
+
+/* The longest sentence, and a buffer that holds any, with its zero. */
+#define CUP_SENTENCE_MAX 100
+#define CUP_SENTENCE_SIZE (CUP_SENTENCE_MAX + 1)
+
+/* Longest name of a thing. */
+#define CUP_NAME_MAX 24
+
+/* Codes of the lists; "" for a number that is none of them. */
+const char *cup_reason_code(uint8_t reason);
+const char *cup_kind_code(uint8_t kind);
+const char *cup_quality_code(uint8_t quality);
+const char *cup_pump_code(uint8_t shows);
+const char *cup_mode_code(uint8_t mode);
+const char *cup_unit_symbol(uint8_t unit);
+const char *cup_error_text(enum cup_error error);
+
+/* Decimals shown for a unit: the number is the integer / 10^decimals. */
+uint8_t cup_unit_decimals(uint8_t unit);
+
+/* The unit of a cause's value and limit. */
+uint8_t cup_cause_unit(CUP_FLASH struct cup_plan *plan,
+                       const struct cup_cause *cause);
+
+/* Whether the sentence of a reason shows its value ('v') or limit ('l'). */
+bool cup_reason_shows(uint8_t reason, char part);
+
+/* A thing's name; "site" for CUP_NONE, "?" when the plan has no names. */
+const char *cup_thing_name(CUP_FLASH struct cup_plan *plan, cup_index thing);
+
+/* Writes "34.92 %" or "7m 30s" into `text` of `size` bytes, cut to fit and
+ * ended by zero. Returns the length. */
+size_t cup_say_value(char *text, size_t size, int32_t value, uint8_t unit);
+
+/* Writes the sentence of a cause: "header 34.92 % is below start 35.00 %".
+ * `of` is the thing it explains; `over` says that it has ended. Returns the
+ * length. */
+size_t cup_say_cause(char *text, size_t size, CUP_FLASH struct cup_plan *plan,
+                     cup_index of, const struct cup_cause *cause, bool over);
+
+/* Reads steering words such as "lift hand 5m", "lift off" or "site hold".
+ * Returns null, or what is wrong with them in a few words. */
+CUP_MUST_USE const char *cup_read_word(CUP_FLASH struct cup_plan *plan,
+                                       const char *text,
+                                       struct cup_word *word);
+
+#endif

@@ -1,0 +1,82 @@
+/* Events and levels as JSON. */
+#include "json.h"
+
+#include "cuplatch/say.h"
+
+json_t *cup_json_value(int32_t value, uint8_t unit)
+{
+    double scale = 1;
+    for (uint8_t i = 0; i < cup_unit_decimals(unit); i++)
+        scale *= 10;
+    return scale > 1 ? json_real(value / scale) : json_integer(value);
+}
+
+json_t *cup_json_event(CUP_FLASH struct cup_plan *plan,
+                       const struct cup_event *event)
+{
+    char why[CUP_SENTENCE_SIZE];
+    const struct cup_cause *cause = &event->cause;
+    uint8_t unit = cup_cause_unit(plan, cause);
+    json_t *json = json_pack(
+        "{s:I, s:s, s:s, s:s}", "t_ms", (json_int_t)event->t_ms, "kind",
+        cup_kind_code(event->kind), "of", cup_thing_name(plan, event->of),
+        "reason", cup_reason_code(cause->reason));
+    bool value = cup_reason_shows(cause->reason, 'v');
+    bool limit = cup_reason_shows(cause->reason, 'l');
+    if (value)
+        json_object_set_new(json, "value", cup_json_value(cause->value, unit));
+    if (limit)
+        json_object_set_new(json, "limit", cup_json_value(cause->limit, unit));
+    if ((value || limit) && *cup_unit_symbol(unit))
+        json_object_set_new(json, "unit",
+                            json_string(cup_unit_symbol(unit)));
+    cup_say_cause(why, sizeof(why), plan, event->of, cause,
+                  event->kind == CUP_KIND_CLEAR ||
+                      event->kind == CUP_KIND_OVER);
+    json_object_set_new(json, "why", json_string(why));
+    return json;
+}
+
+static json_t *level(const struct cup_reading *reading)
+{
+    json_t *value = cup_usable(reading)
+                        ? cup_json_value(reading->value, reading->unit)
+                        : json_null();
+    json_t *json = json_pack("{s:o, s:s, s:s}", "value", value, "unit",
+                             cup_unit_symbol(reading->unit), "quality",
+                             cup_quality_code(reading->quality));
+    if (reading->quality != CUP_QUALITY_GOOD)
+        json_object_set_new(json, "reason",
+                            json_string(cup_reason_code(reading->reason)));
+    return json;
+}
+
+json_t *cup_json_levels(const struct cup_site *site)
+{
+    json_t *levels = json_object();
+    cup_index count = cup_pump_thing(site->plan, 0);
+    for (cup_index i = 0; i < count; i++) {
+        struct cup_reading reading = cup_site_reading(site, i);
+        json_object_set_new(levels, cup_thing_name(site->plan, i),
+                            level(&reading));
+    }
+    return levels;
+}
+
+json_t *cup_json_outputs(const struct cup_site *site)
+{
+    json_t *outputs = json_object();
+    for (cup_index i = 0; i < site->plan->pump_count; i++)
+        json_object_set_new(
+            outputs,
+            cup_thing_name(site->plan, cup_pump_thing(site->plan, i)),
+            json_integer(cup_site_runs(site, i)));
+    return outputs;
+}
+
+void cup_json_line(FILE *out, json_t *value)
+{
+    json_dumpf(value, out, CUP_JSON_FORMAT);
+    fputc('\n', out);
+    json_decref(value);
+}

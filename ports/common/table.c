@@ -1,0 +1,29 @@
+/* Dispatches the functions of port.h through a port's table. */
+#include "table.h"
+
+uint32_t cup_port_now_ms(struct cup_port *port)
+{
+    return port->table->now_ms(port->self);
+}
+
+struct cup_sample cup_port_sample(struct cup_port *port, cup_index sensor)
+{
+    return port->table->sample(port->self, sensor);
+}
+
+enum cup_error cup_port_drive(struct cup_port *port, cup_index pump, bool high)
+{
+    return port->table->drive(port->self, pump, high);
+}
+
+void cup_port_tell(struct cup_port *port, const struct cup_event *event)
+{
+    if (port->table->tell)
+        port->table->tell(port->self, event);
+}
+
+void cup_port_feed(struct cup_port *port)
+{
+    if (port->table->feed)
+        port->table->feed(port->self);
+}

@@ -1,0 +1,217 @@
+/* Plays a recorded raw log through a site, row by row. */
+#include "log.h"
+
+#include <errno.h>
+#include <inttypes.h>
+#include <stdlib.h>
+#include <string.h>
+
+/* One cell of a row: which sensor, and whether it was sampled. */
+struct cell {
+    struct cup_sample sample;
+    bool sampled;
+};
+
+struct cup_log {
+    const struct cup_plan *plan;
+    const char *path;
+    FILE *in;
+    char *text;
+    size_t size;
+    size_t line;
+    size_t rows;
+    uint64_t span_ms;
+    uint32_t t_ms;
+    cup_index *columns; /* the sensor of each column after t_ms */
+    struct cell *cells;
+    size_t count;
+    char wrong[200];
+};
+
+static bool fail(struct cup_log *log, const char *message, const char *text)
+{
+    snprintf(log->wrong, sizeof(log->wrong), "%s:%zu: %.60s: %s", log->path,
+             log->line, text, message);
+    return false;
+}
+
+/* The next line without its end; false when there is none. */
+static bool next_line(struct cup_log *log)
+{
+    ssize_t length = getline(&log->text, &log->size, log->in);
+    if (length < 0)
+        return false;
+    log->line++;
+    while (length > 0 && strchr("\r\n", log->text[length - 1]))
+        log->text[--length] = '\0';
+    return true;
+}
+
+/* Cuts the next cell off the line. */
+static char *next_cell(char **rest)
+{
+    char *cell = *rest;
+    char *comma = cell ? strchr(cell, ',') : NULL;
+    if (comma)
+        *comma = '\0';
+    *rest = comma ? comma + 1 : NULL;
+    return cell;
+}
+
+static bool read_column(struct cup_log *log, const char *name)
+{
+    for (cup_index i = 0; i < log->plan->sensor_count; i++)
+        if (strcmp(log->plan->names[i], name) == 0) {
+            for (size_t j = 0; j < log->count; j++)
+                if (log->columns[j] == i)
+                    return fail(log, "this sensor has a column already", name);
+            log->columns[log->count++] = i;
+            return true;
+        }
+    return fail(log, "the site has no sensor of this name", name);
+}
+
+static bool read_header(struct cup_log *log)
+{
+    if (!next_line(log))
+        return fail(log, "expected a header: t_ms and sensor names",
+                    "empty file");
+    char *rest = log->text;
+    char *cell = next_cell(&rest);
+    if (strcmp(cell, "t_ms") != 0)
+        return fail(log, "expected the header to begin with t_ms", cell);
+    while ((cell = next_cell(&rest)))
+        if (!read_column(log, cell))
+            return false;
+    return true;
+}
+
+static bool read_number(const char *text, int64_t low, int64_t high,
+                        int64_t *number)
+{
+    char *end;
+    errno = 0;
+    *number = strtoll(text, &end, 10);
+    return end != text && *end == '\0' && !errno && *number >= low &&
+           *number <= high;
+}
+
+static bool read_cell(struct cup_log *log, struct cell *cell, const char *text)
+{
+    int64_t raw;
+    *cell = (struct cell){.sampled = *text != '\0'};
+    if (!cell->sampled)
+        return true;
+    if (strcmp(text, "-") == 0) {
+        cell->sample.reject = CUP_REASON_NO_ANSWER;
+        return true;
+    }
+    if (!read_number(text, INT32_MIN, INT32_MAX, &raw))
+        return fail(log, "expected a raw value, - for no answer, or nothing",
+                    text);
+    cell->sample.raw = (int32_t)raw;
+    return true;
+}
+
+static bool read_row(struct cup_log *log, uint32_t *t_ms)
+{
+    int64_t time;
+    char *rest = log->text;
+    char *text = next_cell(&rest);
+    if (!read_number(text, 0, UINT32_MAX, &time))
+        return fail(log, "expected a time from 0 to 4294967295 ms", text);
+    *t_ms = (uint32_t)time;
+    for (size_t i = 0; i < log->count; i++) {
+        text = next_cell(&rest);
+        if (!text)
+            return fail(log, "the row has fewer cells than the header",
+                        log->text);
+        if (!read_cell(log, &log->cells[i], text))
+            return false;
+    }
+    return rest ? fail(log, "the row has more cells than the header", rest)
+                : true;
+}
+
+struct cup_log *cup_log_open(const char *path, const struct cup_plan *plan,
+                             char *wrong, size_t size)
+{
+    struct cup_log *log = calloc(1, sizeof(*log));
+    if (!log)
+        abort();
+    log->plan = plan;
+    log->path = path;
+    log->columns = calloc(plan->sensor_count + 1u, sizeof(*log->columns));
+    log->cells = calloc(plan->sensor_count + 1u, sizeof(*log->cells));
+    log->in = fopen(path, "r");
+    if (!log->columns || !log->cells)
+        abort();
+    if (!log->in)
+        snprintf(wrong, size, "%s: %s", path, strerror(errno));
+    else if (!read_header(log))
+        snprintf(wrong, size, "%s", log->wrong);
+    else
+        return log;
+    cup_log_close(log);
+    return NULL;
+}
+
+void cup_log_close(struct cup_log *log)
+{
+    if (!log)
+        return;
+    if (log->in)
+        fclose(log->in);
+    free(log->text);
+    free(log->columns);
+    free(log->cells);
+    free(log);
+}
+
+/* Passes between two rows, as a running controller would have made. */
+static void fill_in(struct cup_log *log, const struct cup_site *site,
+                    uint32_t to_ms, const struct cup_sink *sink)
+{
+    uint32_t gap = to_ms - log->t_ms;
+    if (log->rows == 0 || gap >= CUP_TIME_BACK)
+        return;
+    log->span_ms += gap;
+    uint32_t scan = log->plan->scan_ms;
+    for (uint32_t gone = scan; gone < gap; gone += scan)
+        cup_site_decide(site, log->t_ms + gone, sink);
+}
+
+bool cup_log_play(struct cup_log *log, const struct cup_site *site,
+                  const struct cup_sink *sink)
+{
+    uint32_t t_ms;
+    do {
+        if (!next_line(log))
+            return false;
+    } while (*log->text == '\0');
+    if (!read_row(log, &t_ms))
+        return false;
+    fill_in(log, site, t_ms, sink);
+    for (size_t i = 0; i < log->count; i++)
+        if (log->cells[i].sampled)
+            cup_site_hear(site, log->columns[i], t_ms, log->cells[i].sample);
+    cup_site_decide(site, t_ms, sink);
+    log->t_ms = t_ms;
+    log->rows++;
+    return true;
+}
+
+const char *cup_log_wrong(const struct cup_log *log)
+{
+    return *log->wrong ? log->wrong : NULL;
+}
+
+size_t cup_log_rows(const struct cup_log *log)
+{
+    return log->rows;
+}
+
+uint64_t cup_log_span_ms(const struct cup_log *log)
+{
+    return log->span_ms;
+}

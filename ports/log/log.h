@@ -1,0 +1,31 @@
+/* The log port: a recorded day. CSV with a header `t_ms` and sensor names; a
+ * cell is one sample, empty is "not sampled", `-` is "no answer". */
+#ifndef CUPLATCH_PORTS_LOG_H
+#define CUPLATCH_PORTS_LOG_H
+
+#include <stdio.h>
+
+#include "cuplatch/site.h"
+
+struct cup_log;
+
+/* Opens a log for a plan with names. Null when it cannot be read; `wrong` of
+ * `size` bytes then says where and why. */
+struct cup_log *cup_log_open(const char *path, const struct cup_plan *plan,
+                             char *wrong, size_t size);
+void cup_log_close(struct cup_log *log);
+
+/* Plays the next row into the site: first a pass every scan since the row
+ * before, then what the row holds, then its own pass. Returns false at the
+ * end of the log, or when a row is wrong: then cup_log_wrong() says why. */
+bool cup_log_play(struct cup_log *log, const struct cup_site *site,
+                  const struct cup_sink *sink);
+
+/* What was wrong with the last row; null when nothing was. */
+const char *cup_log_wrong(const struct cup_log *log);
+
+/* Rows played, and the ms that they span: over one wrap, or over many. */
+size_t cup_log_rows(const struct cup_log *log);
+uint64_t cup_log_span_ms(const struct cup_log *log);
+
+#endif

@@ -1,0 +1,168 @@
+/* The plan in plain sentences: what it will do, what it will never do. */
+#include <string.h>
+
+#include "cuplatch/say.h"
+#include "inside.h"
+
+struct said {
+    char text[40];
+};
+
+/* "34.00 %" into "34 %": a grower's own numbers, as they were written. */
+static void trim_zeros(char *text)
+{
+    char *point = strchr(text, '.');
+    if (!point)
+        return;
+    char *end = point + strspn(point + 1, "0123456789") + 1;
+    char *last = end;
+    while (last[-1] == '0')
+        last--;
+    if (last - 1 == point)
+        last--;
+    memmove(last, end, strlen(end) + 1);
+}
+
+static struct said say(int32_t value, uint8_t unit)
+{
+    struct said said;
+    cup_say_value(said.text, sizeof(said.text), value, unit);
+    trim_zeros(said.text);
+    return said;
+}
+
+static struct said say_ms(uint32_t ms)
+{
+    return say((int32_t)ms, CUP_UNIT_SECOND);
+}
+
+static const char *name(const struct cup_plan *plan, cup_index thing)
+{
+    return cup_thing_name(plan, thing);
+}
+
+static void explain_sensor(const struct cup_file *file, cup_index i, FILE *out)
+{
+    const struct cup_sensor *sensor = &file->plan.sensors[i];
+    const struct thing *thing = thing_of(&file->things, KIND_SENSOR, i);
+    const struct value *smooth = value_of(thing, "smooth");
+    fprintf(out, "  ask %s every %s, smooth it by %s,\n",
+            name(&file->plan, i), say_ms(sensor->every_ms).text,
+            smooth->given ? smooth->text : "nothing");
+    fprintf(out, "    and hold a last good value for %s before it is lost;\n",
+            say_ms(sensor->lost_after_ms).text);
+}
+
+static void explain_tank(const struct cup_plan *plan, cup_index i, FILE *out)
+{
+    const struct cup_tank *tank = &plan->tanks[i];
+    const struct cup_knot *full = &tank->fill->knots[tank->fill->count - 1];
+    int32_t litres = cup_curve_value(tank->volume, full->x);
+    fprintf(out,
+            "  take %s for empty at %s from %s and for full at %s, %s;\n",
+            name(plan, cup_tank_thing(plan, i)),
+            say(tank->top_mm10, CUP_UNIT_MM).text, name(plan, tank->sensor),
+            say(tank->top_mm10 - full->x, CUP_UNIT_MM).text,
+            say((litres + 500) / 1000 * 1000, CUP_UNIT_LITRE).text);
+}
+
+static void explain_duty(const struct cup_plan *plan, cup_index i, FILE *out)
+{
+    const struct cup_duty *duty = &plan->duties[i];
+    uint8_t unit = cup_thing_unit(plan, duty->keep);
+    bool up = duty->latch.start < duty->latch.stop;
+    const char *keep = name(plan, duty->keep);
+    fprintf(out, "  start %s when %s is %s %s, and stop it when %s is %s %s",
+            name(plan, cup_pump_thing(plan, duty->pump)), keep,
+            up ? "below" : "above", say(duty->latch.start, unit).text, keep,
+            up ? "above" : "below", say(duty->latch.stop, unit).text);
+    if (duty->latch.confirm_ms > 0)
+        fprintf(out, ",\n    either once that has held for %s",
+                say_ms(duty->latch.confirm_ms).text);
+    fprintf(out, ".\n");
+}
+
+static void explain_source(const struct cup_plan *plan, cup_index i, FILE *out)
+{
+    const struct cup_pump *pump = &plan->pumps[i];
+    const char *who = name(plan, cup_pump_thing(plan, i));
+    if (pump->from == CUP_NONE)
+        return;
+    fprintf(out,
+            "  run %s while %s is below %s, nor again until it is above %s;\n",
+            who, name(plan, pump->from),
+            say(pump->dry_below, CUP_UNIT_PERCENT).text,
+            say(pump->dry_clear, CUP_UNIT_PERCENT).text);
+    fprintf(out, "  run %s while %s is lost or was never read;\n", who,
+            name(plan, pump->from));
+}
+
+static void explain_longest(const struct cup_plan *plan, cup_index i,
+                            FILE *out)
+{
+    const struct cup_pump *pump = &plan->pumps[i];
+    const char *who = name(plan, cup_pump_thing(plan, i));
+    if (pump->longest_ms == 0)
+        return;
+    fprintf(out, "  run %s longer than %s: that is a trip, and %s ", who,
+            say_ms(pump->longest_ms).text, who);
+    if (pump->retries == 0)
+        fprintf(out, "stays off until cleared;\n");
+    else
+        fprintf(out,
+                "tries again\n    after %s, %d times, then stays off until "
+                "cleared;\n",
+                say_ms(pump->retry_ms).text, pump->retries);
+}
+
+static void explain_never(const struct cup_plan *plan, cup_index i, FILE *out)
+{
+    const struct cup_pump *pump = &plan->pumps[i];
+    const char *who = name(plan, cup_pump_thing(plan, i));
+    explain_source(plan, i, out);
+    for (cup_index j = 0; j < plan->duty_count; j++)
+        if (plan->duties[j].pump == i)
+            fprintf(out, "  water by %s while %s is lost or was never read;\n",
+                    who, name(plan, plan->duties[j].keep));
+    explain_longest(plan, i, out);
+    if (pump->rest_ms > 0)
+        fprintf(out, "  start %s within %s after it stopped;\n", who,
+                say_ms(pump->rest_ms).text);
+    fprintf(out, "  run %s by hand for more than %s at a time;\n", who,
+            say_ms(pump->hand_limit_ms).text);
+}
+
+static void explain_site(const struct cup_plan *plan, FILE *out)
+{
+    if (plan->pump_count == 0)
+        return;
+    if (plan->at_once > 0)
+        fprintf(out, "  run more than %d pumps together;\n",
+                (int)plan->at_once);
+    if (plan->boot_wait_ms > 0)
+        fprintf(out, "  start anything within %s after it started itself;\n",
+                say_ms(plan->boot_wait_ms).text);
+    fprintf(out,
+            "  keep a pump running when it was itself held up for more than "
+            "%s.\n",
+            say_ms(plan->late_ms).text);
+}
+
+void cup_file_explain(const struct cup_file *file, FILE *out)
+{
+    const struct cup_plan *plan = &file->plan;
+    fprintf(out, "%s, looked at every %s.\n\nThe controller will\n",
+            cup_file_name(file), say_ms(plan->scan_ms).text);
+    for (cup_index i = 0; i < plan->sensor_count; i++)
+        explain_sensor(file, i, out);
+    for (cup_index i = 0; i < plan->tank_count; i++)
+        explain_tank(plan, i, out);
+    for (cup_index i = 0; i < plan->duty_count; i++)
+        explain_duty(plan, i, out);
+    if (plan->pump_count == 0)
+        return;
+    fprintf(out, "\nIt will never\n");
+    for (cup_index i = 0; i < plan->pump_count; i++)
+        explain_never(plan, i, out);
+    explain_site(plan, out);
+}

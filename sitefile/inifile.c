@@ -1,0 +1,161 @@
+/* Reads an INI file through inih. Each line passes our hands first, for its
+ * number and because inih would take an indented line for a continuation,
+ * a second section of a name for more of the first, and tell one error. */
+#include "inifile.h"
+
+#include <ini.h>
+#include <stdlib.h>
+#include <string.h>
+
+#define BLANKS " \t\r\n"
+/* inih cuts lines at 200 bytes, its line end and zero included. */
+#define LINE_LIMIT 197
+
+struct reader {
+    struct ini_file *file;
+    struct problems *problems;
+    FILE *in;
+    char *text;
+    size_t size;
+    int line;
+};
+
+static void *grown(void *list, size_t count, size_t size)
+{
+    void *more = realloc(list, (count + 1) * size);
+    if (!more)
+        abort();
+    return more;
+}
+
+static char *copy(const char *start, size_t length)
+{
+    char *text = strndup(start, length);
+    if (!text)
+        abort();
+    return text;
+}
+
+static void open_section(struct reader *reader, const char *line)
+{
+    struct ini_file *file = reader->file;
+    const char *end = strchr(line, ']');
+    file->sections =
+        grown(file->sections, file->count, sizeof(*file->sections));
+    struct ini_section *section = &file->sections[file->count++];
+    *section = (struct ini_section){.line = reader->line};
+    section->name = copy(line + 1, (size_t)(end - line - 1));
+    section->text = copy(line, (size_t)(end - line + 1));
+    for (size_t i = 0; i + 1 < file->count; i++)
+        if (strcmp(file->sections[i].name, section->name) == 0) {
+            problem_error(reader->problems,
+                          (struct place){reader->line, section->text},
+                          "a second thing of this name; the first is in "
+                          "line %d. Give each thing a name of its own",
+                          file->sections[i].line);
+            break;
+        }
+}
+
+/* Whether inih may see the line; if not, what is wrong was noted. */
+static bool is_sound(struct reader *reader, const char *line)
+{
+    struct place place = {reader->line, line};
+    if (strlen(line) > LINE_LIMIT)
+        problem_error(reader->problems,
+                      (struct place){reader->line, "this line"},
+                      "longer than %d bytes; make it shorter", LINE_LIMIT);
+    else if (line[0] == '[' && !strchr(line, ']'))
+        problem_error(reader->problems, place,
+                      "a section needs its closing bracket: [name]");
+    else if (line[0] != '[' && !strchr(line, '='))
+        problem_error(reader->problems, place, "expected key = value");
+    else if (line[0] == '=')
+        problem_error(reader->problems, place, "there is no key before =");
+    else if (line[0] != '[' && reader->file->count == 0)
+        problem_error(reader->problems, place,
+                      "a key before any [section]; expected [site] first");
+    else
+        return true;
+    return false;
+}
+
+/* Cuts a comment that begins with # (inih does so for ;) and blanks. */
+static void trim(char *line)
+{
+    for (char *at = line; *at; at++)
+        if (*at == '#' && (at == line || strchr(BLANKS, at[-1])))
+            *at = '\0';
+    size_t length = strlen(line);
+    while (length > 0 && strchr(BLANKS, line[length - 1]))
+        line[--length] = '\0';
+}
+
+/* Gives inih the next line without its indent; an unsound one is empty. */
+static char *next_line(char *to, int room, void *self)
+{
+    struct reader *reader = self;
+    if (getline(&reader->text, &reader->size, reader->in) < 0)
+        return NULL;
+    reader->line++;
+    char *line = reader->text;
+    if (reader->line == 1 && strncmp(line, "\xEF\xBB\xBF", 3) == 0)
+        line += 3;
+    line += strspn(line, BLANKS);
+    trim(line);
+    bool skip = *line == '\0' || *line == ';' || !is_sound(reader, line);
+    if (!skip && *line == '[')
+        open_section(reader, line);
+    snprintf(to, (size_t)room, "%s\n", skip ? "" : line);
+    return to;
+}
+
+static int take_entry(void *self, const char *name, const char *key,
+                      const char *value)
+{
+    struct reader *reader = self;
+    (void)name;
+    if (reader->file->count == 0)
+        return 1;
+    struct ini_section *section =
+        &reader->file->sections[reader->file->count - 1];
+    section->entries =
+        grown(section->entries, section->count, sizeof(*section->entries));
+    struct ini_entry *entry = &section->entries[section->count++];
+    size_t room = strlen(key) + strlen(value) + 4;
+    *entry = (struct ini_entry){copy(key, strlen(key)),
+                                copy(value, strlen(value)), malloc(room),
+                                reader->line};
+    if (!entry->text)
+        abort();
+    snprintf(entry->text, room, "%s = %s", key, value);
+    return 1;
+}
+
+void ini_file_read(struct ini_file *file, FILE *in, struct problems *problems)
+{
+    struct reader reader = {.file = file, .problems = problems, .in = in};
+    *file = (struct ini_file){0};
+    ini_parse_stream(next_line, &reader, take_entry, &reader);
+    free(reader.text);
+}
+
+static void free_section(struct ini_section *section)
+{
+    for (size_t i = 0; i < section->count; i++) {
+        free(section->entries[i].key);
+        free(section->entries[i].value);
+        free(section->entries[i].text);
+    }
+    free(section->entries);
+    free(section->name);
+    free(section->text);
+}
+
+void ini_file_free(struct ini_file *file)
+{
+    for (size_t i = 0; i < file->count; i++)
+        free_section(&file->sections[i]);
+    free(file->sections);
+    *file = (struct ini_file){0};
+}

@@ -1,0 +1,37 @@
+/* A file of sections and `key = value` lines, with the line of each. */
+#ifndef CUPLATCH_SITEFILE_INIFILE_H
+#define CUPLATCH_SITEFILE_INIFILE_H
+
+#include <stdio.h>
+
+#include "problems.h"
+
+/* One `key = value`. `text` is both, as in messages. */
+struct ini_entry {
+    char *key;
+    char *value;
+    char *text;
+    int line;
+};
+
+/* One [name] and what stands below it. `text` is "[name]". */
+struct ini_section {
+    char *name;
+    char *text;
+    int line;
+    struct ini_entry *entries;
+    size_t count;
+};
+
+struct ini_file {
+    struct ini_section *sections;
+    size_t count;
+};
+
+/* Reads a stream; what is not right as an INI file goes to `problems`. */
+void ini_file_read(struct ini_file *file, FILE *in,
+                   struct problems *problems);
+
+void ini_file_free(struct ini_file *file);
+
+#endif

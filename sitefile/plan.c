@@ -1,0 +1,448 @@
+/* Makes the plan of the things, and checks what needs more than one key: the
+ * order of marks, what a sensor can read, what a pump must know. */
+#include <math.h>
+#include <stdlib.h>
+
+#include "cuplatch/say.h"
+#include "inside.h"
+#include "quantity.h"
+
+/* Speed of sound at 20 C: 331.3 + 0.606 * 20 = 343.42 m/s, there and back:
+ * 17171 tenths of a millimetre in 10000 us. */
+static const struct cup_point echo_points[] = {{0, 0}, {10000, 17171}};
+
+static void *table(size_t count, size_t size)
+{
+    void *memory = calloc(count + 1, size);
+    if (!memory)
+        abort();
+    return memory;
+}
+
+static struct cup_curve *curve_of(struct cup_file *file, size_t number)
+{
+    struct cup_curve *curve = &file->tables.curves[number];
+    curve->knots = &file->tables.knots[number * CUP_CURVE_POINTS];
+    return curve;
+}
+
+static enum cup_error make_curve(struct cup_file *file, size_t number,
+                                 const struct cup_point *points,
+                                 uint8_t count, bool clamp)
+{
+    struct cup_curve *curve = curve_of(file, number);
+    curve->count = count;
+    curve->clamp = clamp;
+    return cup_curve_make(&file->tables.knots[number * CUP_CURVE_POINTS],
+                          points, count, clamp);
+}
+
+/* The number of a thing in the plan: sensors, tanks, pumps, duties. */
+static cup_index plan_number(const struct cup_file *file, int32_t place)
+{
+    const struct thing *thing = &file->things.list[place];
+    size_t before = 0;
+    for (int kind = KIND_SENSOR; kind < (int)thing->kind; kind++)
+        before += file->things.count_of[kind];
+    return (cup_index)(before + thing->index);
+}
+
+/* Sensors */
+
+static void check_lost_after(struct cup_file *file, const struct thing *thing,
+                             const struct cup_sensor *sensor)
+{
+    const struct value *lost_after = good_value(thing, "lost_after");
+    if (lost_after && sensor->lost_after_ms <= sensor->every_ms)
+        problem_error(&file->problems, lost_after->place,
+                      "must be longer than every, or it is lost between two "
+                      "samples");
+}
+
+static void check_raw(struct cup_file *file, const struct value *value,
+                      const struct cup_sensor *sensor)
+{
+    if (value->number < sensor->lowest || value->number > sensor->highest)
+        problem_error(&file->problems, value->place,
+                      "outside plausible, %d..%d: such samples are rejected",
+                      sensor->lowest, sensor->highest);
+}
+
+static void make_counts(struct cup_file *file, const struct thing *thing,
+                        struct cup_sensor *sensor)
+{
+    const struct value *dry = good_value(thing, "dry");
+    const struct value *wet = good_value(thing, "wet");
+    if (!value_of(thing, "dry")->given || !value_of(thing, "wet")->given)
+        problem_error(&file->problems, thing->place,
+                      "form counts needs both dry and wet: the raw values in "
+                      "dry and in wet soil");
+    if (!value_of(thing, "plausible")->given)
+        problem_warning(&file->problems, thing->place,
+                        "without plausible, an unplugged probe may pass for "
+                        "dry or wet soil; add plausible = LOW..HIGH");
+    if (!dry || !wet)
+        return;
+    struct cup_point points[] = {{(uint16_t)dry->number, 0},
+                                 {(uint16_t)wet->number, 10000}};
+    if (make_curve(file, thing->index, points, 2, true))
+        problem_error(&file->problems, wet->place,
+                      "dry and wet are the same raw value; calibrate again");
+    check_raw(file, dry, sensor);
+    check_raw(file, wet, sensor);
+}
+
+static void make_echo(struct cup_file *file, const struct thing *thing,
+                      struct cup_sensor *sensor)
+{
+    sensor->silent = 0;
+    if (make_curve(file, thing->index, echo_points, 2, false))
+        abort(); /* our own points */
+    for (int i = 0; i < 2; i++) {
+        const struct value *value = value_of(thing, i ? "wet" : "dry");
+        if (value->given)
+            problem_error(&file->problems, value->place,
+                          "dry and wet are for form counts; an echo is a "
+                          "distance by itself");
+    }
+}
+
+/* What a form makes: the unit it must measure, and its own keys. */
+static const struct {
+    enum cup_unit unit;
+    void (*make)(struct cup_file *, const struct thing *, struct cup_sensor *);
+} forms[] = {
+    {CUP_UNIT_PERCENT, make_counts},
+    {CUP_UNIT_MM, make_echo},
+};
+
+static void make_form(struct cup_file *file, const struct thing *thing,
+                      struct cup_sensor *sensor)
+{
+    const struct value *measures = good_value(thing, "measures");
+    const struct value *form = good_value(thing, "form");
+    if (measures)
+        sensor->unit = (uint8_t)cup_measured[measures->number].unit;
+    if (!measures || !form)
+        return;
+    if (forms[form->number].unit != sensor->unit)
+        problem_error(&file->problems, form->place,
+                      "gives %s, but the sensor measures %s",
+                      quantity_kind(forms[form->number].unit),
+                      measures->text);
+    else
+        forms[form->number].make(file, thing, sensor);
+}
+
+static void make_sensor(struct cup_file *file, const struct thing *thing)
+{
+    struct cup_sensor *sensor = &file->tables.sensors[thing->index];
+    const struct value *range = good_value(thing, "plausible");
+    const struct value *smooth = good_value(thing, "smooth");
+    uint32_t every = (uint32_t)number_of(thing, "every", 1000);
+    uint32_t held = every > CUP_TIME_MAX_MS / 10 ? CUP_TIME_MAX_MS
+                                                 : every * 10;
+    *sensor = (struct cup_sensor){.every_ms = every, .silent = INT32_MIN};
+    sensor->lost_after_ms =
+        (uint32_t)number_of(thing, "lost_after", (int32_t)held);
+    sensor->lowest = (uint16_t)(range ? range->number : 0);
+    sensor->highest = (uint16_t)(range ? range->second : UINT16_MAX);
+    sensor->window.size = (uint8_t)(smooth ? smooth->number : 1);
+    sensor->window.trim = (uint8_t)(smooth ? smooth->second : 0);
+    sensor->cells = file->plan.cells;
+    file->plan.cells = (uint16_t)(file->plan.cells +
+                                  CUP_WINDOW_CELLS(sensor->window.size));
+    sensor->curve = curve_of(file, thing->index);
+    make_form(file, thing, sensor);
+    check_lost_after(file, thing, sensor);
+}
+
+/* Tanks */
+
+static void make_volume(struct cup_file *file, const struct thing *thing,
+                        size_t curve, uint16_t depth)
+{
+    const struct value *diameter = good_value(thing, "diameter");
+    if (!diameter)
+        return;
+    double radius_dm = diameter->number / 2000.0;
+    double depth_dm = depth / 1000.0;
+    double ml = 3.14159265358979323846 * radius_dm * radius_dm * depth_dm * 1e3;
+    struct cup_point points[] = {{0, 0}, {depth, (int32_t)fmin(ml, 1e9)}};
+    if (make_curve(file, curve, points, 2, true))
+        problem_error(&file->problems, diameter->place,
+                      "a tank of more than 67000 L is more than the library "
+                      "can hold; is the unit right?");
+}
+
+static void check_tank_sensor(struct cup_file *file, const struct thing *thing,
+                              struct cup_tank *tank)
+{
+    const struct value *sensor = good_value(thing, "sensor");
+    if (!sensor)
+        return;
+    const struct thing *source = &file->things.list[sensor->number];
+    tank->sensor = source->index;
+    if (good_value(source, "measures") &&
+        file->tables.sensors[tank->sensor].unit != CUP_UNIT_MM)
+        problem_error(&file->problems, sensor->place,
+                      "a tank needs a sensor that measures distance");
+}
+
+static void make_tank(struct cup_file *file, const struct thing *thing)
+{
+    struct cup_tank *tank = &file->tables.tanks[thing->index];
+    size_t curve = file->plan.sensor_count + 2u * thing->index;
+    const struct value *depth = good_value(thing, "depth");
+    const struct value *gap = good_value(thing, "gap");
+    tank->fill = curve_of(file, curve);
+    tank->volume = curve_of(file, curve + 1);
+    check_tank_sensor(file, thing, tank);
+    if (!depth || !gap)
+        return;
+    struct cup_point points[] = {{0, 0}, {(uint16_t)depth->number, 10000}};
+    tank->top_mm10 = depth->number + gap->number;
+    if (tank->top_mm10 > UINT16_MAX)
+        problem_error(&file->problems, gap->place,
+                      "depth and gap together are more than 6.5 m, farther "
+                      "than a ranger sees");
+    if (make_curve(file, curve, points, 2, true))
+        abort(); /* depth is at least 10 mm */
+    make_volume(file, thing, curve + 1, (uint16_t)depth->number);
+}
+
+/* Pumps */
+
+static void check_dry_marks(struct cup_file *file, const struct thing *thing)
+{
+    const struct value *below = good_value(thing, "dry_below");
+    const struct value *clear = good_value(thing, "dry_clear");
+    if (!below || !clear)
+        return;
+    if (clear->number <= below->number)
+        problem_error(&file->problems, clear->place,
+                      "must be above dry_below, %s", below->text);
+    else if (clear->number >= 10000 || below->number == 0)
+        problem_error(&file->problems,
+                      below->number ? clear->place : below->place,
+                      "the tank reads 0 %% to 100 %%, so this could never be "
+                      "passed");
+}
+
+static void check_dry(struct cup_file *file, const struct thing *thing)
+{
+    const struct value *below = value_of(thing, "dry_below");
+    const struct value *clear = value_of(thing, "dry_clear");
+    const struct value *from = value_of(thing, "from");
+    if (!from->given && (below->given || clear->given))
+        problem_error(&file->problems,
+                      below->given ? below->place : clear->place,
+                      "needs from, the tank that may run dry");
+    if (from->given && (!below->given || !clear->given))
+        problem_error(&file->problems, from->place,
+                      "a pump that draws from a tank needs dry_below and "
+                      "dry_clear, or it could run dry");
+    check_dry_marks(file, thing);
+}
+
+static void make_pump(struct cup_file *file, const struct thing *thing)
+{
+    struct cup_pump *pump = &file->tables.pumps[thing->index];
+    const struct value *retry = good_value(thing, "retry");
+    const struct value *from = good_value(thing, "from");
+    *pump = (struct cup_pump){
+        .rest_ms = (uint32_t)number_of(thing, "rest", 0),
+        .longest_ms = (uint32_t)number_of(thing, "longest", 0),
+        .retry_ms = (uint32_t)number_of(thing, "retry", 0),
+        .hand_limit_ms = (uint32_t)number_of(thing, "hand_limit", 600000),
+        .dry_below = number_of(thing, "dry_below", 0),
+        .dry_clear = number_of(thing, "dry_clear", 0),
+        .from = CUP_NONE,
+        .retries = (uint8_t)(retry ? retry->second : 0),
+        .active_low = number_of(thing, "active", 0) == 1,
+    };
+    if (from)
+        pump->from = plan_number(file, from->number);
+    check_dry(file, thing);
+    if (!value_of(thing, "longest")->given)
+        problem_warning(&file->problems, thing->place,
+                        "no longest: only its duty and its guards stop it. "
+                        "Add one, such as longest = 15m");
+}
+
+/* Duties */
+
+struct span span_of(const struct cup_plan *plan, cup_index thing)
+{
+    if (thing >= plan->sensor_count)
+        return (struct span){0, 10000};
+    const struct cup_sensor *sensor = &plan->sensors[thing];
+    if (sensor->curve->count == 0)
+        return (struct span){INT32_MIN, INT32_MAX};
+    int32_t one = cup_curve_value(sensor->curve, sensor->lowest);
+    int32_t two = cup_curve_value(sensor->curve, sensor->highest);
+    return one < two ? (struct span){one, two} : (struct span){two, one};
+}
+
+static void check_mark(struct cup_file *file, const struct value *mark,
+                       struct span span, cup_index keep, bool up)
+{
+    char end[32];
+    int32_t last = up ? span.high : span.low;
+    uint8_t unit = cup_thing_unit(&file->plan, keep);
+    if (up ? mark->number < last : mark->number > last)
+        return;
+    cup_say_value(end, sizeof(end), last, unit);
+    problem_error(&file->problems, mark->place,
+                  "%s never reads %s %s, so this could never be passed",
+                  cup_thing_name(&file->plan, keep), up ? "above" : "below",
+                  end);
+}
+
+/* Reads a mark now that its unit is known; null when that cannot be. */
+static const struct value *read_mark(struct cup_file *file,
+                                     const struct thing *thing,
+                                     const char *key, cup_index keep)
+{
+    struct value *value = (struct value *)good_value(thing, key);
+    enum cup_unit unit = (enum cup_unit)cup_thing_unit(&file->plan, keep);
+    if (!value || unit == CUP_UNIT_NONE)
+        return NULL;
+    const char *wrong = quantity_read(value->text, unit, &value->number);
+    if (wrong)
+        problem_error(&file->problems, value->place, "%s", wrong);
+    return wrong ? NULL : value;
+}
+
+static void check_marks(struct cup_file *file, const struct value *start,
+                        const struct value *stop, cup_index keep)
+{
+    struct span span = span_of(&file->plan, keep);
+    bool up = start->number < stop->number;
+    if (start->number == stop->number) {
+        problem_error(&file->problems, stop->place,
+                      "start and stop are the same; leave a band between "
+                      "them, or the pump would chatter");
+        return;
+    }
+    check_mark(file, start, span, keep, !up);
+    check_mark(file, stop, span, keep, up);
+}
+
+static void make_duty(struct cup_file *file, const struct thing *thing)
+{
+    struct cup_duty *duty = &file->tables.duties[thing->index];
+    const struct value *keep = good_value(thing, "keep");
+    const struct value *run = good_value(thing, "run");
+    duty->latch.confirm_ms = (uint32_t)number_of(thing, "confirm", 0);
+    if (run)
+        duty->pump = file->things.list[run->number].index;
+    if (!keep)
+        return;
+    duty->keep = plan_number(file, keep->number);
+    const struct value *start = read_mark(file, thing, "start", duty->keep);
+    const struct value *stop = read_mark(file, thing, "stop", duty->keep);
+    if (!start || !stop)
+        return;
+    duty->latch.start = start->number;
+    duty->latch.stop = stop->number;
+    check_marks(file, start, stop, duty->keep);
+}
+
+/* The whole */
+
+static void make_site(struct cup_file *file)
+{
+    const struct thing *site = thing_of(&file->things, KIND_SITE, 0);
+    struct cup_plan *plan = &file->plan;
+    plan->layout = CUP_LAYOUT;
+    plan->scan_ms = 1000;
+    if (!site) {
+        problem_error(&file->problems, (struct place){1, "[site]"},
+                      "the file needs a [site] section");
+        return;
+    }
+    plan->scan_ms = (uint32_t)number_of(site, "scan", 1000);
+    plan->late_ms = (uint32_t)number_of(site, "late", 0);
+    if (plan->late_ms == 0)
+        plan->late_ms = cup_least(plan->scan_ms * 10, CUP_TIME_MAX_MS);
+    plan->boot_wait_ms = (uint32_t)number_of(site, "boot_wait", 0);
+    plan->at_once = (cup_index)number_of(site, "at_once", 0);
+    if (plan->late_ms <= plan->scan_ms)
+        problem_error(&file->problems, value_of(site, "late")->place,
+                      "must be longer than scan, or every pass is late");
+}
+
+static void make_tables(struct cup_file *file)
+{
+    const size_t *count = file->things.count_of;
+    struct tables *tables = &file->tables;
+    struct cup_plan *plan = &file->plan;
+    size_t curves = count[KIND_SENSOR] + 2 * count[KIND_TANK];
+    plan->sensor_count = (cup_index)count[KIND_SENSOR];
+    plan->tank_count = (cup_index)count[KIND_TANK];
+    plan->pump_count = (cup_index)count[KIND_PUMP];
+    plan->duty_count = (cup_index)count[KIND_DUTY];
+    plan->sensors = tables->sensors =
+        table(count[KIND_SENSOR], sizeof(*tables->sensors));
+    plan->tanks = tables->tanks =
+        table(count[KIND_TANK], sizeof(*tables->tanks));
+    plan->pumps = tables->pumps =
+        table(count[KIND_PUMP], sizeof(*tables->pumps));
+    plan->duties = tables->duties =
+        table(count[KIND_DUTY], sizeof(*tables->duties));
+    tables->curves = table(curves, sizeof(*tables->curves));
+    tables->knots =
+        table(curves * CUP_CURVE_POINTS, sizeof(*tables->knots));
+    tables->names = table(file->things.count, sizeof(*tables->names));
+    plan->names = tables->names;
+}
+
+static void make_names(struct cup_file *file)
+{
+    for (size_t i = 0; i < file->things.count; i++)
+        if (file->things.list[i].kind != KIND_SITE)
+            file->tables.names[plan_number(file, (int32_t)i)] =
+                file->things.list[i].section->name;
+}
+
+static void check_used(struct cup_file *file, const struct thing *thing)
+{
+    for (size_t i = 0; i < file->plan.duty_count; i++)
+        if (file->plan.duties[i].pump == thing->index)
+            return;
+    problem_warning(&file->problems, thing->place,
+                    "no duty runs it: it runs only by hand");
+}
+
+void plan_make(struct cup_file *file)
+{
+    static void (*const makers[])(struct cup_file *, const struct thing *) = {
+        [KIND_SENSOR] = make_sensor,
+        [KIND_TANK] = make_tank,
+        [KIND_PUMP] = make_pump,
+        [KIND_DUTY] = make_duty,
+    };
+    make_tables(file);
+    make_names(file);
+    make_site(file);
+    for (int kind = KIND_SENSOR; kind < KIND_COUNT; kind++)
+        for (size_t i = 0; i < file->things.count; i++)
+            if ((int)file->things.list[i].kind == kind)
+                makers[kind](file, &file->things.list[i]);
+    for (size_t i = 0; i < file->things.count; i++)
+        if (file->things.list[i].kind == KIND_PUMP)
+            check_used(file, &file->things.list[i]);
+}
+
+void plan_free(struct cup_file *file)
+{
+    struct tables *tables = &file->tables;
+    free(tables->sensors);
+    free(tables->tanks);
+    free(tables->pumps);
+    free(tables->duties);
+    free(tables->curves);
+    free(tables->knots);
+    free(tables->names);
+}

@@ -1,0 +1,46 @@
+/* Every error and warning of a file, kept until all are found. */
+#ifndef CUPLATCH_SITEFILE_PROBLEMS_H
+#define CUPLATCH_SITEFILE_PROBLEMS_H
+
+#include <stdbool.h>
+#include <stddef.h>
+#include <stdio.h>
+
+/* Where in the file, and the offending text ("dry_below = 12"). */
+struct place {
+    int line;
+    const char *text;
+};
+
+struct problem {
+    int line;
+    bool warning;
+    char *text;
+    char *message;
+};
+
+/* All zero is empty. */
+struct problems {
+    struct problem *list;
+    size_t count;
+    size_t errors;
+};
+
+/* Adds an error or a warning; the message is a printf form. */
+void problem_error(struct problems *problems, struct place place,
+                   const char *form, ...)
+    __attribute__((format(printf, 3, 4)));
+void problem_warning(struct problems *problems, struct place place,
+                     const char *form, ...)
+    __attribute__((format(printf, 3, 4)));
+
+/* "FILE:LINE: TEXT: MESSAGE", in the order of the lines. */
+void problems_print(struct problems *problems, const char *path, FILE *out);
+
+void problems_free(struct problems *problems);
+
+/* The word of a list nearest to `word`, or null when none is near. The list
+ * ends with a null. */
+const char *nearest_word(const char *word, const char *const *list);
+
+#endif

@@ -1,0 +1,176 @@
+/* Numbers with units, read exactly: decimal digits, no floating point. */
+#include "quantity.h"
+
+#include <ctype.h>
+#include <inttypes.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+
+/* A unit's name and its size in steps: times / per. */
+struct measure {
+    enum cup_unit unit;
+    const char *name;
+    int64_t times;
+    int64_t per;
+};
+
+static const struct measure measures[] = {
+    {CUP_UNIT_PERCENT, "%", 100, 1},
+    {CUP_UNIT_MM, "mm", 10, 1},
+    {CUP_UNIT_MM, "cm", 100, 1},
+    {CUP_UNIT_MM, "m", 10000, 1},
+    {CUP_UNIT_CELSIUS, "C", 100, 1},
+    {CUP_UNIT_PASCAL, "Pa", 1, 1},
+    {CUP_UNIT_PASCAL, "kPa", 1000, 1},
+    {CUP_UNIT_PASCAL, "mbar", 100, 1},
+    {CUP_UNIT_PASCAL, "bar", 100000, 1},
+    {CUP_UNIT_LITRE, "ml", 1, 1},
+    {CUP_UNIT_LITRE, "L", 1000, 1},
+    {CUP_UNIT_VOLT, "mV", 1, 1},
+    {CUP_UNIT_VOLT, "V", 1000, 1},
+    {CUP_UNIT_AMPERE, "uA", 1, 1},
+    {CUP_UNIT_AMPERE, "mA", 1000, 1},
+    {CUP_UNIT_AMPERE, "A", 1000000, 1},
+    {CUP_UNIT_SECOND, "ms", 1, 1},
+    {CUP_UNIT_SECOND, "s", 1000, 1},
+    {CUP_UNIT_SECOND, "m", 60000, 1},
+    {CUP_UNIT_SECOND, "h", 3600000, 1},
+    {CUP_UNIT_SECOND, "d", 86400000, 1},
+};
+#define MEASURES (sizeof(measures) / sizeof(measures[0]))
+
+static const struct {
+    const char *kind;
+    const char *example;
+} kinds[CUP_UNIT_COUNT] = {
+    [CUP_UNIT_NONE] = {"a plain number", "4"},
+    [CUP_UNIT_PERCENT] = {"a level", "%"},
+    [CUP_UNIT_MM] = {"a length", "mm"},
+    [CUP_UNIT_CELSIUS] = {"a temperature", "C"},
+    [CUP_UNIT_PASCAL] = {"a pressure", "bar"},
+    [CUP_UNIT_LITRE] = {"a volume", "L"},
+    [CUP_UNIT_VOLT] = {"a voltage", "V"},
+    [CUP_UNIT_AMPERE] = {"a current", "mA"},
+    [CUP_UNIT_SECOND] = {"a time", "s"},
+};
+
+/* A decimal number: digits / 10^places. */
+struct decimal {
+    int64_t digits;
+    int64_t scale;
+};
+
+const char *quantity_kind(enum cup_unit unit)
+{
+    return kinds[unit].kind;
+}
+
+static const char *say(const char *form, const char *a, const char *b,
+                       const char *c)
+{
+    static char message[240];
+    snprintf(message, sizeof(message), form, a, b, c);
+    return message;
+}
+
+/* Reads digits with at most one point, up to nine of them. */
+static bool read_decimal(const char **at, struct decimal *number)
+{
+    bool point = false;
+    int count = 0;
+    *number = (struct decimal){0, 1};
+    for (; isdigit((unsigned char)**at) || (**at == '.' && !point); ++*at) {
+        if (**at == '.') {
+            point = true;
+            continue;
+        }
+        if (++count > 9)
+            return false;
+        number->digits = number->digits * 10 + (**at - '0');
+        if (point)
+            number->scale *= 10;
+    }
+    return count > 0;
+}
+
+static const struct measure *read_unit(const char **at, enum cup_unit unit)
+{
+    size_t length = 0;
+    while (isalpha((unsigned char)(*at)[length]) || (*at)[length] == '%')
+        length++;
+    for (size_t i = 0; i < MEASURES; i++)
+        if (measures[i].unit == unit && strlen(measures[i].name) == length &&
+            strncmp(measures[i].name, *at, length) == 0) {
+            *at += length;
+            return &measures[i];
+        }
+    return NULL;
+}
+
+static int64_t steps(struct decimal number, const struct measure *measure)
+{
+    int64_t over = number.scale * measure->per;
+    return (number.digits * measure->times * 2 + over) / (over * 2);
+}
+
+static const char *wrong_unit(const char *text, const char *at,
+                              enum cup_unit unit)
+{
+    char names[80] = "";
+    for (size_t i = 0; i < MEASURES; i++)
+        if (measures[i].unit == unit) {
+            if (*names)
+                strcat(names, ", ");
+            strcat(names, measures[i].name);
+        }
+    if (*at == '\0')
+        return say("%s needs a unit; did you mean %s%s?", kinds[unit].kind,
+                   text, kinds[unit].example);
+    return say("\"%s\" is not a unit of %s; expected %s", at,
+               kinds[unit].kind, names);
+}
+
+const char *quantity_read(const char *text, enum cup_unit unit,
+                          int32_t *value)
+{
+    const char *at = text;
+    bool minus = *at == '-';
+    int64_t total = 0;
+    at += minus;
+    do {
+        struct decimal number;
+        if (!read_decimal(&at, &number))
+            return say("expected %s, such as 5%s, not \"%s\"",
+                       kinds[unit].kind, kinds[unit].example, text);
+        at += strspn(at, " ");
+        const struct measure *measure = read_unit(&at, unit);
+        if (!measure)
+            return wrong_unit(text, at, unit);
+        total += steps(number, measure);
+    } while (unit == CUP_UNIT_SECOND && *at);
+    if (*at)
+        return say("there is more after %s: \"%s\"%s", kinds[unit].kind, at,
+                   "");
+    if (total > INT32_MAX)
+        return say("%s is more than %s can be%s", text, kinds[unit].kind, "");
+    *value = (int32_t)(minus ? -total : total);
+    return NULL;
+}
+
+const char *quantity_read_whole(const char *text, int32_t low, int32_t high,
+                                int32_t *value)
+{
+    static char message[160];
+    char *end;
+    long number = strtol(text, &end, 10);
+    if (end == text || *end || number < low || number > high) {
+        snprintf(message, sizeof(message),
+                 "expected a whole number from %" PRId32 " to %" PRId32
+                 " without a unit",
+                 low, high);
+        return message;
+    }
+    *value = (int32_t)number;
+    return NULL;
+}

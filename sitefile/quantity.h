@@ -1,0 +1,22 @@
+/* Quantities as a grower writes them: a number and its unit. */
+#ifndef CUPLATCH_SITEFILE_QUANTITY_H
+#define CUPLATCH_SITEFILE_QUANTITY_H
+
+#include <stdint.h>
+
+#include "cuplatch/reason.h"
+
+/* Reads "35%", "1.6m" or "2h30m" in the unit's integer steps (see CUP_UNITS)
+ * into `value`, rounded half away from zero. Returns null, or what is wrong
+ * in words, in a buffer that the next call uses again. */
+const char *quantity_read(const char *text, enum cup_unit unit,
+                          int32_t *value);
+
+/* Reads a plain whole number, as of raw counts, from `low` to `high`. */
+const char *quantity_read_whole(const char *text, int32_t low, int32_t high,
+                                int32_t *value);
+
+/* A quantity as words: "a level in %". */
+const char *quantity_kind(enum cup_unit unit);
+
+#endif

@@ -1,0 +1,93 @@
+/* The one list of kinds and keys. */
+#include "schema.h"
+
+#define TIME_MAX ((int32_t)CUP_TIME_MAX_MS)
+#define COUNT(list) (sizeof(list) / sizeof((list)[0]))
+#define NAMED(...) ((const char *const[]){__VA_ARGS__, NULL})
+
+#define TIME(name, needed, low, help)                                          \
+    {name, KEY_QUANTITY, needed, CUP_UNIT_SECOND, low, TIME_MAX, NULL, help}
+#define LENGTH(name, needed, low, high, help)                                  \
+    {name, KEY_QUANTITY, needed, CUP_UNIT_MM, low, high, NULL, help}
+#define PERCENT(name, needed, help)                                            \
+    {name, KEY_QUANTITY, needed, CUP_UNIT_PERCENT, 0, 10000, NULL, help}
+#define COUNTED(name, needed, low, high, help)                                 \
+    {name, KEY_COUNT, needed, CUP_UNIT_NONE, low, high, NULL, help}
+#define OTHER(name, type, needed, help)                                        \
+    {name, type, needed, CUP_UNIT_NONE, 0, 0, NULL, help}
+#define ONE_OF(name, needed, help, ...)                                        \
+    {name, KEY_CHOICE, needed, CUP_UNIT_NONE, 0, 0, NAMED(__VA_ARGS__), help}
+#define A_THING(name, needed, help, ...)                                       \
+    {name, KEY_THING, needed, CUP_UNIT_NONE, 0, 0, NAMED(__VA_ARGS__), help}
+
+static const struct key site_keys[] = {
+    OTHER("name", KEY_TEXT, false, "what to call the site"),
+    TIME("scan", false, 10, "one pass; 1s if not given"),
+    TIME("late", false, 20, "a pass later than this stops what runs; "
+                            "10 scans if not given"),
+    TIME("boot_wait", false, 0, "nothing starts before; 0s if not given"),
+    COUNTED("at_once", false, 1, 1000, "pumps that may run together"),
+};
+
+static const struct key sensor_keys[] = {
+    ONE_OF("measures", true, "what the value is", "moisture", "distance"),
+    ONE_OF("form", true, "how a sample arrives", "counts", "echo"),
+    OTHER("port", KEY_PORT, true, "where, as the port understands it"),
+    COUNTED("dry", false, 0, 65535, "raw value in dry soil or air"),
+    COUNTED("wet", false, 0, 65535, "raw value in wet soil or water"),
+    TIME("every", true, 10, "how often it is asked"),
+    OTHER("plausible", KEY_RANGE, false,
+          "raw values outside LOW..HIGH are rejected"),
+    OTHER("smooth", KEY_SMOOTH, false,
+          "median N, trimmed N K or mean N; N odd up to 31"),
+    TIME("lost_after", false, 10,
+         "how long a last good value is held; 10 times every if not given"),
+};
+
+static const struct key tank_keys[] = {
+    A_THING("sensor", true, "what tells its level", "sensor"),
+    ONE_OF("shape", true, "the form of the vessel", "upright"),
+    LENGTH("diameter", true, 100, 500000, "inside, of an upright cylinder"),
+    LENGTH("depth", true, 100, 65000, "from the floor to the full mark"),
+    LENGTH("gap", true, 0, 65000, "from the full mark up to the sensor's face"),
+};
+
+static const struct key pump_keys[] = {
+    OTHER("port", KEY_PORT, true, "the output that switches it"),
+    ONE_OF("active", false, "the pin when it runs; high if not given", "high",
+           "low"),
+    A_THING("from", false, "the tank it draws from", "tank"),
+    PERCENT("dry_below", false, "source below this: it never runs"),
+    PERCENT("dry_clear", false, "source above this: it may run again"),
+    TIME("rest", false, 0, "between a stop and the next start"),
+    TIME("longest", false, 100, "a run this long is a trip"),
+    OTHER("retry", KEY_RETRY, false,
+          "TIME xN: pause after a trip, and tries before it is locked"),
+    TIME("hand_limit", false, 1000,
+         "the longest hand run; 10m if not given"),
+};
+
+static const struct key duty_keys[] = {
+    A_THING("run", true, "the pump it asks for", "pump"),
+    A_THING("keep", true, "whose level it keeps", "sensor", "tank"),
+    OTHER("start", KEY_MARK, true, "beyond this it starts"),
+    OTHER("stop", KEY_MARK, true, "beyond this it stops"),
+    TIME("confirm", false, 0, "a crossing must hold this long"),
+};
+
+const struct kind cup_kinds[KIND_COUNT] = {
+    [KIND_SITE] = {"site", site_keys, COUNT(site_keys), "the whole"},
+    [KIND_SENSOR] = {"sensor", sensor_keys, COUNT(sensor_keys),
+                     "something that is measured"},
+    [KIND_TANK] = {"tank", tank_keys, COUNT(tank_keys),
+                   "a vessel with a level"},
+    [KIND_PUMP] = {"pump", pump_keys, COUNT(pump_keys),
+                   "something that is switched"},
+    [KIND_DUTY] = {"duty", duty_keys, COUNT(duty_keys), "what a pump is for"},
+};
+
+const struct quality_measured cup_measured[] = {
+    {"moisture", CUP_UNIT_PERCENT},
+    {"distance", CUP_UNIT_MM},
+    {NULL, CUP_UNIT_NONE},
+};

@@ -1,0 +1,66 @@
+/* What a site file may say: the kinds of things, their keys, and what each
+ * key takes. Reference docs and messages are made from this one list. */
+#ifndef CUPLATCH_SITEFILE_SCHEMA_H
+#define CUPLATCH_SITEFILE_SCHEMA_H
+
+#include "cuplatch/reason.h"
+
+/* How a key's value is read.
+ *   TEXT      any text                     PORT    KIND:WHERE
+ *   CHOICE    one of `words`               THING   the name of a thing whose
+ *   COUNT     a whole number                       kind is one of `words`
+ *   QUANTITY  a number with a unit         MARK    a quantity in the unit of
+ *   RANGE     raw LOW..HIGH                        the thing it is about
+ *   SMOOTH    median N and its kin         RETRY   TIME xN */
+enum key_type {
+    KEY_TEXT,
+    KEY_PORT,
+    KEY_CHOICE,
+    KEY_THING,
+    KEY_COUNT,
+    KEY_QUANTITY,
+    KEY_MARK,
+    KEY_RANGE,
+    KEY_SMOOTH,
+    KEY_RETRY,
+    KEY_TYPE_COUNT
+};
+
+/* `low` and `high` bound a COUNT or a QUANTITY, in the unit's steps. */
+struct key {
+    const char *name;
+    enum key_type type;
+    bool required;
+    enum cup_unit unit;
+    int32_t low;
+    int32_t high;
+    const char *const *words;
+    const char *help;
+};
+
+struct kind {
+    const char *name;
+    const struct key *keys;
+    size_t count;
+    const char *help;
+};
+
+enum kind_number {
+    KIND_SITE,
+    KIND_SENSOR,
+    KIND_TANK,
+    KIND_PUMP,
+    KIND_DUTY,
+    KIND_COUNT
+};
+
+extern const struct kind cup_kinds[KIND_COUNT];
+
+/* What a sensor may measure, and in which unit. Ends with a null name. */
+struct quality_measured {
+    const char *name;
+    enum cup_unit unit;
+};
+extern const struct quality_measured cup_measured[];
+
+#endif

@@ -1,0 +1,82 @@
+/* Opens a site file, has it read and checked, and keeps what came of it. */
+#include "sitefile.h"
+
+#include <errno.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "inside.h"
+
+struct cup_file *cup_file_read_from(FILE *in, const char *name)
+{
+    struct cup_file *file = calloc(1, sizeof(*file));
+    if (!file)
+        return NULL;
+    file->path = strdup(name);
+    ini_file_read(&file->ini, in, &file->problems);
+    if (ferror(in) || !file->path) {
+        cup_file_free(file);
+        return NULL;
+    }
+    things_read(&file->things, &file->ini, &file->problems);
+    plan_make(file);
+    return file;
+}
+
+struct cup_file *cup_file_read(const char *path)
+{
+    FILE *in = fopen(path, "r");
+    if (!in)
+        return NULL;
+    struct cup_file *file = cup_file_read_from(in, path);
+    int why = errno;
+    fclose(in);
+    errno = why;
+    return file;
+}
+
+void cup_file_free(struct cup_file *file)
+{
+    if (!file)
+        return;
+    plan_free(file);
+    things_free(&file->things);
+    ini_file_free(&file->ini);
+    problems_free(&file->problems);
+    free(file->path);
+    free(file);
+}
+
+size_t cup_file_errors(const struct cup_file *file)
+{
+    return file->problems.errors;
+}
+
+void cup_file_problems(struct cup_file *file, FILE *out)
+{
+    problems_print(&file->problems, file->path, out);
+}
+
+const struct cup_plan *cup_file_plan(const struct cup_file *file)
+{
+    return file->problems.errors == 0 ? &file->plan : NULL;
+}
+
+const char *cup_file_name(const struct cup_file *file)
+{
+    const struct thing *site = thing_of(&file->things, KIND_SITE, 0);
+    const struct value *name = site ? value_of(site, "name") : NULL;
+    return name && name->given ? name->text : file->path;
+}
+
+const char *cup_file_port(const struct cup_file *file, cup_index thing)
+{
+    const struct cup_plan *plan = &file->plan;
+    const struct thing *found = NULL;
+    if (thing < plan->sensor_count)
+        found = thing_of(&file->things, KIND_SENSOR, thing);
+    else if (thing >= cup_pump_thing(plan, 0))
+        found = thing_of(&file->things, KIND_PUMP,
+                         (size_t)(thing - cup_pump_thing(plan, 0)));
+    return found ? value_of(found, "port")->text : NULL;
+}

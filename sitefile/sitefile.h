@@ -1,0 +1,43 @@
+/* The site file: what a grower wrote, read, checked and explained.
+ *
+ * Host only. Reads the whole file, finds every error in it, and when there is
+ * none makes the plan that the core runs. */
+#ifndef CUPLATCH_SITEFILE_H
+#define CUPLATCH_SITEFILE_H
+
+#include <stdio.h>
+
+#include "cuplatch/site.h"
+
+struct cup_file;
+
+/* Reads a file. Null, with errno set, when it cannot be opened or read. What
+ * is wrong with its text is told by cup_file_errors(). Free it with
+ * cup_file_free(). */
+struct cup_file *cup_file_read(const char *path);
+void cup_file_free(struct cup_file *file);
+
+/* The same from an open stream; `name` stands for the path in messages. */
+struct cup_file *cup_file_read_from(FILE *in, const char *name);
+
+/* How many errors the file has; warnings do not count. */
+size_t cup_file_errors(const struct cup_file *file);
+
+/* Prints every error and warning, a line each, in the order of the file. */
+void cup_file_problems(struct cup_file *file, FILE *out);
+
+/* The plan, which lives as long as the file; null when there are errors. */
+const struct cup_plan *cup_file_plan(const struct cup_file *file);
+
+/* The site's name; the file's path when it has none. */
+const char *cup_file_name(const struct cup_file *file);
+
+/* Where a sensor or a pump is connected ("adc:0"), by its number as a thing.
+ * Null for any other. */
+const char *cup_file_port(const struct cup_file *file, cup_index thing);
+
+/* Says in plain sentences what the controller will do and will never do.
+ * Only for a file without errors. */
+void cup_file_explain(const struct cup_file *file, FILE *out);
+
+#endif

@@ -1,0 +1,55 @@
+/* The things of a file with their values read: each key by its type, each
+ * name found. What does not hold is among the problems. */
+#ifndef CUPLATCH_SITEFILE_THINGS_H
+#define CUPLATCH_SITEFILE_THINGS_H
+
+#include "inifile.h"
+#include "schema.h"
+
+/* A key's value. number: a QUANTITY, MARK (once its unit is known) or COUNT;
+ * the first of a RANGE, SMOOTH (N) or RETRY (ms); of a CHOICE, which word; of
+ * a THING, its place among the things. second: the other one. Numbers of a
+ * value that is given but not good mean nothing; that was told already. */
+struct value {
+    bool given;
+    bool good;
+    struct place place;
+    const char *text;
+    int32_t number;
+    int32_t second;
+};
+
+/* `index` is its number among its kind, in the order of the file. */
+struct thing {
+    enum kind_number kind;
+    const struct ini_section *section;
+    struct place place;
+    struct value *values;
+    uint16_t index;
+};
+
+struct things {
+    struct thing *list;
+    size_t count;
+    size_t count_of[KIND_COUNT];
+};
+
+void things_read(struct things *things, const struct ini_file *file,
+                 struct problems *problems);
+void things_free(struct things *things);
+
+/* A thing's value for a key of its kind. */
+const struct value *value_of(const struct thing *thing, const char *key);
+
+/* The same, or null when it is not given or not good. */
+const struct value *good_value(const struct thing *thing, const char *key);
+
+/* The number of a key, or `otherwise` when it is not given or not good. */
+int32_t number_of(const struct thing *thing, const char *key,
+                  int32_t otherwise);
+
+/* The index-th thing of a kind. */
+const struct thing *thing_of(const struct things *things,
+                             enum kind_number kind, size_t index);
+
+#endif

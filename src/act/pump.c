@@ -1,0 +1,192 @@
+/* Runs, rests, trips and the three positions of the switch. */
+#include "cuplatch/pump.h"
+
+void cup_pump_boot(struct cup_pump_state *state, uint32_t now_ms)
+{
+    state->since_ms = now_ms;
+    state->duty = CUP_NONE;
+    cup_pump_set(state,
+                 CUP_PUMP_IS_RESTING | CUP_PUMP_IS_BOOTING | CUP_PUMP_IS_LOW,
+                 true);
+}
+
+void cup_pump_start(struct cup_pump_state *state, uint32_t now_ms)
+{
+    state->since_ms = now_ms;
+    cup_pump_set(state, CUP_PUMP_IS_ON, true);
+}
+
+void cup_pump_stop(struct cup_pump_state *state, uint32_t now_ms)
+{
+    state->since_ms = now_ms;
+    cup_pump_set(state, CUP_PUMP_IS_ON, false);
+    cup_pump_set(state, CUP_PUMP_IS_RESTING, true);
+}
+
+/* A timer that runs while its flag is set, from the last start or stop. */
+struct timer {
+    unsigned flag;
+    uint32_t limit_ms;
+};
+#define IDLE_TIMERS 3
+
+static void idle_timers(struct timer *timers, CUP_FLASH struct cup_pump *pump,
+                        uint32_t boot_wait_ms)
+{
+    timers[0] = (struct timer){CUP_PUMP_IS_RESTING, pump->rest_ms};
+    timers[1] = (struct timer){CUP_PUMP_IS_BOOTING, boot_wait_ms};
+    timers[2] = (struct timer){CUP_PUMP_IS_TRIPPED, pump->retry_ms};
+}
+
+/* A rest that is over stays over, however long the pump is idle. */
+static void end_idle_timers(CUP_FLASH struct cup_pump *pump,
+                            struct cup_pump_state *state, uint32_t now_ms,
+                            uint32_t boot_wait_ms)
+{
+    struct timer timers[IDLE_TIMERS];
+    idle_timers(timers, pump, boot_wait_ms);
+    unsigned kept = cup_pump_is(state, CUP_PUMP_IS_LOCKED)
+                        ? CUP_PUMP_IS_TRIPPED
+                        : 0;
+    for (int i = 0; i < IDLE_TIMERS; i++)
+        if (timers[i].flag != kept &&
+            cup_left(now_ms, state->since_ms, timers[i].limit_ms) == 0)
+            cup_pump_set(state, timers[i].flag, false);
+}
+
+void cup_pump_end_hand(struct cup_pump_state *state)
+{
+    state->mode = cup_pump_is(state, CUP_PUMP_WAS_OFF) ? CUP_MODE_OFF
+                                                       : CUP_MODE_AUTO;
+    cup_pump_set(state, CUP_PUMP_IS_STEERED, true);
+}
+
+void cup_pump_age(CUP_FLASH struct cup_pump *pump,
+                  struct cup_pump_state *state, uint32_t now_ms,
+                  uint32_t boot_wait_ms)
+{
+    if (state->mode == CUP_MODE_HAND &&
+        cup_left(now_ms, state->hand_ms, state->hand_for_ms) == 0)
+        cup_pump_end_hand(state);
+    if (cup_pump_is(state, CUP_PUMP_IS_RESTING | CUP_PUMP_IS_BOOTING |
+                               CUP_PUMP_IS_TRIPPED) &&
+        !cup_pump_is(state, CUP_PUMP_IS_ON))
+        end_idle_timers(pump, state, now_ms, boot_wait_ms);
+}
+
+static uint32_t idle_left(CUP_FLASH struct cup_pump *pump,
+                          const struct cup_pump_state *state, uint32_t now_ms,
+                          uint32_t boot_wait_ms)
+{
+    struct timer timers[IDLE_TIMERS];
+    idle_timers(timers, pump, boot_wait_ms);
+    uint32_t left = UINT32_MAX;
+    for (int i = 0; i < IDLE_TIMERS; i++)
+        if (cup_pump_is(state, timers[i].flag))
+            left = cup_least(left, cup_left(now_ms, state->since_ms,
+                                            timers[i].limit_ms));
+    return left;
+}
+
+uint32_t cup_pump_left(CUP_FLASH struct cup_pump *pump,
+                       const struct cup_pump_state *state, uint32_t now_ms,
+                       uint32_t boot_wait_ms)
+{
+    uint32_t left = UINT32_MAX;
+    if (state->mode == CUP_MODE_HAND)
+        left = cup_left(now_ms, state->hand_ms, state->hand_for_ms);
+    if (cup_pump_is(state, CUP_PUMP_IS_ON)) {
+        if (pump->longest_ms == 0)
+            return left;
+        return cup_least(left,
+                         cup_left(now_ms, state->since_ms, pump->longest_ms));
+    }
+    if (cup_pump_is(state, CUP_PUMP_IS_LOCKED) ||
+        !cup_pump_is(state, CUP_PUMP_IS_RESTING | CUP_PUMP_IS_BOOTING |
+                                CUP_PUMP_IS_TRIPPED))
+        return left;
+    return cup_least(left, idle_left(pump, state, now_ms, boot_wait_ms));
+}
+
+bool cup_pump_ran_longest(CUP_FLASH struct cup_pump *pump,
+                          const struct cup_pump_state *state, uint32_t now_ms)
+{
+    return pump->longest_ms > 0 &&
+           cup_left(now_ms, state->since_ms, pump->longest_ms) == 0;
+}
+
+bool cup_pump_ready(const struct cup_pump_state *state)
+{
+    return state->no == CUP_REASON_NONE &&
+           !cup_pump_is(state, CUP_PUMP_IS_TRIPPED | CUP_PUMP_IS_RESTING |
+                                   CUP_PUMP_IS_BOOTING);
+}
+
+enum cup_pump_show cup_pump_shows(const struct cup_pump_state *state)
+{
+    if (cup_pump_is(state, CUP_PUMP_IS_ON))
+        return CUP_PUMP_RUNNING;
+    if (cup_pump_is(state, CUP_PUMP_IS_TRIPPED))
+        return CUP_PUMP_TRIPPED;
+    if (state->no != CUP_REASON_NONE)
+        return CUP_PUMP_BLOCKED;
+    if (cup_pump_is(state, CUP_PUMP_IS_RESTING | CUP_PUMP_IS_BOOTING))
+        return CUP_PUMP_RESTING;
+    return cup_pump_is(state, CUP_PUMP_IS_WANTED) ? CUP_PUMP_WAITING
+                                                  : CUP_PUMP_OFF;
+}
+
+static struct cup_cause left_of(uint8_t reason,
+                                const struct cup_pump_state *state,
+                                uint32_t now_ms, uint32_t limit_ms)
+{
+    return (struct cup_cause){
+        .reason = reason,
+        .value = (int32_t)cup_left(now_ms, state->since_ms, limit_ms),
+        .limit = (int32_t)limit_ms,
+    };
+}
+
+struct cup_cause cup_pump_cause(CUP_FLASH struct cup_pump *pump,
+                                const struct cup_pump_state *state,
+                                uint32_t now_ms, uint32_t boot_wait_ms)
+{
+    if (cup_pump_is(state, CUP_PUMP_IS_LOCKED))
+        return (struct cup_cause){.reason = CUP_REASON_LOCKED,
+                                  .value = state->trips};
+    if (cup_pump_is(state, CUP_PUMP_IS_TRIPPED))
+        return left_of(CUP_REASON_RETRY, state, now_ms, pump->retry_ms);
+    if (cup_pump_is(state, CUP_PUMP_IS_BOOTING) &&
+        (boot_wait_ms >= pump->rest_ms ||
+         !cup_pump_is(state, CUP_PUMP_IS_RESTING)))
+        return left_of(CUP_REASON_BOOT_WAIT, state, now_ms, boot_wait_ms);
+    return left_of(CUP_REASON_REST, state, now_ms, pump->rest_ms);
+}
+
+enum cup_kind cup_pump_trip(CUP_FLASH struct cup_pump *pump,
+                            struct cup_pump_state *state)
+{
+    cup_pump_set(state, CUP_PUMP_IS_TRIPPED, true);
+    state->trips++;
+    if (state->trips <= pump->retries)
+        return CUP_KIND_TRIP;
+    cup_pump_set(state, CUP_PUMP_IS_LOCKED, true);
+    return CUP_KIND_LOCK;
+}
+
+void cup_pump_clear(struct cup_pump_state *state)
+{
+    cup_pump_set(state, CUP_PUMP_IS_TRIPPED | CUP_PUMP_IS_LOCKED, false);
+    state->trips = 0;
+}
+
+void cup_pump_turn(struct cup_pump_state *state, enum cup_mode mode,
+                   uint32_t now_ms, uint32_t hand_for_ms)
+{
+    if (mode == CUP_MODE_HAND && state->mode != CUP_MODE_HAND)
+        cup_pump_set(state, CUP_PUMP_WAS_OFF, state->mode == CUP_MODE_OFF);
+    state->mode = (uint8_t)mode;
+    state->hand_ms = now_ms;
+    state->hand_for_ms = mode == CUP_MODE_HAND ? hand_for_ms : 0;
+    cup_pump_set(state, CUP_PUMP_IS_STEERED, true);
+}

@@ -1,0 +1,68 @@
+/* Two marks, and nothing changes between them. */
+#include "cuplatch/latch.h"
+
+static bool raises(const struct cup_latch *latch)
+{
+    return latch->start < latch->stop;
+}
+
+/* Past the mark that would switch it from where it is. */
+static bool crossed(const struct cup_latch *latch, bool on, int32_t value)
+{
+    int32_t mark = on ? latch->stop : latch->start;
+    return raises(latch) == on ? value > mark : value < mark;
+}
+
+bool cup_latch_step(const struct cup_latch *latch,
+                    struct cup_latch_state *state, uint32_t now_ms,
+                    int32_t value, bool sampled)
+{
+    if (!crossed(latch, state->on, value)) {
+        state->samples = 0;
+        return state->on;
+    }
+    if (state->samples == 0)
+        state->since_ms = now_ms;
+    if (state->samples == 0 || (sampled && state->samples < 2))
+        state->samples++;
+    if (latch->confirm_ms > 0 &&
+        (state->samples < 2 ||
+         cup_left(now_ms, state->since_ms, latch->confirm_ms) > 0))
+        return state->on;
+    state->on = !state->on;
+    state->samples = 0;
+    return state->on;
+}
+
+uint32_t cup_latch_left(const struct cup_latch *latch,
+                        const struct cup_latch_state *state, uint32_t now_ms)
+{
+    if (state->samples < 2)
+        return UINT32_MAX;
+    return cup_left(now_ms, state->since_ms, latch->confirm_ms);
+}
+
+void cup_latch_release(struct cup_latch_state *state)
+{
+    state->on = false;
+    state->samples = 0;
+}
+
+struct cup_cause cup_latch_cause(const struct cup_latch *latch,
+                                 const struct cup_latch_state *state,
+                                 int32_t value)
+{
+    bool up = raises(latch);
+    struct cup_cause cause = {.value = value};
+    cause.limit = state->on ? latch->start : latch->stop;
+    if (up == state->on ? value < cause.limit : value > cause.limit) {
+        if (state->on)
+            cause.reason = up ? CUP_REASON_BELOW_START : CUP_REASON_ABOVE_START;
+        else
+            cause.reason = up ? CUP_REASON_ABOVE_STOP : CUP_REASON_BELOW_STOP;
+        return cause;
+    }
+    cause.limit = state->on ? latch->stop : latch->start;
+    cause.reason = state->on ? CUP_REASON_UNDER_WAY : CUP_REASON_NO_NEED;
+    return cause;
+}

@@ -1,0 +1,91 @@
+/* Looks a value up on a curve: exactly, and without dividing.
+ *
+ * With d = input - knot.x summed over `count` samples, the exact result is
+ * y +- d * |dy| / (count * width). The estimate below is a floor that may be
+ * up to two short; the remainder, taken modulo 2^32, tells how short. */
+#include "cuplatch/curve.h"
+
+/* floor(2^32 / n): dividing by a small count is a multiplication. */
+static CUP_FLASH uint32_t inverse[CUP_CURVE_POINTS - 1] = {
+    0,         0,         2147483648, 1431655765, 1073741824, 858993459,
+    715827882, 613566756, 536870912,  477218588,  429496729,  390451572,
+    357913941, 330382099, 306783378,  286331153,  268435456,  252645135,
+    238609294, 226050910, 214748364,  204522252,  195225786,  186737708,
+    178956970, 171798691, 165191049,  159072862,  153391689,  148102320,
+    143165576, 138547332};
+
+static inline uint32_t high_word(uint32_t a, uint32_t b)
+{
+    return (uint32_t)(((uint64_t)a * b) >> 32);
+}
+
+/* Exact value is low + rest / parts with 0 <= rest < parts. */
+static int32_t round_half_away(int32_t low, uint32_t rest, uint32_t parts)
+{
+    uint32_t missing = parts - rest;
+    bool up = rest > missing || (rest == missing && low >= 0);
+    return up ? low + 1 : low;
+}
+
+int32_t cup_slope_from(const struct cup_slope *slope, int32_t y, bool rising,
+                       uint32_t distance, uint8_t count)
+{
+    uint32_t steps =
+        slope->whole * distance + high_word(distance, slope->share);
+    if (count > 1)
+        steps = high_word(steps, inverse[count]);
+    uint32_t parts = slope->width * count;
+    uint32_t rise = slope->whole * slope->width + slope->part;
+    uint32_t rest = distance * rise - steps * parts;
+    while (rest >= parts) {
+        steps++;
+        rest -= parts;
+    }
+    if (rising)
+        return round_half_away(y + (int32_t)steps, rest, parts);
+    if (rest == 0)
+        return y - (int32_t)steps;
+    return round_half_away(y - (int32_t)steps - 1, parts - rest, parts);
+}
+
+/* The last knot at or below the input, but never the very last of all. */
+static uint8_t piece_of(CUP_FLASH struct cup_curve *curve,
+                        struct cup_mean mean)
+{
+    uint8_t low = 0;
+    uint8_t high = (uint8_t)(curve->count - 1);
+    while (high - low > 1) {
+        uint8_t middle = (uint8_t)((low + high) / 2);
+        if ((uint32_t)curve->knots[middle].x * mean.count <= mean.sum)
+            low = middle;
+        else
+            high = middle;
+    }
+    return low;
+}
+
+int32_t cup_curve_at(CUP_FLASH struct cup_curve *curve, struct cup_mean mean)
+{
+    uint8_t piece = piece_of(curve, mean);
+    CUP_FLASH struct cup_knot *from = &curve->knots[piece];
+    CUP_FLASH struct cup_knot *to = from + 1;
+    uint32_t start = (uint32_t)from->x * mean.count;
+    uint32_t end = (uint32_t)to->x * mean.count;
+    if (curve->clamp && mean.sum <= start)
+        return from->y;
+    if (curve->clamp && mean.sum >= end)
+        return to->y;
+    struct cup_slope slope = {from->whole, from->part, from->width,
+                              from->share};
+    bool rising = to->y >= from->y;
+    if (mean.sum < start)
+        return cup_slope_from(&slope, from->y, !rising, start - mean.sum,
+                              mean.count);
+    return cup_slope_from(&slope, from->y, rising, mean.sum - start,
+                          mean.count);
+}
+
+int32_t cup_curve_value(CUP_FLASH struct cup_curve *curve, uint16_t x)
+{
+    return cup_curve_at(curve, (struct cup_mean){x, 1});
+}

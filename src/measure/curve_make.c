@@ -1,0 +1,57 @@
+/* Makes a curve's knots from the pairs a grower knows. Done once, when a plan
+ * is made, so it may divide; firmware with baked tables does not link it. */
+#include "cuplatch/curve.h"
+
+#define STEEPEST (UINT32_C(1) << 26)
+#define HIGHEST (INT32_C(1) << 30)
+
+static uint32_t distance_between(int32_t a, int32_t b)
+{
+    return a > b ? (uint32_t)a - (uint32_t)b : (uint32_t)b - (uint32_t)a;
+}
+
+/* Points are read from the end that makes x rise. */
+static const struct cup_point *nth(const struct cup_point *points,
+                                   uint8_t count, uint8_t i)
+{
+    bool rising = points[0].x < points[count - 1].x;
+    return rising ? &points[i] : &points[count - 1 - i];
+}
+
+static enum cup_error make_piece(struct cup_knot *knot,
+                                 const struct cup_point *to, bool clamp)
+{
+    if (to->x <= knot->x)
+        return CUP_ERROR_ORDER;
+    uint32_t rise = distance_between(to->y, knot->y);
+    knot->width = (uint16_t)(to->x - knot->x);
+    uint32_t whole = rise / knot->width;
+    if (rise > STEEPEST || whole > UINT16_MAX)
+        return CUP_ERROR_RANGE;
+    if (!clamp && (whole + 1) * UINT64_C(65535) > STEEPEST)
+        return CUP_ERROR_RANGE;
+    knot->whole = (uint16_t)whole;
+    knot->part = (uint16_t)(rise % knot->width);
+    knot->share = (uint32_t)(((uint64_t)knot->part << 32) / knot->width);
+    return CUP_OK;
+}
+
+enum cup_error cup_curve_make(struct cup_knot *knots,
+                              const struct cup_point *points, uint8_t count,
+                              bool clamp)
+{
+    if (count < 2 || count > CUP_CURVE_POINTS)
+        return CUP_ERROR_RANGE;
+    for (uint8_t i = 0; i < count; i++) {
+        const struct cup_point *point = nth(points, count, i);
+        if (point->y > HIGHEST || point->y < -HIGHEST)
+            return CUP_ERROR_RANGE;
+        knots[i] = (struct cup_knot){.x = point->x, .y = point->y};
+        if (i == 0)
+            continue;
+        enum cup_error error = make_piece(&knots[i - 1], point, clamp);
+        if (error)
+            return error;
+    }
+    return CUP_OK;
+}

@@ -1,0 +1,463 @@
+/* One pass, in its fixed order: time, steering, readings and tanks, duties,
+ * guards, stops, starts. When nothing was heard or said and nothing is timed
+ * to happen yet, a pass is over before it begins. */
+#include "inside.h"
+
+/* A pass under way. `halt` is a reason for everything to stop. */
+struct pass {
+    const struct cup_site *site;
+    const struct cup_sink *sink;
+    struct cup_cause halt;
+    uint32_t t_ms;
+    uint32_t now;
+    uint32_t quiet;
+    cup_index running;
+    bool still;
+};
+
+static void tell(const struct pass *pass, cup_index of, uint8_t kind,
+                 struct cup_cause cause)
+{
+    struct cup_event event = {pass->t_ms, cause, of, kind};
+    if (pass->sink && pass->sink->take)
+        pass->sink->take(pass->sink->self, &event);
+}
+
+static void tell_pump(const struct pass *pass, cup_index pump, uint8_t kind,
+                      struct cup_cause cause)
+{
+    tell(pass, cup_pump_thing(pass->site->plan, pump), kind, cause);
+}
+
+/* A cause that is about the pump itself, or the site. */
+static struct cup_cause plain(uint8_t reason, uint32_t value, uint32_t limit)
+{
+    return (struct cup_cause){
+        .reason = reason,
+        .about = CUP_NONE,
+        .value = value > INT32_MAX ? INT32_MAX : (int32_t)value,
+        .limit = limit > INT32_MAX ? INT32_MAX : (int32_t)limit,
+    };
+}
+
+/* Time */
+
+static void check_time(struct pass *pass)
+{
+    const struct cup_site *site = pass->site;
+    struct cup_pass_state *state = site->pass;
+    uint32_t step = pass->t_ms - state->seen_ms;
+    if (step >= CUP_TIME_BACK) {
+        pass->halt = plain(CUP_REASON_TIME_BACK, 0 - step, 0);
+        tell(pass, CUP_NONE, CUP_KIND_ALERT, pass->halt);
+        return;
+    }
+    cup_site_check_late(site, pass->t_ms);
+    if (state->flags & PASS_LATE)
+        pass->halt = plain(CUP_REASON_LATE, step, site->plan->late_ms);
+}
+
+static void check_boot(const struct pass *pass)
+{
+    struct cup_pass_state *state = pass->site->pass;
+    if (state->flags & PASS_BOOTED)
+        return;
+    state->flags |= PASS_BOOTED;
+    tell(pass, CUP_NONE, CUP_KIND_BOOT, plain(CUP_REASON_POWER_ON, 0, 0));
+}
+
+/* Steering */
+
+static struct cup_cause mode_cause(const struct cup_pump_state *pump)
+{
+    if (pump->mode == CUP_MODE_HAND)
+        return plain(CUP_REASON_HAND, pump->hand_for_ms, pump->hand_for_ms);
+    if (pump->hand_for_ms > 0)
+        return plain(CUP_REASON_HAND_OVER, pump->hand_for_ms, 0);
+    return plain(pump->mode == CUP_MODE_OFF ? CUP_REASON_OFF
+                                            : CUP_REASON_AUTO,
+                 0, 0);
+}
+
+static void steer_pump(const struct pass *pass, cup_index i)
+{
+    struct cup_pump_state *pump = &pass->site->pumps[i];
+    if (cup_pump_is(pump, CUP_PUMP_IS_CLEARED))
+        tell_pump(pass, i, CUP_KIND_CLEAR, plain(CUP_REASON_CLEARED, 0, 0));
+    if (cup_pump_is(pump, CUP_PUMP_IS_STEERED))
+        tell_pump(pass, i, CUP_KIND_MODE, mode_cause(pump));
+    cup_pump_set(pump, CUP_PUMP_IS_CLEARED, false);
+}
+
+static void check_steering(struct pass *pass)
+{
+    const struct cup_site *site = pass->site;
+    struct cup_pass_state *state = site->pass;
+    bool hold = state->flags & PASS_ON_HOLD;
+    if (state->flags & PASS_HOLD_NEW)
+        tell(pass, CUP_NONE, CUP_KIND_MODE,
+             plain(hold ? CUP_REASON_HOLD : CUP_REASON_GO, 0, 0));
+    if (hold && pass->halt.reason == CUP_REASON_NONE)
+        pass->halt = plain(CUP_REASON_HOLD, 0, 0);
+    for (cup_index i = 0; i < site->plan->pump_count; i++) {
+        cup_pump_age(&site->plan->pumps[i], &site->pumps[i], pass->now,
+                     site->plan->boot_wait_ms);
+        if (cup_pump_is(&site->pumps[i],
+                        CUP_PUMP_IS_CLEARED | CUP_PUMP_IS_STEERED))
+            steer_pump(pass, i);
+    }
+}
+
+/* Readings and tanks */
+
+static void check_sensor(struct pass *pass, cup_index i)
+{
+    CUP_FLASH struct cup_sensor *sensor = &pass->site->plan->sensors[i];
+    struct cup_sensor_state *state = &pass->site->sensors[i];
+    bool was_lost = state->flags & CUP_SENSOR_IS_LOST;
+    uint32_t left = cup_sensor_age(sensor, state, pass->now);
+    pass->quiet = cup_least(pass->quiet, left);
+    bool lost = state->quality == CUP_QUALITY_LOST;
+    if (lost == was_lost)
+        return;
+    state->flags ^= CUP_SENSOR_IS_LOST;
+    struct cup_reading reading =
+        cup_sensor_reading(sensor, state, pass->now);
+    struct cup_cause cause = {.about = i,
+                              .reason = CUP_REASON_READABLE,
+                              .value = state->value};
+    if (lost)
+        cause = cup_unusable(i, &reading, CUP_REASON_READING_LOST, 0);
+    tell(pass, i, CUP_KIND_QUALITY, cause);
+}
+
+static void measure(struct pass *pass)
+{
+    CUP_FLASH struct cup_plan *plan = pass->site->plan;
+    for (cup_index i = 0; i < plan->sensor_count; i++)
+        check_sensor(pass, i);
+    for (cup_index i = 0; i < plan->tank_count; i++) {
+        cup_index sensor = plan->tanks[i].sensor;
+        const struct cup_sensor_state *state = &pass->site->sensors[sensor];
+        if (!(state->flags & CUP_SENSOR_HAS_NEWS))
+            continue;
+        struct cup_reading level = cup_sensor_reading(
+            &plan->sensors[sensor], state, pass->now);
+        level = cup_tank_reading(&plan->tanks[i], level);
+        pass->site->tanks[i].value = level.value;
+    }
+}
+
+/* Duties */
+
+static cup_index sensor_of(CUP_FLASH struct cup_plan *plan, cup_index thing)
+{
+    return thing < plan->sensor_count
+               ? thing
+               : plan->tanks[thing - plan->sensor_count].sensor;
+}
+
+static void step_duty(struct pass *pass, cup_index i)
+{
+    const struct cup_site *site = pass->site;
+    CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
+    struct cup_duty_state *state = &site->duties[i];
+    const struct cup_pump_state *pump = &site->pumps[duty->pump];
+    if (cup_pump_is(pump, CUP_PUMP_IS_STEERED) &&
+        pump->mode == CUP_MODE_AUTO)
+        cup_latch_release(&state->latch);
+    struct cup_reading reading = cup_site_reading(site, duty->keep);
+    cup_index sensor = sensor_of(site->plan, duty->keep);
+    bool news = site->sensors[sensor].flags & CUP_SENSOR_HAS_NEWS;
+    uint32_t left = cup_duty_step(duty, state, pass->now, &reading, news);
+    pass->quiet = cup_least(pass->quiet, left);
+}
+
+/* A pump is driven by the first duty that asks, in the order of the plan; a
+ * duty that drives it now keeps it. */
+static void offer(const struct cup_site *site, cup_index i)
+{
+    struct cup_pump_state *pump = &site->pumps[site->plan->duties[i].pump];
+    if (!cup_duty_asks(&site->duties[i]) || pump->mode != CUP_MODE_AUTO)
+        return;
+    bool driven = cup_pump_is(pump, CUP_PUMP_IS_ON) &&
+                  cup_duty_asks(&site->duties[pump->duty]);
+    if (!driven && !cup_pump_is(pump, CUP_PUMP_IS_WANTED))
+        pump->duty = i;
+    cup_pump_set(pump, CUP_PUMP_IS_WANTED, true);
+}
+
+static void decide(struct pass *pass)
+{
+    const struct cup_site *site = pass->site;
+    if (!pass->still)
+        for (cup_index i = 0; i < site->plan->duty_count; i++)
+            step_duty(pass, i);
+    for (cup_index i = 0; i < site->plan->pump_count; i++) {
+        struct cup_pump_state *pump = &site->pumps[i];
+        cup_pump_set(pump, CUP_PUMP_IS_WANTED, pump->mode == CUP_MODE_HAND);
+        cup_pump_set(pump, CUP_PUMP_IS_STEERED, false);
+    }
+    for (cup_index i = 0; i < site->plan->duty_count; i++)
+        offer(site, i);
+}
+
+/* Guards and stops */
+
+static struct cup_reading source_of(const struct pass *pass, cup_index i)
+{
+    return cup_site_reading(pass->site, pass->site->plan->pumps[i].from);
+}
+
+static struct cup_cause guard_cause(const struct pass *pass, cup_index i,
+                                    uint8_t reason)
+{
+    struct cup_reading source = source_of(pass, i);
+    return cup_guard_cause(&pass->site->plan->pumps[i], reason, &source);
+}
+
+static void check_guards(const struct pass *pass, cup_index i)
+{
+    CUP_FLASH struct cup_pump *pump = &pass->site->plan->pumps[i];
+    if (pump->from == CUP_NONE)
+        return;
+    struct cup_reading source = source_of(pass, i);
+    cup_guard_step(pump, &pass->site->pumps[i], &source);
+}
+
+static struct cup_cause duty_cause(const struct pass *pass, cup_index duty)
+{
+    CUP_FLASH struct cup_duty *plan = &pass->site->plan->duties[duty];
+    struct cup_reading reading = cup_site_reading(pass->site, plan->keep);
+    return cup_duty_cause(plan, &pass->site->duties[duty], &reading);
+}
+
+static struct cup_cause wish_cause(const struct pass *pass, cup_index i)
+{
+    const struct cup_pump_state *pump = &pass->site->pumps[i];
+    if (pump->mode == CUP_MODE_OFF)
+        return plain(CUP_REASON_OFF, 0, 0);
+    if (pump->mode == CUP_MODE_HAND)
+        return plain(CUP_REASON_HAND,
+                     cup_left(pass->now, pump->hand_ms, pump->hand_for_ms),
+                     pump->hand_for_ms);
+    if (pump->hand_for_ms > 0)
+        return plain(CUP_REASON_HAND_OVER, pump->hand_for_ms, 0);
+    return pump->duty == CUP_NONE ? plain(CUP_REASON_NO_DUTY, 0, 0)
+                                  : duty_cause(pass, pump->duty);
+}
+
+/* Why a running pump must stop; reason NONE when it need not. */
+static struct cup_cause stop_cause(const struct pass *pass, cup_index i)
+{
+    const struct cup_pump_state *pump = &pass->site->pumps[i];
+    CUP_FLASH struct cup_pump *plan = &pass->site->plan->pumps[i];
+    if (pass->halt.reason != CUP_REASON_NONE)
+        return pass->halt;
+    if (pump->no != CUP_REASON_NONE)
+        return guard_cause(pass, i, pump->no);
+    if (cup_pump_ran_longest(plan, pump, pass->now))
+        return plain(CUP_REASON_LONGEST,
+                     cup_elapsed(pass->now, pump->since_ms), plan->longest_ms);
+    if (!cup_pump_is(pump, CUP_PUMP_IS_WANTED))
+        return wish_cause(pass, i);
+    return plain(CUP_REASON_NONE, 0, 0);
+}
+
+static void trip(const struct pass *pass, cup_index i, struct cup_cause cause)
+{
+    struct cup_pump_state *pump = &pass->site->pumps[i];
+    enum cup_kind kind = cup_pump_trip(&pass->site->plan->pumps[i], pump);
+    tell_pump(pass, i, CUP_KIND_TRIP, cause);
+    if (kind == CUP_KIND_LOCK)
+        tell_pump(pass, i, CUP_KIND_LOCK,
+                  plain(CUP_REASON_LOCKED, pump->trips, 0));
+}
+
+static void check_stop(struct pass *pass, cup_index i)
+{
+    struct cup_pump_state *pump = &pass->site->pumps[i];
+    if (!cup_pump_is(pump, CUP_PUMP_IS_ON))
+        return;
+    struct cup_cause cause = stop_cause(pass, i);
+    if (cause.reason == CUP_REASON_NONE) {
+        pass->running++;
+        return;
+    }
+    cup_pump_stop(pump, pass->now);
+    tell_pump(pass, i, CUP_KIND_STOP, cause);
+    if (cause.reason == pump->no)
+        pump->told = pump->no;
+    if (cause.reason == CUP_REASON_LONGEST)
+        trip(pass, i, cause);
+    else if (cause.reason == CUP_REASON_ABOVE_STOP ||
+             cause.reason == CUP_REASON_BELOW_STOP)
+        cup_pump_clear(pump);
+}
+
+/* Starts */
+
+static struct cup_cause wait_cause(const struct pass *pass, cup_index i)
+{
+    const struct cup_site *site = pass->site;
+    const struct cup_pump_state *pump = &site->pumps[i];
+    CUP_FLASH struct cup_pump *plan = &site->plan->pumps[i];
+    if (plan->from != CUP_NONE && !source_of(pass, i).fresh)
+        return (struct cup_cause){.about = plan->from,
+                                  .reason = CUP_REASON_NOT_FRESH};
+    if (pump->mode == CUP_MODE_AUTO && pump->duty != CUP_NONE) {
+        cup_index keep = site->plan->duties[pump->duty].keep;
+        if (!cup_site_reading(site, keep).fresh)
+            return (struct cup_cause){.about = keep,
+                                      .reason = CUP_REASON_NOT_FRESH};
+    }
+    if (site->plan->at_once > 0 && pass->running >= site->plan->at_once)
+        return plain(CUP_REASON_AT_ONCE, pass->running, site->plan->at_once);
+    return plain(CUP_REASON_NONE, 0, 0);
+}
+
+/* A guard or a trip refuses a wish: told once. A hand run that is refused
+ * does not lie in wait for the guard to clear. */
+static void refuse(const struct pass *pass, cup_index i)
+{
+    struct cup_pump_state *pump = &pass->site->pumps[i];
+    bool by_hand = pump->mode == CUP_MODE_HAND;
+    struct cup_cause cause;
+    if (pump->no != CUP_REASON_NONE)
+        cause = guard_cause(pass, i, pump->no);
+    else
+        cause = cup_pump_cause(&pass->site->plan->pumps[i], pump, pass->now,
+                               pass->site->plan->boot_wait_ms);
+    if (by_hand || (pump->no && pump->told == CUP_REASON_NONE))
+        tell_pump(pass, i, CUP_KIND_BLOCK, cause);
+    if (pump->no != CUP_REASON_NONE && pump->told == CUP_REASON_NONE)
+        pump->told = pump->no;
+    if (by_hand)
+        cup_pump_end_hand(pump);
+}
+
+static void check_start(struct pass *pass, cup_index i)
+{
+    struct cup_pump_state *pump = &pass->site->pumps[i];
+    if (pump->told != CUP_REASON_NONE && pump->no == CUP_REASON_NONE) {
+        tell_pump(pass, i, CUP_KIND_CLEAR, guard_cause(pass, i, pump->told));
+        pump->told = CUP_REASON_NONE;
+    }
+    if (!cup_pump_is(pump, CUP_PUMP_IS_WANTED) ||
+        cup_pump_is(pump, CUP_PUMP_IS_ON))
+        return;
+    if (pump->no != CUP_REASON_NONE ||
+        cup_pump_is(pump, CUP_PUMP_IS_TRIPPED)) {
+        refuse(pass, i);
+        return;
+    }
+    if (pass->halt.reason != CUP_REASON_NONE || !cup_pump_ready(pump) ||
+        wait_cause(pass, i).reason != CUP_REASON_NONE)
+        return;
+    tell_pump(pass, i, CUP_KIND_START, wish_cause(pass, i));
+    cup_pump_start(pump, pass->now);
+    pass->running++;
+}
+
+static void act(struct pass *pass)
+{
+    const struct cup_site *site = pass->site;
+    for (cup_index i = 0; i < site->plan->pump_count; i++)
+        check_guards(pass, i);
+    for (cup_index i = 0; i < site->plan->pump_count; i++)
+        check_stop(pass, i);
+    for (cup_index i = 0; i < site->plan->pump_count; i++) {
+        check_start(pass, i);
+        uint32_t left =
+            cup_pump_left(&site->plan->pumps[i], &site->pumps[i], pass->now,
+                          site->plan->boot_wait_ms);
+        pass->quiet = cup_least(pass->quiet, left);
+    }
+}
+
+/* The pass as a whole */
+
+static void close_pass(struct pass *pass)
+{
+    const struct cup_site *site = pass->site;
+    struct cup_pass_state *state = site->pass;
+    for (cup_index i = 0; i < site->plan->sensor_count; i++)
+        site->sensors[i].flags &= (uint8_t)~CUP_SENSOR_HAS_NEWS;
+    unsigned kept = state->flags & (PASS_BEGUN | PASS_BOOTED | PASS_ON_HOLD);
+    if (pass->running > 0) {
+        kept |= PASS_RUNNING;
+        pass->quiet = cup_least(pass->quiet, site->plan->late_ms + 1);
+    }
+    state->flags = (uint16_t)kept;
+    state->quiet_ms = pass->still ? 0 : pass->quiet;
+}
+
+static void full_pass(const struct cup_site *site, uint32_t now_ms,
+                      const struct cup_sink *sink)
+{
+    struct cup_pass_state *state = site->pass;
+    struct pass pass = {.site = site, .sink = sink, .t_ms = now_ms};
+    pass.now = inner_time(state, now_ms);
+    pass.quiet = QUIET_MAX;
+    pass.still = now_ms == state->seen_ms && (state->flags & PASS_BOOTED);
+    check_boot(&pass);
+    check_time(&pass);
+    state->seen_ms = now_ms;
+    state->clock_ms = pass.now;
+    check_steering(&pass);
+    measure(&pass);
+    decide(&pass);
+    act(&pass);
+    close_pass(&pass);
+}
+
+void cup_site_decide(const struct cup_site *site, uint32_t now_ms,
+                     const struct cup_sink *sink)
+{
+    struct cup_pass_state *state = site->pass;
+    uint32_t step = now_ms - state->seen_ms;
+    if (step < state->quiet_ms && !(state->flags & PASS_TOUCHED)) {
+        state->seen_ms = now_ms;
+        state->clock_ms += step;
+        state->quiet_ms -= step;
+        return;
+    }
+    if (!(state->flags & PASS_BEGUN))
+        cup_site_begin(site, now_ms);
+    full_pass(site, now_ms, sink);
+}
+
+void cup_site_shut_down(const struct cup_site *site,
+                        const struct cup_sink *sink)
+{
+    struct cup_pass_state *state = site->pass;
+    struct pass pass = {.site = site, .sink = sink, .t_ms = state->seen_ms};
+    pass.now = state->clock_ms;
+    pass.halt = plain(CUP_REASON_SHUT_DOWN, 0, 0);
+    for (cup_index i = 0; i < site->plan->pump_count; i++)
+        check_stop(&pass, i);
+    state->flags = (uint16_t)(state->flags | PASS_ON_HOLD | PASS_TOUCHED);
+    state->flags = (uint16_t)(state->flags & ~PASS_RUNNING);
+}
+
+struct cup_cause cup_site_why(const struct cup_site *site, cup_index i)
+{
+    CUP_FLASH struct cup_plan *plan = site->plan;
+    struct pass pass = {.site = site, .now = site->pass->clock_ms};
+    if (i >= plan->pump_count)
+        return plain(CUP_REASON_NONE, 0, 0);
+    const struct cup_pump_state *pump = &site->pumps[i];
+    switch (cup_pump_shows(pump)) {
+    case CUP_PUMP_TRIPPED:
+    case CUP_PUMP_RESTING:
+        return cup_pump_cause(&plan->pumps[i], pump, pass.now,
+                              plan->boot_wait_ms);
+    case CUP_PUMP_BLOCKED:
+        return guard_cause(&pass, i, pump->no);
+    case CUP_PUMP_WAITING:
+        return site->pass->flags & PASS_ON_HOLD ? plain(CUP_REASON_HOLD, 0, 0)
+                                                : wait_cause(&pass, i);
+    default:
+        return wish_cause(&pass, i);
+    }
+}

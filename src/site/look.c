@@ -1,0 +1,47 @@
+/* What the site knows and does, for whoever asks. Changes nothing. */
+#include "inside.h"
+
+uint8_t cup_thing_unit(CUP_FLASH struct cup_plan *plan, cup_index thing)
+{
+    if (thing < plan->sensor_count)
+        return plan->sensors[thing].unit;
+    return thing < plan->sensor_count + plan->tank_count ? CUP_UNIT_PERCENT
+                                                         : CUP_UNIT_NONE;
+}
+
+static struct cup_reading sensor_reading(const struct cup_site *site,
+                                         cup_index sensor)
+{
+    return cup_sensor_reading(&site->plan->sensors[sensor],
+                              &site->sensors[sensor], site->pass->clock_ms);
+}
+
+struct cup_reading cup_site_reading(const struct cup_site *site,
+                                    cup_index thing)
+{
+    CUP_FLASH struct cup_plan *plan = site->plan;
+    if (thing < plan->sensor_count)
+        return sensor_reading(site, thing);
+    cup_index tank = (cup_index)(thing - plan->sensor_count);
+    if (tank >= plan->tank_count)
+        return (struct cup_reading){.quality = CUP_QUALITY_LOST};
+    struct cup_reading level =
+        sensor_reading(site, plan->tanks[tank].sensor);
+    level.value = site->tanks[tank].value;
+    level.unit = CUP_UNIT_PERCENT;
+    return level;
+}
+
+bool cup_site_runs(const struct cup_site *site, cup_index pump)
+{
+    return pump < site->plan->pump_count &&
+           cup_pump_is(&site->pumps[pump], CUP_PUMP_IS_ON);
+}
+
+uint32_t cup_site_wait(const struct cup_site *site)
+{
+    const struct cup_pass_state *pass = site->pass;
+    uint32_t unasked =
+        cup_left(pass->clock_ms, pass->asking_ms, pass->unasked_ms);
+    return cup_least(pass->quiet_ms, unasked);
+}

@@ -1,0 +1,156 @@
+/* Sentences for people, made of the numbers of a cause. */
+#include "cuplatch/say.h"
+
+/* Marks a reason whose numbers are in the unit of the thing it is about. */
+#define CUP_UNIT_THING CUP_UNIT_COUNT
+
+static const struct {
+    const char *text;
+    const char *over;
+    uint8_t unit;
+} reasons[] = {
+#define X(name, code, unit, text, over) {text, over, CUP_UNIT_##unit},
+    CUP_REASONS(X)
+#undef X
+};
+
+/* A text that grows up to its size and is cut there, always ended. */
+struct page {
+    char *text;
+    size_t size;
+    size_t used;
+};
+
+static void put(struct page *page, char letter)
+{
+    if (page->used + 1 < page->size)
+        page->text[page->used++] = letter;
+    if (page->size > 0)
+        page->text[page->used] = '\0';
+}
+
+static void put_text(struct page *page, const char *text)
+{
+    while (*text)
+        put(page, *text++);
+}
+
+/* At least `digits` digits, with a point before the last `decimals`. */
+static void put_number(struct page *page, uint32_t number, uint8_t decimals)
+{
+    char digits[12];
+    uint8_t count = 0;
+    while (number > 0 || count <= decimals) {
+        digits[count++] = (char)('0' + number % 10);
+        number /= 10;
+    }
+    while (count > 0) {
+        if (count == decimals)
+            put(page, '.');
+        put(page, digits[--count]);
+    }
+}
+
+/* "2h 30m", "7m", "42 s", "350 ms": the two largest parts that matter. */
+static void put_duration(struct page *page, uint32_t ms)
+{
+    static const struct {
+        uint32_t ms;
+        char letter;
+    } parts[] = {{86400000, 'd'}, {3600000, 'h'}, {60000, 'm'}, {1000, 's'}};
+    if (ms < 60000) {
+        bool whole = ms % 1000 == 0 || ms > 10000;
+        put_number(page, ms < 1000 ? ms : whole ? ms / 1000 : ms / 100,
+                   ms < 1000 || whole ? 0 : 1);
+        put_text(page, ms > 0 && ms < 1000 ? " ms" : " s");
+        return;
+    }
+    uint8_t first = 0;
+    while (ms < parts[first].ms)
+        first++;
+    put_number(page, ms / parts[first].ms, 0);
+    put(page, parts[first].letter);
+    uint32_t rest = ms % parts[first].ms / parts[first + 1].ms;
+    if (rest == 0)
+        return;
+    put(page, ' ');
+    put_number(page, rest, 0);
+    put(page, parts[first + 1].letter);
+}
+
+static void put_value(struct page *page, int32_t value, uint8_t unit)
+{
+    uint32_t size = value < 0 ? 0 - (uint32_t)value : (uint32_t)value;
+    if (value < 0)
+        put(page, '-');
+    if (unit == CUP_UNIT_SECOND) {
+        put_duration(page, size);
+        return;
+    }
+    put_number(page, size, cup_unit_decimals(unit));
+    if (*cup_unit_symbol(unit))
+        put(page, ' ');
+    put_text(page, cup_unit_symbol(unit));
+}
+
+size_t cup_say_value(char *text, size_t size, int32_t value, uint8_t unit)
+{
+    struct page page = {text, size, 0};
+    put_value(&page, value, unit);
+    return page.used;
+}
+
+const char *cup_thing_name(CUP_FLASH struct cup_plan *plan, cup_index thing)
+{
+    if (thing == CUP_NONE)
+        return "site";
+    if (!plan->names || thing >= cup_things(plan))
+        return "?";
+    return plan->names[thing];
+}
+
+uint8_t cup_cause_unit(CUP_FLASH struct cup_plan *plan,
+                       const struct cup_cause *cause)
+{
+    if (cause->reason >= CUP_REASON_COUNT)
+        return CUP_UNIT_NONE;
+    uint8_t unit = reasons[cause->reason].unit;
+    return unit == CUP_UNIT_THING ? cup_thing_unit(plan, cause->about) : unit;
+}
+
+bool cup_reason_shows(uint8_t reason, char part)
+{
+    if (reason >= CUP_REASON_COUNT)
+        return false;
+    for (const char *at = reasons[reason].text; *at; at++)
+        if (at[0] == '%' && at[1] == part)
+            return true;
+    return false;
+}
+
+size_t cup_say_cause(char *text, size_t size, CUP_FLASH struct cup_plan *plan,
+                     cup_index of, const struct cup_cause *cause, bool over)
+{
+    struct page page = {text, size, 0};
+    put_text(&page, "");
+    if (cause->reason >= CUP_REASON_COUNT)
+        return 0;
+    uint8_t unit = cup_cause_unit(plan, cause);
+    const char *form = reasons[cause->reason].text;
+    if (over && *reasons[cause->reason].over)
+        form = reasons[cause->reason].over;
+    for (; *form; form++) {
+        if (*form != '%') {
+            put(&page, *form);
+            continue;
+        }
+        form++;
+        if (*form == 'a')
+            put_text(&page, cup_thing_name(plan, cause->about));
+        else if (*form == 'o')
+            put_text(&page, cup_thing_name(plan, of));
+        else
+            put_value(&page, *form == 'v' ? cause->value : cause->limit, unit);
+    }
+    return page.used;
+}

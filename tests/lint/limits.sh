@@ -1,0 +1,11 @@
+#!/bin/sh
+# Holds functions to 60 lines and a cyclomatic complexity of 10.
+# pmccabe prints: complexity, traditional complexity, statements, first line,
+# lines, file(definition line): function.
+set -eu
+git ls-files -co --exclude-standard -- '*.c' | xargs pmccabe |
+    awk '$2 > 10 || $5 > 60 {
+        printf "%s: complexity %d (at most 10), %d lines (at most 60)\n",
+               $6 " " $7, $2, $5
+        bad = 1
+    } END { exit bad }'

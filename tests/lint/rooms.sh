@@ -1,0 +1,29 @@
+#!/bin/sh
+# Holds the rooms of the house to what each may use: an include that goes
+# against the flow (measure, decide, act, tell) or out of its room fails.
+set -eu
+
+# Prints the includes of ROOM that match none of the allowed patterns.
+strangers() {
+    room=$1
+    allowed=$2
+    grep -nE '^#include ["<]' -r "$room" --include='*.[ch]' |
+        grep -vE "#include ($allowed)" && {
+        echo "$room may include only: $allowed" >&2
+        exit 1
+    }
+    return 0
+}
+
+base='"cuplatch/(base|reason)\.h"|<string\.h>'
+measure='"cuplatch/(curve|window|sensor|tank|decode|echo)\.h"'
+decide='"cuplatch/(latch|duty)\.h"'
+act='"cuplatch/(pump)\.h"'
+strangers src/measure "$base|$measure"
+strangers src/decide "$base|$measure|$decide"
+strangers src/act "$base|$measure|$decide|$act"
+strangers src/tell "$base|\"cuplatch/say\.h\""
+strangers src/site "$base|\"cuplatch/(site|port)\.h\"|\"inside\.h\""
+strangers ports '"cuplatch/|"[a-z_]+\.h"|"\.\./common/|<'
+strangers sitefile '"cuplatch/|"[a-z_]+\.h"|<'
+strangers include '"[a-z]+\.h"|<std(bool|def|int)\.h>'
