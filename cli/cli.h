@@ -22,6 +22,7 @@ int run_main(int argc, const char **argv);
 /* A command line: options as popt wants them, and the words after them. */
 struct words {
     poptContext context;
+    char name[40];
     const char *list[8];
     int count;
 };

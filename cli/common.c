@@ -31,11 +31,10 @@ bool words_read(struct words *words, int argc, const char **argv,
                 const struct poptOption *options, const char *usage, int least,
                 int most)
 {
-    char name[40];
     *words = (struct words){0};
-    snprintf(name, sizeof(name), "cuplatch %s", argv[0]);
-    argv[0] = name;
-    words->context = poptGetContext(name, argc, argv, options, 0);
+    snprintf(words->name, sizeof(words->name), "cuplatch %s", argv[0]);
+    argv[0] = words->name;
+    words->context = poptGetContext(words->name, argc, argv, options, 0);
     poptSetOtherOptionHelp(words->context, usage);
     int next = poptGetNextOpt(words->context);
     if (next < -1) {

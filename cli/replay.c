@@ -79,10 +79,10 @@ static int replay(const char *path, const char *log_path, bool json)
 int replay_main(int argc, const char **argv)
 {
     int json = 0;
-    struct poptOption options[] = {
-        {"json", 'j', POPT_ARG_NONE, &json, 0,
-         "events as JSON Lines instead of the story", NULL},
-        POPT_AUTOHELP POPT_TABLEEND};
+    struct poptOption options[] = {{"json", 'j', POPT_ARG_NONE, &json, 0,
+                                    "events as JSON Lines instead of the story",
+                                    NULL},
+                                   POPT_AUTOHELP POPT_TABLEEND};
     struct words words;
     int code = EXIT_USAGE;
     if (words_read(&words, argc, argv, options, "SITE LOG", 2, 2))

@@ -35,18 +35,12 @@ struct story {
 
 /* What each kind of event is in a sentence. */
 static const char *const phrases[] = {
-    [CUP_KIND_BOOT] = "begins",
-    [CUP_KIND_START] = "starts",
-    [CUP_KIND_STOP] = "stops",
-    [CUP_KIND_BLOCK] = "may not start",
-    [CUP_KIND_CLEAR] = "may run again",
-    [CUP_KIND_TRIP] = "tripped",
-    [CUP_KIND_LOCK] = "is locked",
-    [CUP_KIND_MODE] = "is switched",
-    [CUP_KIND_SETTING] = "is set",
-    [CUP_KIND_QUALITY] = "is lost",
-    [CUP_KIND_ALERT] = "alert",
-    [CUP_KIND_OVER] = "is over",
+    [CUP_KIND_BOOT] = "begins",         [CUP_KIND_START] = "starts",
+    [CUP_KIND_STOP] = "stops",          [CUP_KIND_BLOCK] = "may not start",
+    [CUP_KIND_CLEAR] = "may run again", [CUP_KIND_TRIP] = "tripped",
+    [CUP_KIND_LOCK] = "is locked",      [CUP_KIND_MODE] = "is switched",
+    [CUP_KIND_SETTING] = "is set",      [CUP_KIND_QUALITY] = "is lost",
+    [CUP_KIND_ALERT] = "alert",         [CUP_KIND_OVER] = "is over",
     [CUP_KIND_LEAK] = "may leak",
 };
 _Static_assert(sizeof(phrases) / sizeof(phrases[0]) == CUP_KIND_COUNT,
@@ -59,8 +53,7 @@ struct story *story_open(const struct cup_site *site, FILE *out)
         abort();
     story->site = site;
     story->out = out;
-    story->pumps =
-        calloc(site->plan->pump_count + 1u, sizeof(*story->pumps));
+    story->pumps = calloc(site->plan->pump_count + 1u, sizeof(*story->pumps));
     story->levels =
         calloc(cup_pump_thing(site->plan, 0) + 1u, sizeof(*story->levels));
     if (!story->pumps || !story->levels)
@@ -101,8 +94,7 @@ static void tell(struct story *story, uint64_t at_ms,
     char phrase[60];
     char ran[24];
     const struct cup_plan *plan = story->site->plan;
-    bool over =
-        event->kind == CUP_KIND_CLEAR || event->kind == CUP_KIND_OVER;
+    bool over = event->kind == CUP_KIND_CLEAR || event->kind == CUP_KIND_OVER;
     cup_say_cause(why, sizeof(why), plan, event->of, &event->cause, over);
     snprintf(phrase, sizeof(phrase), "%s", phrases[event->kind]);
     if (event->cause.reason == CUP_REASON_READABLE)
@@ -111,8 +103,8 @@ static void tell(struct story *story, uint64_t at_ms,
         snprintf(phrase, sizeof(phrase), "stops after %s",
                  span_text(at_ms - pump->started_ms, ran, sizeof(ran)));
     print_time(story->out, at_ms);
-    fprintf(story->out, "  %-12s %-20s %s\n",
-            cup_thing_name(plan, event->of), phrase, why);
+    fprintf(story->out, "  %-12s %-20s %s\n", cup_thing_name(plan, event->of),
+            phrase, why);
 }
 
 static void count_run(struct pump_total *pump, uint64_t at_ms)
@@ -162,8 +154,7 @@ void story_event(struct story *story, uint64_t at_ms,
         tell(story, at_ms, event, pump);
     if (pump)
         count(pump, at_ms, event,
-              story->site->pumps[event->of - first].no ==
-                  event->cause.reason);
+              story->site->pumps[event->of - first].no == event->cause.reason);
 }
 
 void story_look(struct story *story)

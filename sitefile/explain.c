@@ -46,8 +46,8 @@ static void explain_sensor(const struct cup_file *file, cup_index i, FILE *out)
     const struct cup_sensor *sensor = &file->plan.sensors[i];
     const struct thing *thing = thing_of(&file->things, KIND_SENSOR, i);
     const struct value *smooth = value_of(thing, "smooth");
-    fprintf(out, "  ask %s every %s, smooth it by %s,\n",
-            name(&file->plan, i), say_ms(sensor->every_ms).text,
+    fprintf(out, "  ask %s every %s, smooth it by %s,\n", name(&file->plan, i),
+            say_ms(sensor->every_ms).text,
             smooth->given ? smooth->text : "nothing");
     fprintf(out, "    and hold a last good value for %s before it is lost;\n",
             say_ms(sensor->lost_after_ms).text);
@@ -58,8 +58,7 @@ static void explain_tank(const struct cup_plan *plan, cup_index i, FILE *out)
     const struct cup_tank *tank = &plan->tanks[i];
     const struct cup_knot *full = &tank->fill->knots[tank->fill->count - 1];
     int32_t litres = cup_curve_value(tank->volume, full->x);
-    fprintf(out,
-            "  take %s for empty at %s from %s and for full at %s, %s;\n",
+    fprintf(out, "  take %s for empty at %s from %s and for full at %s, %s;\n",
             name(plan, cup_tank_thing(plan, i)),
             say(tank->top_mm10, CUP_UNIT_MM).text, name(plan, tank->sensor),
             say(tank->top_mm10 - full->x, CUP_UNIT_MM).text,
@@ -97,8 +96,7 @@ static void explain_source(const struct cup_plan *plan, cup_index i, FILE *out)
             name(plan, pump->from));
 }
 
-static void explain_longest(const struct cup_plan *plan, cup_index i,
-                            FILE *out)
+static void explain_longest(const struct cup_plan *plan, cup_index i, FILE *out)
 {
     const struct cup_pump *pump = &plan->pumps[i];
     const char *who = name(plan, cup_pump_thing(plan, i));

@@ -123,9 +123,9 @@ static int take_entry(void *self, const char *name, const char *key,
         grown(section->entries, section->count, sizeof(*section->entries));
     struct ini_entry *entry = &section->entries[section->count++];
     size_t room = strlen(key) + strlen(value) + 4;
-    *entry = (struct ini_entry){copy(key, strlen(key)),
-                                copy(value, strlen(value)), malloc(room),
-                                reader->line};
+    *entry =
+        (struct ini_entry){copy(key, strlen(key)), copy(value, strlen(value)),
+                           malloc(room), reader->line};
     if (!entry->text)
         abort();
     snprintf(entry->text, room, "%s = %s", key, value);

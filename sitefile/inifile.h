@@ -29,8 +29,7 @@ struct ini_file {
 };
 
 /* Reads a stream; what is not right as an INI file goes to `problems`. */
-void ini_file_read(struct ini_file *file, FILE *in,
-                   struct problems *problems);
+void ini_file_read(struct ini_file *file, FILE *in, struct problems *problems);
 
 void ini_file_free(struct ini_file *file);
 

@@ -27,8 +27,8 @@ static struct cup_curve *curve_of(struct cup_file *file, size_t number)
 }
 
 static enum cup_error make_curve(struct cup_file *file, size_t number,
-                                 const struct cup_point *points,
-                                 uint8_t count, bool clamp)
+                                 const struct cup_point *points, uint8_t count,
+                                 bool clamp)
 {
     struct cup_curve *curve = curve_of(file, number);
     curve->count = count;
@@ -128,8 +128,7 @@ static void make_form(struct cup_file *file, const struct thing *thing,
     if (forms[form->number].unit != sensor->unit)
         problem_error(&file->problems, form->place,
                       "gives %s, but the sensor measures %s",
-                      quantity_kind(forms[form->number].unit),
-                      measures->text);
+                      quantity_kind(forms[form->number].unit), measures->text);
     else
         forms[form->number].make(file, thing, sensor);
 }
@@ -140,8 +139,7 @@ static void make_sensor(struct cup_file *file, const struct thing *thing)
     const struct value *range = good_value(thing, "plausible");
     const struct value *smooth = good_value(thing, "smooth");
     uint32_t every = (uint32_t)number_of(thing, "every", 1000);
-    uint32_t held = every > CUP_TIME_MAX_MS / 10 ? CUP_TIME_MAX_MS
-                                                 : every * 10;
+    uint32_t held = every > CUP_TIME_MAX_MS / 10 ? CUP_TIME_MAX_MS : every * 10;
     *sensor = (struct cup_sensor){.every_ms = every, .silent = INT32_MIN};
     sensor->lost_after_ms =
         (uint32_t)number_of(thing, "lost_after", (int32_t)held);
@@ -150,8 +148,8 @@ static void make_sensor(struct cup_file *file, const struct thing *thing)
     sensor->window.size = (uint8_t)(smooth ? smooth->number : 1);
     sensor->window.trim = (uint8_t)(smooth ? smooth->second : 0);
     sensor->cells = file->plan.cells;
-    file->plan.cells = (uint16_t)(file->plan.cells +
-                                  CUP_WINDOW_CELLS(sensor->window.size));
+    file->plan.cells =
+        (uint16_t)(file->plan.cells + CUP_WINDOW_CELLS(sensor->window.size));
     sensor->curve = curve_of(file, thing->index);
     make_form(file, thing, sensor);
     check_lost_after(file, thing, sensor);
@@ -301,8 +299,8 @@ static void check_mark(struct cup_file *file, const struct value *mark,
 
 /* Reads a mark now that its unit is known; null when that cannot be. */
 static const struct value *read_mark(struct cup_file *file,
-                                     const struct thing *thing,
-                                     const char *key, cup_index keep)
+                                     const struct thing *thing, const char *key,
+                                     cup_index keep)
 {
     struct value *value = (struct value *)good_value(thing, key);
     enum cup_unit unit = (enum cup_unit)cup_thing_unit(&file->plan, keep);
@@ -392,8 +390,7 @@ static void make_tables(struct cup_file *file)
     plan->duties = tables->duties =
         table(count[KIND_DUTY], sizeof(*tables->duties));
     tables->curves = table(curves, sizeof(*tables->curves));
-    tables->knots =
-        table(curves * CUP_CURVE_POINTS, sizeof(*tables->knots));
+    tables->knots = table(curves * CUP_CURVE_POINTS, sizeof(*tables->knots));
     tables->names = table(file->things.count, sizeof(*tables->names));
     plan->names = tables->names;
 }

@@ -28,8 +28,7 @@ struct problems {
 
 /* Adds an error or a warning; the message is a printf form. */
 void problem_error(struct problems *problems, struct place place,
-                   const char *form, ...)
-    __attribute__((format(printf, 3, 4)));
+                   const char *form, ...) __attribute__((format(printf, 3, 4)));
 void problem_warning(struct problems *problems, struct place place,
                      const char *form, ...)
     __attribute__((format(printf, 3, 4)));

@@ -16,26 +16,16 @@ struct measure {
 };
 
 static const struct measure measures[] = {
-    {CUP_UNIT_PERCENT, "%", 100, 1},
-    {CUP_UNIT_MM, "mm", 10, 1},
-    {CUP_UNIT_MM, "cm", 100, 1},
-    {CUP_UNIT_MM, "m", 10000, 1},
-    {CUP_UNIT_CELSIUS, "C", 100, 1},
-    {CUP_UNIT_PASCAL, "Pa", 1, 1},
-    {CUP_UNIT_PASCAL, "kPa", 1000, 1},
-    {CUP_UNIT_PASCAL, "mbar", 100, 1},
-    {CUP_UNIT_PASCAL, "bar", 100000, 1},
-    {CUP_UNIT_LITRE, "ml", 1, 1},
-    {CUP_UNIT_LITRE, "L", 1000, 1},
-    {CUP_UNIT_VOLT, "mV", 1, 1},
-    {CUP_UNIT_VOLT, "V", 1000, 1},
-    {CUP_UNIT_AMPERE, "uA", 1, 1},
-    {CUP_UNIT_AMPERE, "mA", 1000, 1},
-    {CUP_UNIT_AMPERE, "A", 1000000, 1},
-    {CUP_UNIT_SECOND, "ms", 1, 1},
-    {CUP_UNIT_SECOND, "s", 1000, 1},
-    {CUP_UNIT_SECOND, "m", 60000, 1},
-    {CUP_UNIT_SECOND, "h", 3600000, 1},
+    {CUP_UNIT_PERCENT, "%", 100, 1},     {CUP_UNIT_MM, "mm", 10, 1},
+    {CUP_UNIT_MM, "cm", 100, 1},         {CUP_UNIT_MM, "m", 10000, 1},
+    {CUP_UNIT_CELSIUS, "C", 100, 1},     {CUP_UNIT_PASCAL, "Pa", 1, 1},
+    {CUP_UNIT_PASCAL, "kPa", 1000, 1},   {CUP_UNIT_PASCAL, "mbar", 100, 1},
+    {CUP_UNIT_PASCAL, "bar", 100000, 1}, {CUP_UNIT_LITRE, "ml", 1, 1},
+    {CUP_UNIT_LITRE, "L", 1000, 1},      {CUP_UNIT_VOLT, "mV", 1, 1},
+    {CUP_UNIT_VOLT, "V", 1000, 1},       {CUP_UNIT_AMPERE, "uA", 1, 1},
+    {CUP_UNIT_AMPERE, "mA", 1000, 1},    {CUP_UNIT_AMPERE, "A", 1000000, 1},
+    {CUP_UNIT_SECOND, "ms", 1, 1},       {CUP_UNIT_SECOND, "s", 1000, 1},
+    {CUP_UNIT_SECOND, "m", 60000, 1},    {CUP_UNIT_SECOND, "h", 3600000, 1},
     {CUP_UNIT_SECOND, "d", 86400000, 1},
 };
 #define MEASURES (sizeof(measures) / sizeof(measures[0]))
@@ -127,12 +117,11 @@ static const char *wrong_unit(const char *text, const char *at,
     if (*at == '\0')
         return say("%s needs a unit; did you mean %s%s?", kinds[unit].kind,
                    text, kinds[unit].example);
-    return say("\"%s\" is not a unit of %s; expected %s", at,
-               kinds[unit].kind, names);
+    return say("\"%s\" is not a unit of %s; expected %s", at, kinds[unit].kind,
+               names);
 }
 
-const char *quantity_read(const char *text, enum cup_unit unit,
-                          int32_t *value)
+const char *quantity_read(const char *text, enum cup_unit unit, int32_t *value)
 {
     const char *at = text;
     bool minus = *at == '-';
@@ -141,8 +130,8 @@ const char *quantity_read(const char *text, enum cup_unit unit,
     do {
         struct decimal number;
         if (!read_decimal(&at, &number))
-            return say("expected %s, such as 5%s, not \"%s\"",
-                       kinds[unit].kind, kinds[unit].example, text);
+            return say("expected %s, such as 5%s, not \"%s\"", kinds[unit].kind,
+                       kinds[unit].example, text);
         at += strspn(at, " ");
         const struct measure *measure = read_unit(&at, unit);
         if (!measure)

@@ -9,8 +9,7 @@
 /* Reads "35%", "1.6m" or "2h30m" in the unit's integer steps (see CUP_UNITS)
  * into `value`, rounded half away from zero. Returns null, or what is wrong
  * in words, in a buffer that the next call uses again. */
-const char *quantity_read(const char *text, enum cup_unit unit,
-                          int32_t *value);
+const char *quantity_read(const char *text, enum cup_unit unit, int32_t *value);
 
 /* Reads a plain whole number, as of raw counts, from `low` to `high`. */
 const char *quantity_read_whole(const char *text, int32_t low, int32_t high,

@@ -6,25 +6,41 @@
 #define NAMED(...) ((const char *const[]){__VA_ARGS__, NULL})
 
 #define TIME(name, needed, low, help)                                          \
-    {name, KEY_QUANTITY, needed, CUP_UNIT_SECOND, low, TIME_MAX, NULL, help}
+    {                                                                          \
+        name, KEY_QUANTITY, needed, CUP_UNIT_SECOND, low, TIME_MAX, NULL, help \
+    }
 #define LENGTH(name, needed, low, high, help)                                  \
-    {name, KEY_QUANTITY, needed, CUP_UNIT_MM, low, high, NULL, help}
+    {                                                                          \
+        name, KEY_QUANTITY, needed, CUP_UNIT_MM, low, high, NULL, help         \
+    }
 #define PERCENT(name, needed, help)                                            \
-    {name, KEY_QUANTITY, needed, CUP_UNIT_PERCENT, 0, 10000, NULL, help}
+    {                                                                          \
+        name, KEY_QUANTITY, needed, CUP_UNIT_PERCENT, 0, 10000, NULL, help     \
+    }
 #define COUNTED(name, needed, low, high, help)                                 \
-    {name, KEY_COUNT, needed, CUP_UNIT_NONE, low, high, NULL, help}
+    {                                                                          \
+        name, KEY_COUNT, needed, CUP_UNIT_NONE, low, high, NULL, help          \
+    }
 #define OTHER(name, type, needed, help)                                        \
-    {name, type, needed, CUP_UNIT_NONE, 0, 0, NULL, help}
+    {                                                                          \
+        name, type, needed, CUP_UNIT_NONE, 0, 0, NULL, help                    \
+    }
 #define ONE_OF(name, needed, help, ...)                                        \
-    {name, KEY_CHOICE, needed, CUP_UNIT_NONE, 0, 0, NAMED(__VA_ARGS__), help}
+    {                                                                          \
+        name, KEY_CHOICE, needed, CUP_UNIT_NONE, 0, 0, NAMED(__VA_ARGS__),     \
+            help                                                               \
+    }
 #define A_THING(name, needed, help, ...)                                       \
-    {name, KEY_THING, needed, CUP_UNIT_NONE, 0, 0, NAMED(__VA_ARGS__), help}
+    {                                                                          \
+        name, KEY_THING, needed, CUP_UNIT_NONE, 0, 0, NAMED(__VA_ARGS__), help \
+    }
 
 static const struct key site_keys[] = {
     OTHER("name", KEY_TEXT, false, "what to call the site"),
     TIME("scan", false, 10, "one pass; 1s if not given"),
-    TIME("late", false, 20, "a pass later than this stops what runs; "
-                            "10 scans if not given"),
+    TIME("late", false, 20,
+         "a pass later than this stops what runs; "
+         "10 scans if not given"),
     TIME("boot_wait", false, 0, "nothing starts before; 0s if not given"),
     COUNTED("at_once", false, 1, 1000, "pumps that may run together"),
 };
@@ -63,8 +79,7 @@ static const struct key pump_keys[] = {
     TIME("longest", false, 100, "a run this long is a trip"),
     OTHER("retry", KEY_RETRY, false,
           "TIME xN: pause after a trip, and tries before it is locked"),
-    TIME("hand_limit", false, 1000,
-         "the longest hand run; 10m if not given"),
+    TIME("hand_limit", false, 1000, "the longest hand run; 10m if not given"),
 };
 
 static const struct key duty_keys[] = {

@@ -37,8 +37,7 @@ static const char *nearest_kind(const char *word)
     return nearest_word(word, list);
 }
 
-static const char *nearest_thing(const struct things *things,
-                                 const char *word)
+static const char *nearest_thing(const struct things *things, const char *word)
 {
     const char **list = calloc(things->count + 1, sizeof(*list));
     if (!list)
@@ -203,8 +202,8 @@ static bool parse_smooth(const char *text, int32_t *size, int32_t *trim)
         return false;
     *size = n;
     *trim = k;
-    return text[used] == '\0' && n >= 1 && n <= CUP_WINDOW_MAX &&
-           n % 2 == 1 && k >= 0 && k <= (n - 1) / 2;
+    return text[used] == '\0' && n >= 1 && n <= CUP_WINDOW_MAX && n % 2 == 1 &&
+           k >= 0 && k <= (n - 1) / 2;
 }
 
 static void read_smooth(struct reading *reading)
@@ -233,11 +232,11 @@ static void read_retry(struct reading *reading)
 }
 
 static void (*const readers[])(struct reading *) = {
-    [KEY_TEXT] = read_text,       [KEY_PORT] = read_port,
-    [KEY_CHOICE] = read_choice,   [KEY_THING] = read_thing,
-    [KEY_COUNT] = read_count,     [KEY_QUANTITY] = read_quantity,
-    [KEY_MARK] = read_mark,       [KEY_RANGE] = read_range,
-    [KEY_SMOOTH] = read_smooth,   [KEY_RETRY] = read_retry,
+    [KEY_TEXT] = read_text,     [KEY_PORT] = read_port,
+    [KEY_CHOICE] = read_choice, [KEY_THING] = read_thing,
+    [KEY_COUNT] = read_count,   [KEY_QUANTITY] = read_quantity,
+    [KEY_MARK] = read_mark,     [KEY_RANGE] = read_range,
+    [KEY_SMOOTH] = read_smooth, [KEY_RETRY] = read_retry,
 };
 _Static_assert(sizeof(readers) / sizeof(readers[0]) == KEY_TYPE_COUNT,
                "one reader a type");
@@ -323,15 +322,14 @@ static void unknown_key(const struct thing *thing,
 {
     char message[100];
     const struct kind *kind = &cup_kinds[thing->kind];
-    snprintf(message, sizeof(message), "a %s has no key \"%.40s\"",
-             kind->name, entry->key);
+    snprintf(message, sizeof(message), "a %s has no key \"%.40s\"", kind->name,
+             entry->key);
     wrong_word(problems, (struct place){entry->line, entry->text}, message,
                nearest_key(kind, entry->key));
 }
 
 static void read_entry(const struct things *things, struct thing *thing,
-                       const struct ini_entry *entry,
-                       struct problems *problems)
+                       const struct ini_entry *entry, struct problems *problems)
 {
     const struct key *key = NULL;
     if (strcmp(entry->key, "is") == 0)
@@ -348,8 +346,8 @@ static void read_entry(const struct things *things, struct thing *thing,
                       value->place.line);
         return;
     }
-    *value = (struct value){.given = true, .place = place,
-                            .text = entry->value};
+    *value =
+        (struct value){.given = true, .place = place, .text = entry->value};
     struct reading reading = {key, value, things, problems};
     size_t before = problems->errors;
     readers[key->type](&reading);
@@ -404,15 +402,14 @@ const struct value *good_value(const struct thing *thing, const char *key)
     return value->good ? value : NULL;
 }
 
-int32_t number_of(const struct thing *thing, const char *key,
-                  int32_t otherwise)
+int32_t number_of(const struct thing *thing, const char *key, int32_t otherwise)
 {
     const struct value *value = good_value(thing, key);
     return value ? value->number : otherwise;
 }
 
-const struct thing *thing_of(const struct things *things,
-                             enum kind_number kind, size_t index)
+const struct thing *thing_of(const struct things *things, enum kind_number kind,
+                             size_t index)
 {
     for (size_t i = 0; i < things->count; i++)
         if (things->list[i].kind == kind && things->list[i].index == index)

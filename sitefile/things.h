@@ -49,7 +49,7 @@ int32_t number_of(const struct thing *thing, const char *key,
                   int32_t otherwise);
 
 /* The index-th thing of a kind. */
-const struct thing *thing_of(const struct things *things,
-                             enum kind_number kind, size_t index);
+const struct thing *thing_of(const struct things *things, enum kind_number kind,
+                             size_t index);
 
 #endif

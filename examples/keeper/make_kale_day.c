@@ -35,16 +35,19 @@ static double noise(void)
 struct bed {
     double wet;     /* per cent, where the probe is */
     double shallow; /* per cent on its way down to it */
+    bool thirsty;
     bool watered;
 };
 
-/* The gardener's own simple rule, to make the day look lived in. */
-static bool should_water(const struct bed *bed, int s, double litres)
+/* What a careful gardener would have done, so that the day hangs together. */
+static bool should_water(struct bed *bed, int s, double litres)
 {
     bool blind = s >= HOUR(12, 5) && s < HOUR(12, 50);
-    if (blind || litres < (bed->watered ? 72 : 97))
-        return false;
-    return bed->watered ? bed->wet < 66.3 : bed->wet < 33.9;
+    if (blind || bed->wet > 66.1)
+        bed->thirsty = false;
+    else if (bed->wet < 33.9)
+        bed->thirsty = true;
+    return bed->thirsty && litres > (bed->watered ? 72 : 97);
 }
 
 static double sun(int s)
@@ -55,10 +58,10 @@ static double sun(int s)
 
 static void step_bed(struct bed *bed, int s)
 {
-    bed->shallow += bed->watered ? 0.095 : 0;
+    bed->shallow += bed->watered ? 0.105 : 0;
     double sinks = bed->shallow * 0.02;
     bed->shallow -= sinks;
-    bed->wet += sinks - STEP_S * (0.0004 + 0.0013 * sun(s));
+    bed->wet += sinks - STEP_S * (0.0002 + 0.0028 * sun(s));
 }
 
 static double step_tank(double litres, bool watered, int s)
@@ -77,14 +80,14 @@ static void print_bed(double wet, int s)
     bool unplugged = s >= HOUR(12, 0) && s < HOUR(12, 45);
     if (s % 30 != 0)
         return;
-    printf("%d", unplugged ? 4095
-                           : (int)lround(2910 - wet * 17.3 + 9 * noise()));
+    printf("%d",
+           unplugged ? 4095 : (int)lround(2910 - wet * 17.3 + 4 * noise()));
 }
 
 static void print_echo(double litres)
 {
     double depth = litres / 603.19 * 1200;
-    double mm = 1350 - depth + 2.5 * noise();
+    double mm = 1350 - depth + 2.4 * noise();
     if (chance() < 0.006)
         printf("-");
     else
@@ -94,7 +97,7 @@ static void print_echo(double litres)
 int main(void)
 {
     uint32_t t_ms = UINT32_C(0) - HOUR(9, 30) * UINT32_C(1000);
-    struct bed bed = {39.9, 0, false};
+    struct bed bed = {40.4, 0, false, false};
     double litres = 560;
     printf("t_ms,kale_soil,header_echo\n");
     for (int s = 0; s < DAY_S; s += STEP_S, t_ms += STEP_S * 1000) {

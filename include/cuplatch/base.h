@@ -41,7 +41,8 @@ typedef uint16_t cup_index;
 
 /* Our own mistakes, looked for in debug and test builds only. */
 #ifdef CUP_CHECKED
-#define CUP_INVARIANT(holds) ((holds) ? (void)0 : cup_broken(__FILE__, __LINE__))
+#define CUP_INVARIANT(holds)                                                   \
+    ((holds) ? (void)0 : cup_broken(__FILE__, __LINE__))
 /* Called when an invariant is broken; the program that asks for checked
  * builds supplies it. Must not return. */
 void cup_broken(const char *file, int line);

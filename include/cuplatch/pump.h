@@ -123,9 +123,8 @@ struct cup_cause cup_guard_cause(CUP_FLASH struct cup_pump *pump,
                                  const struct cup_reading *source);
 
 /* Ends rests, pauses and hand runs whose time is over. */
-void cup_pump_age(CUP_FLASH struct cup_pump *pump,
-                  struct cup_pump_state *state, uint32_t now_ms,
-                  uint32_t boot_wait_ms);
+void cup_pump_age(CUP_FLASH struct cup_pump *pump, struct cup_pump_state *state,
+                  uint32_t now_ms, uint32_t boot_wait_ms);
 
 /* How many ms until a rest, pause or hand run ends or a run reaches its
  * longest; UINT32_MAX when nothing is timed. */

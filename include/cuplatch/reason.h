@@ -49,8 +49,8 @@ enum cup_unit {
     X(UNDER_WAY, "under-way", THING, "%a %v has not passed stop %l", "")       \
     X(NO_NEED, "no-need", THING, "%a %v has not passed start %l", "")          \
     X(NO_READING, "no-reading", THING, "%a has no reading yet", "")            \
-    X(READING_LOST, "reading-lost", SECOND,                                    \
-      "%a is lost: nothing good for %v", "%a can be read again")               \
+    X(READING_LOST, "reading-lost", SECOND, "%a is lost: nothing good for %v", \
+      "%a can be read again")                                                  \
     X(READABLE, "readable", THING, "%a can be read again", "")                 \
     X(SOURCE_LOW, "source-low", THING, "%a %v is below dry_below %l",          \
       "%a %v is above dry_clear %l")                                           \

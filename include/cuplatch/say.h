@@ -48,7 +48,6 @@ size_t cup_say_cause(char *text, size_t size, CUP_FLASH struct cup_plan *plan,
 /* Reads steering words such as "lift hand 5m", "lift off" or "site hold".
  * Returns null, or what is wrong with them in a few words. */
 CUP_MUST_USE const char *cup_read_word(CUP_FLASH struct cup_plan *plan,
-                                       const char *text,
-                                       struct cup_word *word);
+                                       const char *text, struct cup_word *word);
 
 #endif

@@ -28,8 +28,7 @@ json_t *cup_json_event(CUP_FLASH struct cup_plan *plan,
     if (limit)
         json_object_set_new(json, "limit", cup_json_value(cause->limit, unit));
     if ((value || limit) && *cup_unit_symbol(unit))
-        json_object_set_new(json, "unit",
-                            json_string(cup_unit_symbol(unit)));
+        json_object_set_new(json, "unit", json_string(cup_unit_symbol(unit)));
     cup_say_cause(why, sizeof(why), plan, event->of, cause,
                   event->kind == CUP_KIND_CLEAR ||
                       event->kind == CUP_KIND_OVER);
@@ -68,8 +67,7 @@ json_t *cup_json_outputs(const struct cup_site *site)
     json_t *outputs = json_object();
     for (cup_index i = 0; i < site->plan->pump_count; i++)
         json_object_set_new(
-            outputs,
-            cup_thing_name(site->plan, cup_pump_thing(site->plan, i)),
+            outputs, cup_thing_name(site->plan, cup_pump_thing(site->plan, i)),
             json_integer(cup_site_runs(site, i)));
     return outputs;
 }

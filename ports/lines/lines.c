@@ -68,8 +68,8 @@ static bool read_raw(struct lines *lines, const char *name, json_t *value)
                     name);
     json_int_t raw = json_integer_value(value);
     if (raw < INT32_MIN || raw > INT32_MAX)
-        return fail(lines, "raw: %s: %" JSON_INTEGER_FORMAT
-                           " is more than 32 bits",
+        return fail(lines,
+                    "raw: %s: %" JSON_INTEGER_FORMAT " is more than 32 bits",
                     name, raw);
     *sample = (struct cup_sample){.raw = (int32_t)raw};
     return true;
@@ -81,8 +81,8 @@ static bool read_raws(struct lines *lines, json_t *raws)
     json_t *value;
     if (!json_is_object(raws))
         return fail(lines, "raw: expected an object of sensor names");
-    json_object_foreach(raws, name, value) if (!read_raw(lines, name, value))
-        return false;
+    json_object_foreach(raws, name,
+                        value) if (!read_raw(lines, name, value)) return false;
     return true;
 }
 
@@ -121,11 +121,12 @@ static bool check_keys(struct lines *lines, json_t *json)
 {
     const char *key;
     json_t *value;
-    json_object_foreach(json, key, value) if (strcmp(key, "t_ms") != 0 &&
-                                              strcmp(key, "raw") != 0 &&
-                                              strcmp(key, "tell") != 0)
-        return fail(lines, "unknown key \"%s\": expected t_ms, raw or tell",
-                    key);
+    json_object_foreach(json, key, value) if (
+        strcmp(key, "t_ms") != 0 && strcmp(key, "raw") != 0 &&
+        strcmp(key, "tell") !=
+            0) return fail(lines,
+                           "unknown key \"%s\": expected t_ms, raw or tell",
+                           key);
     return true;
 }
 
@@ -176,10 +177,10 @@ static const struct cup_port_table table = {
 
 static void answer(struct lines *lines, FILE *out)
 {
-    json_t *json = json_pack(
-        "{s:I, s:o, s:o, s:o}", "t_ms", (json_int_t)lines->t_ms, "out",
-        cup_json_outputs(lines->site), "levels",
-        cup_json_levels(lines->site), "events", lines->events);
+    json_t *json =
+        json_pack("{s:I, s:o, s:o, s:o}", "t_ms", (json_int_t)lines->t_ms,
+                  "out", cup_json_outputs(lines->site), "levels",
+                  cup_json_levels(lines->site), "events", lines->events);
     cup_json_line(out, json);
     lines->events = json_array();
 }
@@ -214,8 +215,7 @@ static void take_line(struct lines *lines, const char *text, size_t length,
 {
     struct line line = {0, NULL};
     json_error_t error;
-    json_t *json =
-        json_loadb(text, length, JSON_REJECT_DUPLICATES, &error);
+    json_t *json = json_loadb(text, length, JSON_REJECT_DUPLICATES, &error);
     if (!json)
         fail(lines, "not JSON: %s (column %d)", error.text, error.column);
     if (json && read_line(lines, json, &line))

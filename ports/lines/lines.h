@@ -10,8 +10,7 @@
 /* Runs a site, whose plan has names, until `in` ends or `*stop` is set; then
  * prints one last line with every output off. CUP_ERROR_SPACE: no memory.
  * CUP_ERROR_PORT: `out` cannot be written. */
-CUP_MUST_USE enum cup_error cup_lines_run(const struct cup_site *site,
-                                          FILE *in, FILE *out,
-                                          const volatile int *stop);
+CUP_MUST_USE enum cup_error cup_lines_run(const struct cup_site *site, FILE *in,
+                                          FILE *out, const volatile int *stop);
 
 #endif

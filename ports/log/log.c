@@ -184,7 +184,7 @@ static void fill_in(struct cup_log *log, const struct cup_site *site,
 bool cup_log_play(struct cup_log *log, const struct cup_site *site,
                   const struct cup_sink *sink)
 {
-    uint32_t t_ms;
+    uint32_t t_ms = 0;
     do {
         if (!next_line(log))
             return false;

@@ -34,7 +34,7 @@ struct cup_cause cup_guard_cause(CUP_FLASH struct cup_pump *pump,
         return cup_unusable(pump->from, source, CUP_REASON_SOURCE_LOST,
                             CUP_REASON_SOURCE_UNKNOWN);
     cause.value = source->value;
-    cause.limit = source->value < pump->dry_below ? pump->dry_below
-                                                  : pump->dry_clear;
+    cause.limit =
+        source->value < pump->dry_below ? pump->dry_below : pump->dry_clear;
     return cause;
 }

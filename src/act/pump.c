@@ -45,9 +45,8 @@ static void end_idle_timers(CUP_FLASH struct cup_pump *pump,
 {
     struct timer timers[IDLE_TIMERS];
     idle_timers(timers, pump, boot_wait_ms);
-    unsigned kept = cup_pump_is(state, CUP_PUMP_IS_LOCKED)
-                        ? CUP_PUMP_IS_TRIPPED
-                        : 0;
+    unsigned kept =
+        cup_pump_is(state, CUP_PUMP_IS_LOCKED) ? CUP_PUMP_IS_TRIPPED : 0;
     for (int i = 0; i < IDLE_TIMERS; i++)
         if (timers[i].flag != kept &&
             cup_left(now_ms, state->since_ms, timers[i].limit_ms) == 0)
@@ -56,14 +55,13 @@ static void end_idle_timers(CUP_FLASH struct cup_pump *pump,
 
 void cup_pump_end_hand(struct cup_pump_state *state)
 {
-    state->mode = cup_pump_is(state, CUP_PUMP_WAS_OFF) ? CUP_MODE_OFF
-                                                       : CUP_MODE_AUTO;
+    state->mode =
+        cup_pump_is(state, CUP_PUMP_WAS_OFF) ? CUP_MODE_OFF : CUP_MODE_AUTO;
     cup_pump_set(state, CUP_PUMP_IS_STEERED, true);
 }
 
-void cup_pump_age(CUP_FLASH struct cup_pump *pump,
-                  struct cup_pump_state *state, uint32_t now_ms,
-                  uint32_t boot_wait_ms)
+void cup_pump_age(CUP_FLASH struct cup_pump *pump, struct cup_pump_state *state,
+                  uint32_t now_ms, uint32_t boot_wait_ms)
 {
     if (state->mode == CUP_MODE_HAND &&
         cup_left(now_ms, state->hand_ms, state->hand_for_ms) == 0)
@@ -83,8 +81,8 @@ static uint32_t idle_left(CUP_FLASH struct cup_pump *pump,
     uint32_t left = UINT32_MAX;
     for (int i = 0; i < IDLE_TIMERS; i++)
         if (cup_pump_is(state, timers[i].flag))
-            left = cup_least(left, cup_left(now_ms, state->since_ms,
-                                            timers[i].limit_ms));
+            left = cup_least(
+                left, cup_left(now_ms, state->since_ms, timers[i].limit_ms));
     return left;
 }
 

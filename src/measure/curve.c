@@ -49,8 +49,7 @@ int32_t cup_slope_from(const struct cup_slope *slope, int32_t y, bool rising,
 }
 
 /* The last knot at or below the input, but never the very last of all. */
-static uint8_t piece_of(CUP_FLASH struct cup_curve *curve,
-                        struct cup_mean mean)
+static uint8_t piece_of(CUP_FLASH struct cup_curve *curve, struct cup_mean mean)
 {
     uint8_t low = 0;
     uint8_t high = (uint8_t)(curve->count - 1);

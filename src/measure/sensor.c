@@ -53,8 +53,7 @@ static void accept(CUP_FLASH struct cup_sensor *sensor,
     state->latest = stored;
     cup_window_add(sensor->window, &state->window, cells, stored);
     state->value = cup_curve_at(
-        sensor->curve,
-        cup_window_mean(sensor->window, &state->window, cells));
+        sensor->curve, cup_window_mean(sensor->window, &state->window, cells));
     state->quality = CUP_QUALITY_GOOD;
     state->reason = CUP_REASON_NONE;
     state->known = true;
@@ -111,8 +110,8 @@ struct cup_cause cup_unusable(cup_index about,
     struct cup_cause cause = {.about = about, .reason = unknown};
     if (reading->quality == CUP_QUALITY_LOST) {
         cause.reason = lost;
-        cause.value = reading->age_ms > INT32_MAX ? INT32_MAX
-                                                  : (int32_t)reading->age_ms;
+        cause.value =
+            reading->age_ms > INT32_MAX ? INT32_MAX : (int32_t)reading->age_ms;
     }
     return cause;
 }

@@ -2,8 +2,7 @@
 #include "inside.h"
 
 static bool is_due(CUP_FLASH struct cup_sensor *sensor,
-                   struct cup_sensor_state *state, uint32_t now,
-                   uint32_t *next)
+                   struct cup_sensor_state *state, uint32_t now, uint32_t *next)
 {
     uint32_t left = 0;
     if (state->flags & CUP_SENSOR_WAS_ASKED)

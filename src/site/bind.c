@@ -51,6 +51,5 @@ void cup_site_begin(const struct cup_site *site, uint32_t now_ms)
     for (cup_index i = 0; i < site->plan->pump_count; i++)
         cup_pump_boot(&site->pumps[i], now_ms);
     for (cup_index i = site->plan->duty_count; i > 0; i--)
-        site->pumps[site->plan->duties[i - 1].pump].duty =
-            (uint16_t)(i - 1);
+        site->pumps[site->plan->duties[i - 1].pump].duty = (uint16_t)(i - 1);
 }

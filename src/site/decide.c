@@ -74,8 +74,7 @@ static struct cup_cause mode_cause(const struct cup_pump_state *pump)
         return plain(CUP_REASON_HAND, pump->hand_for_ms, pump->hand_for_ms);
     if (pump->hand_for_ms > 0)
         return plain(CUP_REASON_HAND_OVER, pump->hand_for_ms, 0);
-    return plain(pump->mode == CUP_MODE_OFF ? CUP_REASON_OFF
-                                            : CUP_REASON_AUTO,
+    return plain(pump->mode == CUP_MODE_OFF ? CUP_REASON_OFF : CUP_REASON_AUTO,
                  0, 0);
 }
 
@@ -121,11 +120,9 @@ static void check_sensor(struct pass *pass, cup_index i)
     if (lost == was_lost)
         return;
     state->flags ^= CUP_SENSOR_IS_LOST;
-    struct cup_reading reading =
-        cup_sensor_reading(sensor, state, pass->now);
-    struct cup_cause cause = {.about = i,
-                              .reason = CUP_REASON_READABLE,
-                              .value = state->value};
+    struct cup_reading reading = cup_sensor_reading(sensor, state, pass->now);
+    struct cup_cause cause = {
+        .about = i, .reason = CUP_REASON_READABLE, .value = state->value};
     if (lost)
         cause = cup_unusable(i, &reading, CUP_REASON_READING_LOST, 0);
     tell(pass, i, CUP_KIND_QUALITY, cause);
@@ -141,8 +138,8 @@ static void measure(struct pass *pass)
         const struct cup_sensor_state *state = &pass->site->sensors[sensor];
         if (!(state->flags & CUP_SENSOR_HAS_NEWS))
             continue;
-        struct cup_reading level = cup_sensor_reading(
-            &plan->sensors[sensor], state, pass->now);
+        struct cup_reading level =
+            cup_sensor_reading(&plan->sensors[sensor], state, pass->now);
         level = cup_tank_reading(&plan->tanks[i], level);
         pass->site->tanks[i].value = level.value;
     }
@@ -163,8 +160,7 @@ static void step_duty(struct pass *pass, cup_index i)
     CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
     struct cup_duty_state *state = &site->duties[i];
     const struct cup_pump_state *pump = &site->pumps[duty->pump];
-    if (cup_pump_is(pump, CUP_PUMP_IS_STEERED) &&
-        pump->mode == CUP_MODE_AUTO)
+    if (cup_pump_is(pump, CUP_PUMP_IS_STEERED) && pump->mode == CUP_MODE_AUTO)
         cup_latch_release(&state->latch);
     struct cup_reading reading = cup_site_reading(site, duty->keep);
     cup_index sensor = sensor_of(site->plan, duty->keep);
@@ -257,8 +253,8 @@ static struct cup_cause stop_cause(const struct pass *pass, cup_index i)
     if (pump->no != CUP_REASON_NONE)
         return guard_cause(pass, i, pump->no);
     if (cup_pump_ran_longest(plan, pump, pass->now))
-        return plain(CUP_REASON_LONGEST,
-                     cup_elapsed(pass->now, pump->since_ms), plan->longest_ms);
+        return plain(CUP_REASON_LONGEST, cup_elapsed(pass->now, pump->since_ms),
+                     plan->longest_ms);
     if (!cup_pump_is(pump, CUP_PUMP_IS_WANTED))
         return wish_cause(pass, i);
     return plain(CUP_REASON_NONE, 0, 0);
@@ -332,8 +328,12 @@ static void refuse(const struct pass *pass, cup_index i)
         tell_pump(pass, i, CUP_KIND_BLOCK, cause);
     if (pump->no != CUP_REASON_NONE && pump->told == CUP_REASON_NONE)
         pump->told = pump->no;
-    if (by_hand)
-        cup_pump_end_hand(pump);
+    if (!by_hand)
+        return;
+    cup_pump_end_hand(pump);
+    pump->hand_for_ms = 0;
+    cup_pump_set(pump, CUP_PUMP_IS_STEERED, false);
+    tell_pump(pass, i, CUP_KIND_MODE, mode_cause(pump));
 }
 
 static void check_start(struct pass *pass, cup_index i)
@@ -346,8 +346,7 @@ static void check_start(struct pass *pass, cup_index i)
     if (!cup_pump_is(pump, CUP_PUMP_IS_WANTED) ||
         cup_pump_is(pump, CUP_PUMP_IS_ON))
         return;
-    if (pump->no != CUP_REASON_NONE ||
-        cup_pump_is(pump, CUP_PUMP_IS_TRIPPED)) {
+    if (pump->no != CUP_REASON_NONE || cup_pump_is(pump, CUP_PUMP_IS_TRIPPED)) {
         refuse(pass, i);
         return;
     }
@@ -368,9 +367,8 @@ static void act(struct pass *pass)
         check_stop(pass, i);
     for (cup_index i = 0; i < site->plan->pump_count; i++) {
         check_start(pass, i);
-        uint32_t left =
-            cup_pump_left(&site->plan->pumps[i], &site->pumps[i], pass->now,
-                          site->plan->boot_wait_ms);
+        uint32_t left = cup_pump_left(&site->plan->pumps[i], &site->pumps[i],
+                                      pass->now, site->plan->boot_wait_ms);
         pass->quiet = cup_least(pass->quiet, left);
     }
 }
@@ -389,7 +387,9 @@ static void close_pass(struct pass *pass)
         pass->quiet = cup_least(pass->quiet, site->plan->late_ms + 1);
     }
     state->flags = (uint16_t)kept;
-    state->quiet_ms = pass->still ? 0 : pass->quiet;
+    bool again = pass->still || pass->halt.reason == CUP_REASON_LATE ||
+                 pass->halt.reason == CUP_REASON_TIME_BACK;
+    state->quiet_ms = again ? 0 : pass->quiet;
 }
 
 static void full_pass(const struct cup_site *site, uint32_t now_ms,

@@ -25,8 +25,7 @@ struct cup_reading cup_site_reading(const struct cup_site *site,
     cup_index tank = (cup_index)(thing - plan->sensor_count);
     if (tank >= plan->tank_count)
         return (struct cup_reading){.quality = CUP_QUALITY_LOST};
-    struct cup_reading level =
-        sensor_reading(site, plan->tanks[tank].sensor);
+    struct cup_reading level = sensor_reading(site, plan->tanks[tank].sensor);
     level.value = site->tanks[tank].value;
     level.unit = CUP_UNIT_PERCENT;
     return level;

@@ -11,8 +11,7 @@ enum cup_error cup_port_drive_all(struct cup_port *port,
 {
     enum cup_error first = CUP_OK;
     for (cup_index i = 0; i < site->plan->pump_count; i++) {
-        bool high =
-            cup_site_runs(site, i) != site->plan->pumps[i].active_low;
+        bool high = cup_site_runs(site, i) != site->plan->pumps[i].active_low;
         enum cup_error error = cup_port_drive(port, i, high);
         if (!first)
             first = error;
@@ -20,8 +19,7 @@ enum cup_error cup_port_drive_all(struct cup_port *port,
     return first;
 }
 
-enum cup_error cup_port_pass(struct cup_port *port,
-                             const struct cup_site *site)
+enum cup_error cup_port_pass(struct cup_port *port, const struct cup_site *site)
 {
     struct cup_sink sink = {take, port};
     uint32_t now_ms = cup_port_now_ms(port);

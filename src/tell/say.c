@@ -60,7 +60,10 @@ static void put_duration(struct page *page, uint32_t ms)
     } parts[] = {{86400000, 'd'}, {3600000, 'h'}, {60000, 'm'}, {1000, 's'}};
     if (ms < 60000) {
         bool whole = ms % 1000 == 0 || ms > 10000;
-        put_number(page, ms < 1000 ? ms : whole ? ms / 1000 : ms / 100,
+        put_number(page,
+                   ms < 1000 ? ms
+                   : whole   ? ms / 1000
+                             : ms / 100,
                    ms < 1000 || whole ? 0 : 1);
         put_text(page, ms > 0 && ms < 1000 ? " ms" : " s");
         return;

@@ -33,8 +33,8 @@ static uint32_t unit_ms(const char **at)
     static const struct {
         char name[3];
         uint32_t ms;
-    } units[] = {{"ms", 1},      {"s", 1000},        {"m", 60000},
-                 {"h", 3600000}, {"d", 86400000}};
+    } units[] = {
+        {"ms", 1}, {"s", 1000}, {"m", 60000}, {"h", 3600000}, {"d", 86400000}};
     for (size_t i = 0; i < sizeof(units) / sizeof(units[0]); i++) {
         size_t length = strlen(units[i].name);
         if (strncmp(*at, units[i].name, length) == 0) {
@@ -92,8 +92,7 @@ static bool find_pump(CUP_FLASH struct cup_plan *plan,
 static const char *read_target(CUP_FLASH struct cup_plan *plan,
                                const struct token *who, struct cup_word *word)
 {
-    bool for_site =
-        word->verb == CUP_VERB_HOLD || word->verb == CUP_VERB_GO;
+    bool for_site = word->verb == CUP_VERB_HOLD || word->verb == CUP_VERB_GO;
     if (is(who, "site"))
         return for_site ? NULL : "the site takes hold or go";
     if (!find_pump(plan, who, &word->pump))

@@ -1,0 +1,193 @@
+/* Plays scenario tables through a site file, the site and a port. */
+#include "scenario.h"
+
+#include <inttypes.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "../../ports/common/table.h"
+#include "../../sitefile/sitefile.h"
+#include "cuplatch/say.h"
+#include "harness.h"
+
+struct play {
+    struct cup_file *file;
+    const struct cup_plan *plan;
+    struct cup_site site;
+    struct cup_sample *answers;
+    bool *pins;
+    uint32_t now_ms;
+    char events[1000];
+};
+
+static uint32_t now_ms(void *self)
+{
+    return ((struct play *)self)->now_ms;
+}
+
+static struct cup_sample sample(void *self, cup_index sensor)
+{
+    return ((struct play *)self)->answers[sensor];
+}
+
+static enum cup_error drive(void *self, cup_index pump, bool high)
+{
+    ((struct play *)self)->pins[pump] = high;
+    return CUP_OK;
+}
+
+static void tell(void *self, const struct cup_event *event)
+{
+    struct play *play = self;
+    size_t used = strlen(play->events);
+    snprintf(play->events + used, sizeof(play->events) - used, "%s%s %s %s",
+             used ? ", " : "", cup_thing_name(play->plan, event->of),
+             cup_kind_code(event->kind), cup_reason_code(event->cause.reason));
+}
+
+static uint64_t time_of(const char *text)
+{
+    static const struct {
+        const char *name;
+        uint64_t ms;
+    } units[] = {
+        {"ms", 1}, {"s", 1000}, {"m", 60000}, {"h", 3600000}, {"d", 86400000}};
+    uint64_t total = 0;
+    char *at = (char *)text;
+    while (*at) {
+        uint64_t number = strtoull(at, &at, 10);
+        size_t length = strspn(at, "msdh");
+        for (size_t i = 0; i < sizeof(units) / sizeof(units[0]); i++)
+            if (strlen(units[i].name) == length &&
+                strncmp(at, units[i].name, length) == 0)
+                total += number * units[i].ms;
+        at += length;
+        at += strspn(at, " ");
+    }
+    return total;
+}
+
+static int find(const struct play *play, const char *name, cup_index from,
+                cup_index to)
+{
+    for (cup_index i = from; i < to; i++)
+        if (strcmp(cup_thing_name(play->plan, i), name) == 0)
+            return i - from;
+    printf("no such name: %s\n", name);
+    abort();
+}
+
+static void set_raw(struct play *play, const char *text)
+{
+    char *copy = strdup(text ? text : "");
+    char *rest = copy;
+    char *word;
+    while ((word = strtok_r(rest, " ", &rest))) {
+        char *value = strchr(word, '=');
+        *value++ = '\0';
+        int i = find(play, word, 0, play->plan->sensor_count);
+        play->answers[i] = (struct cup_sample){0};
+        if (*value == '-')
+            play->answers[i].reject = CUP_REASON_NO_ANSWER;
+        else
+            play->answers[i].raw = (int32_t)strtol(value, NULL, 10);
+    }
+    free(copy);
+}
+
+static void steer(struct play *play, const char *text)
+{
+    char *copy = strdup(text ? text : "");
+    char *rest = copy;
+    char *words;
+    while ((words = strtok_r(rest, ",", &rest))) {
+        struct cup_word word;
+        CHECK_TEXT(cup_read_word(play->plan, words, &word) ? "wrong" : "right",
+                   "right");
+        CHECK_INT(cup_site_steer(&play->site, play->now_ms, &word), CUP_OK);
+    }
+    free(copy);
+}
+
+static void check_out(const struct play *play, const char *text)
+{
+    char got[200] = "";
+    size_t used = 0;
+    for (cup_index i = 0; text && i < play->plan->pump_count; i++) {
+        bool on = play->pins[i] != play->plan->pumps[i].active_low;
+        CHECK_INT(on, cup_site_runs(&play->site, i));
+        used += (size_t)snprintf(
+            got + used, sizeof(got) - used, "%s%s=%d", i ? " " : "",
+            cup_thing_name(play->plan, cup_pump_thing(play->plan, i)), on);
+    }
+    if (text)
+        CHECK_TEXT(got, text);
+}
+
+static void pass(struct play *play)
+{
+    static const struct cup_port_table table = {now_ms, sample, drive, tell,
+                                                NULL};
+    struct cup_port port = {&table, play};
+    CHECK_INT(cup_port_pass(&port, &play->site), CUP_OK);
+}
+
+static void play_rows(struct play *play, const struct row *rows, size_t count,
+                      uint32_t start_ms)
+{
+    uint64_t at = 0;
+    play->now_ms = start_ms;
+    for (size_t i = 0; i < count; i++) {
+        uint64_t to = time_of(rows[i].at);
+        for (; i > 0 && at + play->plan->scan_ms < to;) {
+            at += play->plan->scan_ms;
+            play->now_ms = start_ms + (uint32_t)at;
+            pass(play);
+        }
+        at = to;
+        play->now_ms = start_ms + (uint32_t)at;
+        set_raw(play, rows[i].raw);
+        steer(play, rows[i].tell);
+        pass(play);
+        harness_at("from %" PRIu32 ", at %s", start_ms, rows[i].at);
+        check_out(play, rows[i].out);
+        if (rows[i].events)
+            CHECK_TEXT(play->events, rows[i].events);
+        *play->events = '\0';
+    }
+    harness_at(NULL);
+}
+
+static void play_from(const char *text, const struct row *rows, size_t count,
+                      uint32_t start_ms)
+{
+    struct play play = {0};
+    FILE *in = fmemopen((void *)text, strlen(text), "r");
+    play.file = cup_file_read_from(in, "site");
+    fclose(in);
+    play.plan = cup_file_plan(play.file);
+    if (!play.plan)
+        cup_file_problems(play.file, stdout);
+    if (CHECK(play.plan != NULL)) {
+        size_t size = cup_site_size(play.plan);
+        void *state = malloc(size);
+        play.answers =
+            calloc(play.plan->sensor_count + 1u, sizeof(*play.answers));
+        play.pins = calloc(play.plan->pump_count + 1u, sizeof(*play.pins));
+        for (cup_index i = 0; i < play.plan->sensor_count; i++)
+            play.answers[i].reject = CUP_REASON_NO_ANSWER;
+        CHECK_INT(cup_site_bind(&play.site, play.plan, state, size), CUP_OK);
+        play_rows(&play, rows, count, start_ms);
+        free(play.answers);
+        free(play.pins);
+        free(state);
+    }
+    cup_file_free(play.file);
+}
+
+void scenario_play(const char *text, const struct row *rows, size_t count)
+{
+    play_from(text, rows, count, 0);
+    play_from(text, rows, count, UINT32_MAX - 29999);
+}

@@ -1,0 +1,32 @@
+/* Scenarios: at this time, these raw values and words, expect these outputs
+ * and these events. The test owns the clock. */
+#ifndef CUPLATCH_TESTS_SCENARIO_H
+#define CUPLATCH_TESTS_SCENARIO_H
+
+#include <stddef.h>
+
+/*   at      "1h 2m 3s" since the first row; passes are made every scan
+ *   raw     "soil=2900 echo=-": what sensors answer from now on; - is nothing
+ *   tell    steering words, apart by commas
+ *   out     "pump=1 fan=0" after the pass
+ *   events  "pump start below-start, ..." since the row before; null: any */
+struct row {
+    const char *at;
+    const char *raw;
+    const char *tell;
+    const char *out;
+    const char *events;
+};
+
+/* Plays the rows on a site made of `text`, from 0 and from just before the
+ * clock wraps, and checks each. */
+void scenario_play(const char *text, const struct row *rows, size_t count);
+
+#define SCENARIO(title, text, ...)                                             \
+    CASE(title)                                                                \
+    {                                                                          \
+        static const struct row rows[] = {__VA_ARGS__};                        \
+        scenario_play(text, rows, sizeof(rows) / sizeof(rows[0]));             \
+    }
+
+#endif
