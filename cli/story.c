@@ -163,7 +163,7 @@ void story_look(struct story *story)
     for (cup_index i = 0; i < count; i++) {
         struct cup_reading reading = cup_site_reading(story->site, i);
         struct level_total *level = &story->levels[i];
-        if (!cup_usable(&reading))
+        if (!cup_usable(reading))
             continue;
         if (!level->known || reading.value < level->lowest)
             level->lowest = reading.value;

@@ -18,14 +18,12 @@ struct cup_point {
 };
 
 /* One piece, from its x to the next knot's. |dy| / width is kept as a whole
- * part, a remainder, and that remainder's share of the width in 1/2^32. */
+ * part and the rest of it in 1/2^32. */
 struct cup_knot {
     int32_t y;
     uint32_t share;
     uint16_t x;
-    uint16_t width;
     uint16_t whole;
-    uint16_t part;
 };
 
 /* `count` knots, 2 to CUP_CURVE_POINTS; x rises. Inputs outside the knots
@@ -42,12 +40,12 @@ struct cup_mean {
     uint8_t count;
 };
 
-/* A slope for use without a curve: whole + part / width, with
- * share = floor(part * 2^32 / width) or a little less (see cup_slope_floor). */
+/* A slope for use without a curve: rise / width, with whole = rise / width
+ * rounded down and share = the rest in 1/2^32, or a little less. */
 struct cup_slope {
-    uint32_t whole;
-    uint32_t part;
+    uint32_t rise;
     uint32_t width;
+    uint32_t whole;
     uint32_t share;
 };
 

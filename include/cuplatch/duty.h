@@ -21,12 +21,12 @@ struct cup_duty_state {
  * how many ms may pass before the duty wants to look again by itself. */
 uint32_t cup_duty_step(CUP_FLASH struct cup_duty *duty,
                        struct cup_duty_state *state, uint32_t now_ms,
-                       const struct cup_reading *reading, bool sampled);
+                       struct cup_reading reading, bool sampled);
 
 /* Why it asks, or why it does not. */
 struct cup_cause cup_duty_cause(CUP_FLASH struct cup_duty *duty,
                                 const struct cup_duty_state *state,
-                                const struct cup_reading *reading);
+                                struct cup_reading reading);
 
 static inline bool cup_duty_asks(const struct cup_duty_state *state)
 {

@@ -92,7 +92,12 @@ enum {
     CUP_PUMP_IS_LOW = 64,      /* the source guard's memory */
     CUP_PUMP_IS_STEERED = 128, /* its mode changed and was not told */
     CUP_PUMP_IS_CLEARED = 256, /* it was cleared and that was not told */
-    CUP_PUMP_WAS_OFF = 512     /* a hand run returns to off, not to auto */
+    CUP_PUMP_WAS_OFF = 512,    /* a hand run returns to off, not to auto */
+
+    /* Something of these may end or must be told in this pass. */
+    CUP_PUMP_IS_TIMED = CUP_PUMP_IS_RESTING | CUP_PUMP_IS_BOOTING |
+                        CUP_PUMP_IS_TRIPPED | CUP_PUMP_IS_STEERED |
+                        CUP_PUMP_IS_CLEARED
 };
 
 static inline bool cup_pump_is(const struct cup_pump_state *state,
@@ -104,23 +109,23 @@ static inline bool cup_pump_is(const struct cup_pump_state *state,
 static inline void cup_pump_set(struct cup_pump_state *state, unsigned flags,
                                 bool on)
 {
-    unsigned kept = state->flags & ~flags;
-    state->flags = (uint16_t)(on ? kept | flags : kept);
+    if (on)
+        state->flags = (uint16_t)(state->flags | flags);
+    else
+        state->flags = (uint16_t)(state->flags & ~flags);
 }
 
 /* Off, resting since boot, the source guard closed. */
 void cup_pump_boot(struct cup_pump_state *state, uint32_t now_ms);
 
-/* Asks the source guards; keeps the answer in state->no. `source` is null for
- * a pump without one. */
+/* Asks the source guards of a pump that has a source; keeps the answer in
+ * state->no. */
 void cup_guard_step(CUP_FLASH struct cup_pump *pump,
-                    struct cup_pump_state *state,
-                    const struct cup_reading *source);
+                    struct cup_pump_state *state, struct cup_reading source);
 
 /* The numbers behind the guard's `reason`. */
 struct cup_cause cup_guard_cause(CUP_FLASH struct cup_pump *pump,
-                                 uint8_t reason,
-                                 const struct cup_reading *source);
+                                 uint8_t reason, struct cup_reading source);
 
 /* Ends rests, pauses and hand runs whose time is over. */
 void cup_pump_age(CUP_FLASH struct cup_pump *pump, struct cup_pump_state *state,

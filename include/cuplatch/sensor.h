@@ -52,42 +52,40 @@ struct cup_sensor {
     uint8_t unit;
 };
 
-/* What is known about it. All zero, then cup_sensor_boot(). */
-struct cup_sensor_state {
+/* What everything downstream sees; small enough for a register.
+ *   flags  CUP_READING_..., and what the site notes for itself */
+struct cup_reading {
     int32_t value;
+    uint8_t unit;
+    uint8_t quality;
+    uint8_t reason;
+    uint8_t flags;
+};
+
+enum {
+    CUP_READING_KNOWN = 1, /* there is a value */
+    CUP_READING_FRESH = 2, /* accepted since a loss or a late pass */
+    CUP_READING_NEW = 4,   /* accepted since the last pass */
+    CUP_READING_ASKED = 8, /* its sensor was asked before */
+    CUP_READING_LOST = 16  /* lost, and that was told */
+};
+
+/* What is known about it. All zero, then cup_sensor_boot(). `latest` is the
+ * last accepted sample, `asked_ms` the site's. */
+struct cup_sensor_state {
+    struct cup_reading reading;
     uint32_t good_ms;
     uint32_t asked_ms;
     uint16_t latest;
     struct cup_window_state window;
-    uint8_t quality;
-    uint8_t reason;
-    uint8_t known;
-    uint8_t flags;
     uint16_t rejected[CUP_REJECTS];
 };
 _Static_assert(sizeof(struct cup_sensor_state) == 20 + 2 * CUP_REJECTS,
                "state has no padding");
 
-enum {
-    CUP_SENSOR_WAS_ASKED = 1,
-    CUP_SENSOR_HAS_NEWS = 2, /* accepted a sample since the last pass */
-    CUP_SENSOR_IS_LOST = 4   /* and that was told */
-};
-
-/* What everything downstream sees. When not `known` there is no value. When
- * not `fresh` nothing was accepted since a loss or a late pass. */
-struct cup_reading {
-    int32_t value;
-    uint32_t age_ms;
-    uint8_t unit;
-    uint8_t quality;
-    uint8_t reason;
-    bool known;
-    bool fresh;
-};
-
 /* Before the first sample: held without a value, lost after lost_after_ms. */
-void cup_sensor_boot(struct cup_sensor_state *state, uint32_t now_ms);
+void cup_sensor_boot(CUP_FLASH struct cup_sensor *sensor,
+                     struct cup_sensor_state *state, uint32_t now_ms);
 
 /* Takes one sample. `cells` is the window's, CUP_WINDOW_CELLS long. */
 void cup_sensor_hear(CUP_FLASH struct cup_sensor *sensor,
@@ -102,20 +100,21 @@ uint32_t cup_sensor_age(CUP_FLASH struct cup_sensor *sensor,
 /* Empties the window: what is in it is too old to smooth with. */
 void cup_sensor_stale(struct cup_sensor_state *state);
 
-struct cup_reading cup_sensor_reading(CUP_FLASH struct cup_sensor *sensor,
-                                      const struct cup_sensor_state *state,
-                                      uint32_t now_ms);
-
-/* A reading that a decision may rest on: held or better, with a value. */
-static inline bool cup_usable(const struct cup_reading *reading)
+/* A reading that a decision may rest on: a value, good or held. A lost one
+ * has none. */
+static inline bool cup_usable(struct cup_reading reading)
 {
-    return reading->known && reading->quality != CUP_QUALITY_LOST;
+    return reading.flags & CUP_READING_KNOWN;
 }
 
-/* The cause for a reading that can't be used: reason `lost` with its age, or
- * reason `unknown` when nothing was ever heard. */
-struct cup_cause cup_unusable(cup_index about,
-                              const struct cup_reading *reading, uint8_t lost,
-                              uint8_t unknown);
+static inline bool cup_fresh(struct cup_reading reading)
+{
+    return reading.flags & CUP_READING_FRESH;
+}
+
+/* The cause for a reading that can't be used: reason `lost`, or `unknown` when
+ * nothing was heard yet. The age of what is lost is left to the caller. */
+struct cup_cause cup_unusable(cup_index about, struct cup_reading reading,
+                              uint8_t lost, uint8_t unknown);
 
 #endif

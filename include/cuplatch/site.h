@@ -118,6 +118,9 @@ bool cup_site_runs(const struct cup_site *site, cup_index pump);
 struct cup_reading cup_site_reading(const struct cup_site *site,
                                     cup_index thing);
 
+/* Age of the last good sample behind a sensor or a tank, in ms. */
+uint32_t cup_site_age_ms(const struct cup_site *site, cup_index thing);
+
 /* Why a pump is as it is. */
 struct cup_cause cup_site_why(const struct cup_site *site, cup_index pump);
 
@@ -138,6 +141,15 @@ static inline cup_index cup_things(CUP_FLASH struct cup_plan *plan)
 {
     return (cup_index)(plan->sensor_count + plan->tank_count +
                        plan->pump_count + plan->duty_count);
+}
+
+/* The sensor behind a sensor or a tank. */
+static inline cup_index cup_thing_sensor(CUP_FLASH struct cup_plan *plan,
+                                         cup_index thing)
+{
+    return thing < plan->sensor_count
+               ? thing
+               : plan->tanks[thing - plan->sensor_count].sensor;
 }
 
 /* The unit of a sensor's or a tank's value. */

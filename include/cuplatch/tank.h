@@ -24,8 +24,9 @@ struct cup_tank {
 uint16_t cup_tank_depth_mm10(CUP_FLASH struct cup_tank *tank,
                              int32_t distance_mm10);
 
-/* The sensor's reading with its value turned into per cent of volume. */
-struct cup_reading cup_tank_reading(CUP_FLASH struct cup_tank *tank,
-                                    struct cup_reading distance);
+/* How full it is at a distance from the sensor, in hundredths of a per cent of
+ * its volume. */
+int32_t cup_tank_fill_pct100(CUP_FLASH struct cup_tank *tank,
+                             int32_t distance_mm10);
 
 #endif

@@ -38,7 +38,7 @@ json_t *cup_json_event(CUP_FLASH struct cup_plan *plan,
 
 static json_t *level(const struct cup_reading *reading)
 {
-    json_t *value = cup_usable(reading)
+    json_t *value = cup_usable(*reading)
                         ? cup_json_value(reading->value, reading->unit)
                         : json_null();
     json_t *json = json_pack("{s:o, s:s, s:s}", "value", value, "unit",

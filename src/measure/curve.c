@@ -27,16 +27,14 @@ static int32_t round_half_away(int32_t low, uint32_t rest, uint32_t parts)
     return up ? low + 1 : low;
 }
 
-int32_t cup_slope_from(const struct cup_slope *slope, int32_t y, bool rising,
-                       uint32_t distance, uint8_t count)
+static inline int32_t along(struct cup_slope slope, int32_t y, bool rising,
+                            uint32_t distance, uint8_t count)
 {
-    uint32_t steps =
-        slope->whole * distance + high_word(distance, slope->share);
+    uint32_t steps = slope.whole * distance + high_word(distance, slope.share);
     if (count > 1)
         steps = high_word(steps, inverse[count]);
-    uint32_t parts = slope->width * count;
-    uint32_t rise = slope->whole * slope->width + slope->part;
-    uint32_t rest = distance * rise - steps * parts;
+    uint32_t parts = slope.width * count;
+    uint32_t rest = distance * slope.rise - steps * parts;
     while (rest >= parts) {
         steps++;
         rest -= parts;
@@ -48,13 +46,22 @@ int32_t cup_slope_from(const struct cup_slope *slope, int32_t y, bool rising,
     return round_half_away(y - (int32_t)steps - 1, parts - rest, parts);
 }
 
-/* The last knot at or below the input, but never the very last of all. */
-static uint8_t piece_of(CUP_FLASH struct cup_curve *curve, struct cup_mean mean)
+int32_t cup_slope_from(const struct cup_slope *slope, int32_t y, bool rising,
+                       uint32_t distance, uint8_t count)
 {
-    uint8_t low = 0;
-    uint8_t high = (uint8_t)(curve->count - 1);
+    return along(*slope, y, rising, distance, count);
+}
+
+/* The last knot at or below the input, but never the very last of all. */
+static unsigned piece_of(CUP_FLASH struct cup_curve *curve,
+                         struct cup_mean mean)
+{
+    unsigned low = 0;
+    unsigned high = curve->count - 1u;
+    if (high == 1)
+        return 0;
     while (high - low > 1) {
-        uint8_t middle = (uint8_t)((low + high) / 2);
+        unsigned middle = (low + high) / 2;
         if ((uint32_t)curve->knots[middle].x * mean.count <= mean.sum)
             low = middle;
         else
@@ -65,23 +72,22 @@ static uint8_t piece_of(CUP_FLASH struct cup_curve *curve, struct cup_mean mean)
 
 int32_t cup_curve_at(CUP_FLASH struct cup_curve *curve, struct cup_mean mean)
 {
-    uint8_t piece = piece_of(curve, mean);
+    unsigned piece = piece_of(curve, mean);
     CUP_FLASH struct cup_knot *from = &curve->knots[piece];
     CUP_FLASH struct cup_knot *to = from + 1;
     uint32_t start = (uint32_t)from->x * mean.count;
-    uint32_t end = (uint32_t)to->x * mean.count;
-    if (curve->clamp && mean.sum <= start)
+    bool below = mean.sum < start;
+    uint32_t distance = below ? start - mean.sum : mean.sum - start;
+    uint32_t width = (uint32_t)to->x - from->x;
+    if (curve->clamp && below)
         return from->y;
-    if (curve->clamp && mean.sum >= end)
+    if (curve->clamp && distance >= width * mean.count)
         return to->y;
-    struct cup_slope slope = {from->whole, from->part, from->width,
-                              from->share};
     bool rising = to->y >= from->y;
-    if (mean.sum < start)
-        return cup_slope_from(&slope, from->y, !rising, start - mean.sum,
-                              mean.count);
-    return cup_slope_from(&slope, from->y, rising, mean.sum - start,
-                          mean.count);
+    uint32_t rise = rising ? (uint32_t)to->y - (uint32_t)from->y
+                           : (uint32_t)from->y - (uint32_t)to->y;
+    struct cup_slope slope = {rise, width, from->whole, from->share};
+    return along(slope, from->y, rising != below, distance, mean.count);
 }
 
 int32_t cup_curve_value(CUP_FLASH struct cup_curve *curve, uint16_t x)

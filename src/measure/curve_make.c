@@ -24,15 +24,14 @@ static enum cup_error make_piece(struct cup_knot *knot,
     if (to->x <= knot->x)
         return CUP_ERROR_ORDER;
     uint32_t rise = distance_between(to->y, knot->y);
-    knot->width = (uint16_t)(to->x - knot->x);
-    uint32_t whole = rise / knot->width;
+    uint32_t width = (uint32_t)to->x - knot->x;
+    uint32_t whole = rise / width;
     if (rise > STEEPEST || whole > UINT16_MAX)
         return CUP_ERROR_RANGE;
     if (!clamp && (whole + 1) * UINT64_C(65535) > STEEPEST)
         return CUP_ERROR_RANGE;
     knot->whole = (uint16_t)whole;
-    knot->part = (uint16_t)(rise % knot->width);
-    knot->share = (uint32_t)(((uint64_t)knot->part << 32) / knot->width);
+    knot->share = (uint32_t)(((uint64_t)(rise % width) << 32) / width);
     return CUP_OK;
 }
 

@@ -1,22 +1,30 @@
 /* From a raw sample to a reading: check, smooth, convert, and grow old. */
 #include "cuplatch/sensor.h"
 
-void cup_sensor_boot(struct cup_sensor_state *state, uint32_t now_ms)
+void cup_sensor_boot(CUP_FLASH struct cup_sensor *sensor,
+                     struct cup_sensor_state *state, uint32_t now_ms)
 {
     state->good_ms = now_ms;
-    state->quality = CUP_QUALITY_HELD;
-    state->reason = CUP_REASON_NO_READING;
+    state->reading.unit = sensor->unit;
+    state->reading.quality = CUP_QUALITY_HELD;
+    state->reading.reason = CUP_REASON_NO_READING;
+}
+
+static void drop(struct cup_sensor_state *state, unsigned flags)
+{
+    state->reading.flags = (uint8_t)(state->reading.flags & ~flags);
 }
 
 void cup_sensor_stale(struct cup_sensor_state *state)
 {
     cup_window_clear(&state->window);
+    drop(state, CUP_READING_FRESH);
 }
 
 static void lose(struct cup_sensor_state *state)
 {
-    state->quality = CUP_QUALITY_LOST;
-    state->known = false;
+    state->reading.quality = CUP_QUALITY_LOST;
+    drop(state, CUP_READING_KNOWN);
     cup_sensor_stale(state);
 }
 
@@ -41,23 +49,23 @@ static void reject(struct cup_sensor_state *state, uint8_t reason)
     uint16_t *count = &state->rejected[reason - 1];
     if (*count < UINT16_MAX)
         ++*count;
-    state->reason = reason;
-    if (state->quality == CUP_QUALITY_GOOD)
-        state->quality = CUP_QUALITY_HELD;
+    state->reading.reason = reason;
+    if (state->reading.quality == CUP_QUALITY_GOOD)
+        state->reading.quality = CUP_QUALITY_HELD;
 }
 
 static void accept(CUP_FLASH struct cup_sensor *sensor,
                    struct cup_sensor_state *state, uint16_t *cells,
                    uint16_t stored)
 {
+    struct cup_reading *reading = &state->reading;
     state->latest = stored;
     cup_window_add(sensor->window, &state->window, cells, stored);
-    state->value = cup_curve_at(
+    reading->value = cup_curve_at(
         sensor->curve, cup_window_mean(sensor->window, &state->window, cells));
-    state->quality = CUP_QUALITY_GOOD;
-    state->reason = CUP_REASON_NONE;
-    state->known = true;
-    state->flags |= CUP_SENSOR_HAS_NEWS;
+    reading->quality = CUP_QUALITY_GOOD;
+    reading->reason = CUP_REASON_NONE;
+    reading->flags |= CUP_READING_KNOWN | CUP_READING_FRESH | CUP_READING_NEW;
 }
 
 void cup_sensor_hear(CUP_FLASH struct cup_sensor *sensor,
@@ -79,7 +87,7 @@ void cup_sensor_hear(CUP_FLASH struct cup_sensor *sensor,
 uint32_t cup_sensor_age(CUP_FLASH struct cup_sensor *sensor,
                         struct cup_sensor_state *state, uint32_t now_ms)
 {
-    if (state->quality == CUP_QUALITY_LOST)
+    if (state->reading.quality == CUP_QUALITY_LOST)
         return UINT32_MAX;
     uint32_t left = cup_left(now_ms, state->good_ms, sensor->lost_after_ms);
     if (left > 0)
@@ -88,30 +96,11 @@ uint32_t cup_sensor_age(CUP_FLASH struct cup_sensor *sensor,
     return UINT32_MAX;
 }
 
-struct cup_reading cup_sensor_reading(CUP_FLASH struct cup_sensor *sensor,
-                                      const struct cup_sensor_state *state,
-                                      uint32_t now_ms)
+struct cup_cause cup_unusable(cup_index about, struct cup_reading reading,
+                              uint8_t lost, uint8_t unknown)
 {
-    return (struct cup_reading){
-        .value = state->value,
-        .age_ms = cup_elapsed(now_ms, state->good_ms),
-        .unit = sensor->unit,
-        .quality = state->quality,
-        .reason = state->reason,
-        .known = state->known,
-        .fresh = state->window.count > 0,
+    return (struct cup_cause){
+        .about = about,
+        .reason = reading.quality == CUP_QUALITY_LOST ? lost : unknown,
     };
-}
-
-struct cup_cause cup_unusable(cup_index about,
-                              const struct cup_reading *reading, uint8_t lost,
-                              uint8_t unknown)
-{
-    struct cup_cause cause = {.about = about, .reason = unknown};
-    if (reading->quality == CUP_QUALITY_LOST) {
-        cause.reason = lost;
-        cause.value =
-            reading->age_ms > INT32_MAX ? INT32_MAX : (int32_t)reading->age_ms;
-    }
-    return cause;
 }

@@ -10,13 +10,9 @@ uint16_t cup_tank_depth_mm10(CUP_FLASH struct cup_tank *tank,
     return depth > UINT16_MAX ? UINT16_MAX : (uint16_t)depth;
 }
 
-struct cup_reading cup_tank_reading(CUP_FLASH struct cup_tank *tank,
-                                    struct cup_reading distance)
+int32_t cup_tank_fill_pct100(CUP_FLASH struct cup_tank *tank,
+                             int32_t distance_mm10)
 {
-    struct cup_reading level = distance;
-    level.unit = CUP_UNIT_PERCENT;
-    if (distance.known)
-        level.value = cup_curve_value(
-            tank->fill, cup_tank_depth_mm10(tank, distance.value));
-    return level;
+    return cup_curve_value(tank->fill,
+                           cup_tank_depth_mm10(tank, distance_mm10));
 }

@@ -4,13 +4,13 @@
 #include "cuplatch/window.h"
 
 /* Opens a gap at the end, or where the oldest sample leaves. */
-static uint8_t gap_for(struct cup_window shape, struct cup_window_state *state,
-                       const uint16_t *cells, const uint16_t *sorted)
+static unsigned gap_for(unsigned size, struct cup_window_state *state,
+                        const uint16_t *cells, const uint16_t *sorted)
 {
-    if (state->count < shape.size)
+    if (state->count < size)
         return state->count++;
     uint16_t leaving = cells[state->next];
-    uint8_t gap = 0;
+    unsigned gap = 0;
     while (sorted[gap] != leaving)
         gap++;
     return gap;
@@ -19,38 +19,36 @@ static uint8_t gap_for(struct cup_window shape, struct cup_window_state *state,
 void cup_window_add(struct cup_window shape, struct cup_window_state *state,
                     uint16_t *cells, uint16_t sample)
 {
-    uint16_t *sorted = cells + shape.size;
-    uint8_t gap = gap_for(shape, state, cells, sorted);
-    while (gap > 0 && sorted[gap - 1] > sample) {
+    const unsigned size = shape.size;
+    uint16_t *sorted = cells + size;
+    unsigned gap = gap_for(size, state, cells, sorted);
+    const unsigned last = state->count - 1u;
+    for (; gap > 0 && sorted[gap - 1] > sample; gap--)
         sorted[gap] = sorted[gap - 1];
-        gap--;
-    }
-    while (gap + 1 < state->count && sorted[gap + 1] < sample) {
+    for (; gap < last && sorted[gap + 1] < sample; gap++)
         sorted[gap] = sorted[gap + 1];
-        gap++;
-    }
     sorted[gap] = sample;
     cells[state->next] = sample;
-    state->next = (uint8_t)(state->next + 1);
-    if (state->next == shape.size)
-        state->next = 0;
+    unsigned next = state->next + 1u;
+    state->next = (uint8_t)(next < size ? next : 0);
 }
 
 struct cup_mean cup_window_mean(struct cup_window shape,
                                 const struct cup_window_state *state,
                                 const uint16_t *cells)
 {
-    struct cup_mean mean = {0, 0};
-    if (state->count == 0)
-        return mean;
-    uint8_t drop = (uint8_t)((state->count - 1) / 2);
+    const unsigned count = state->count;
+    if (count == 0)
+        return (struct cup_mean){0, 0};
+    unsigned drop = (count - 1) / 2;
     if (drop > shape.trim)
         drop = shape.trim;
-    const uint16_t *sorted = cells + shape.size;
-    for (uint8_t i = drop; i < state->count - drop; i++)
-        mean.sum += sorted[i];
-    mean.count = (uint8_t)(state->count - 2 * drop);
-    return mean;
+    const uint16_t *at = cells + shape.size + drop;
+    const uint16_t *end = at + count - 2 * drop;
+    uint32_t sum = *at++;
+    while (at < end)
+        sum += *at++;
+    return (struct cup_mean){sum, (uint8_t)(count - 2 * drop)};
 }
 
 uint16_t cup_window_spread(struct cup_window shape,

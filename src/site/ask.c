@@ -5,13 +5,13 @@ static bool is_due(CUP_FLASH struct cup_sensor *sensor,
                    struct cup_sensor_state *state, uint32_t now, uint32_t *next)
 {
     uint32_t left = 0;
-    if (state->flags & CUP_SENSOR_WAS_ASKED)
+    if (state->reading.flags & CUP_READING_ASKED)
         left = cup_left(now, state->asked_ms, sensor->every_ms);
     if (left > 0) {
         *next = cup_least(*next, left);
         return false;
     }
-    state->flags |= CUP_SENSOR_WAS_ASKED;
+    state->reading.flags |= CUP_READING_ASKED;
     state->asked_ms = now;
     *next = cup_least(*next, sensor->every_ms);
     return true;
@@ -61,7 +61,8 @@ void cup_site_hear(const struct cup_site *site, cup_index sensor,
         return;
     if (!(pass->flags & PASS_BEGUN))
         cup_site_begin(site, now_ms);
-    cup_site_check_late(site, now_ms);
+    if (pass->flags & PASS_RUNNING)
+        cup_site_check_late(site, now_ms);
     pass->flags |= PASS_TOUCHED;
     CUP_FLASH struct cup_sensor *plan = &site->plan->sensors[sensor];
     cup_sensor_hear(plan, &site->sensors[sensor], site->cells + plan->cells,

@@ -47,7 +47,7 @@ void cup_site_begin(const struct cup_site *site, uint32_t now_ms)
     pass->seen_ms = now_ms;
     pass->clock_ms = now_ms;
     for (cup_index i = 0; i < site->plan->sensor_count; i++)
-        cup_sensor_boot(&site->sensors[i], now_ms);
+        cup_sensor_boot(&site->plan->sensors[i], &site->sensors[i], now_ms);
     for (cup_index i = 0; i < site->plan->pump_count; i++)
         cup_pump_boot(&site->pumps[i], now_ms);
     for (cup_index i = site->plan->duty_count; i > 0; i--)

@@ -30,7 +30,8 @@ static void tell_pump(const struct pass *pass, cup_index pump, uint8_t kind,
 }
 
 /* A cause that is about the pump itself, or the site. */
-static struct cup_cause plain(uint8_t reason, uint32_t value, uint32_t limit)
+static inline struct cup_cause plain(uint8_t reason, uint32_t value,
+                                     uint32_t limit)
 {
     return (struct cup_cause){
         .reason = reason,
@@ -38,6 +39,18 @@ static struct cup_cause plain(uint8_t reason, uint32_t value, uint32_t limit)
         .value = value > INT32_MAX ? INT32_MAX : (int32_t)value,
         .limit = limit > INT32_MAX ? INT32_MAX : (int32_t)limit,
     };
+}
+
+/* The cause for a reading that is lost, with its age, or was never known. */
+static struct cup_cause lost_cause(const struct pass *pass, cup_index thing,
+                                   uint8_t lost, uint8_t unknown)
+{
+    struct cup_reading reading = cup_reading_of(pass->site, thing);
+    struct cup_cause cause = cup_unusable(thing, reading, lost, unknown);
+    uint32_t age = cup_site_age_ms(pass->site, thing);
+    if (reading.quality == CUP_QUALITY_LOST)
+        cause.value = age > INT32_MAX ? INT32_MAX : (int32_t)age;
+    return cause;
 }
 
 /* Time */
@@ -52,7 +65,8 @@ static void check_time(struct pass *pass)
         tell(pass, CUP_NONE, CUP_KIND_ALERT, pass->halt);
         return;
     }
-    cup_site_check_late(site, pass->t_ms);
+    if (state->flags & PASS_RUNNING)
+        cup_site_check_late(site, pass->t_ms);
     if (state->flags & PASS_LATE)
         pass->halt = plain(CUP_REASON_LATE, step, site->plan->late_ms);
 }
@@ -88,6 +102,15 @@ static void steer_pump(const struct pass *pass, cup_index i)
     cup_pump_set(pump, CUP_PUMP_IS_CLEARED, false);
 }
 
+static void check_pump(const struct pass *pass, cup_index i)
+{
+    CUP_FLASH struct cup_plan *plan = pass->site->plan;
+    struct cup_pump_state *pump = &pass->site->pumps[i];
+    cup_pump_age(&plan->pumps[i], pump, pass->now, plan->boot_wait_ms);
+    if (cup_pump_is(pump, CUP_PUMP_IS_CLEARED | CUP_PUMP_IS_STEERED))
+        steer_pump(pass, i);
+}
+
 static void check_steering(struct pass *pass)
 {
     const struct cup_site *site = pass->site;
@@ -98,61 +121,58 @@ static void check_steering(struct pass *pass)
              plain(hold ? CUP_REASON_HOLD : CUP_REASON_GO, 0, 0));
     if (hold && pass->halt.reason == CUP_REASON_NONE)
         pass->halt = plain(CUP_REASON_HOLD, 0, 0);
-    for (cup_index i = 0; i < site->plan->pump_count; i++) {
-        cup_pump_age(&site->plan->pumps[i], &site->pumps[i], pass->now,
-                     site->plan->boot_wait_ms);
-        if (cup_pump_is(&site->pumps[i],
-                        CUP_PUMP_IS_CLEARED | CUP_PUMP_IS_STEERED))
-            steer_pump(pass, i);
+    const cup_index pumps = site->plan->pump_count;
+    for (cup_index i = 0; i < pumps; i++) {
+        struct cup_pump_state *pump = &site->pumps[i];
+        if (cup_pump_is(pump, CUP_PUMP_IS_TIMED) || pump->mode == CUP_MODE_HAND)
+            check_pump(pass, i);
+        cup_pump_set(pump, CUP_PUMP_IS_WANTED, pump->mode == CUP_MODE_HAND);
     }
 }
 
 /* Readings and tanks */
 
-static void check_sensor(struct pass *pass, cup_index i)
+/* Tells of a reading that was lost, or is back. */
+static void check_lost(const struct pass *pass, cup_index i)
 {
-    CUP_FLASH struct cup_sensor *sensor = &pass->site->plan->sensors[i];
     struct cup_sensor_state *state = &pass->site->sensors[i];
-    bool was_lost = state->flags & CUP_SENSOR_IS_LOST;
-    uint32_t left = cup_sensor_age(sensor, state, pass->now);
-    pass->quiet = cup_least(pass->quiet, left);
-    bool lost = state->quality == CUP_QUALITY_LOST;
-    if (lost == was_lost)
+    cup_sensor_age(&pass->site->plan->sensors[i], state, pass->now);
+    bool lost = state->reading.quality == CUP_QUALITY_LOST;
+    if (lost == ((state->reading.flags & CUP_READING_LOST) != 0))
         return;
-    state->flags ^= CUP_SENSOR_IS_LOST;
-    struct cup_reading reading = cup_sensor_reading(sensor, state, pass->now);
-    struct cup_cause cause = {
-        .about = i, .reason = CUP_REASON_READABLE, .value = state->value};
+    state->reading.flags ^= CUP_READING_LOST;
+    struct cup_cause cause = {.about = i,
+                              .reason = CUP_REASON_READABLE,
+                              .value = state->reading.value};
     if (lost)
-        cause = cup_unusable(i, &reading, CUP_REASON_READING_LOST, 0);
+        cause = lost_cause(pass, i, CUP_REASON_READING_LOST, 0);
     tell(pass, i, CUP_KIND_QUALITY, cause);
 }
 
 static void measure(struct pass *pass)
 {
     CUP_FLASH struct cup_plan *plan = pass->site->plan;
-    for (cup_index i = 0; i < plan->sensor_count; i++)
-        check_sensor(pass, i);
+    const cup_index sensors = plan->sensor_count;
+    for (cup_index i = 0; i < sensors; i++) {
+        const struct cup_sensor_state *state = &pass->site->sensors[i];
+        uint32_t left =
+            cup_left(pass->now, state->good_ms, plan->sensors[i].lost_after_ms);
+        if (left == 0 || (state->reading.flags & CUP_READING_LOST))
+            check_lost(pass, i);
+        else
+            pass->quiet = cup_least(pass->quiet, left);
+    }
     for (cup_index i = 0; i < plan->tank_count; i++) {
-        cup_index sensor = plan->tanks[i].sensor;
-        const struct cup_sensor_state *state = &pass->site->sensors[sensor];
-        if (!(state->flags & CUP_SENSOR_HAS_NEWS))
-            continue;
-        struct cup_reading level =
-            cup_sensor_reading(&plan->sensors[sensor], state, pass->now);
-        level = cup_tank_reading(&plan->tanks[i], level);
-        pass->site->tanks[i].value = level.value;
+        CUP_FLASH struct cup_tank *tank = &plan->tanks[i];
+        const struct cup_sensor_state *state =
+            &pass->site->sensors[tank->sensor];
+        if (state->reading.flags & CUP_READING_NEW)
+            pass->site->tanks[i].value =
+                cup_tank_fill_pct100(tank, state->reading.value);
     }
 }
 
 /* Duties */
-
-static cup_index sensor_of(CUP_FLASH struct cup_plan *plan, cup_index thing)
-{
-    return thing < plan->sensor_count
-               ? thing
-               : plan->tanks[thing - plan->sensor_count].sensor;
-}
 
 static void step_duty(struct pass *pass, cup_index i)
 {
@@ -162,10 +182,10 @@ static void step_duty(struct pass *pass, cup_index i)
     const struct cup_pump_state *pump = &site->pumps[duty->pump];
     if (cup_pump_is(pump, CUP_PUMP_IS_STEERED) && pump->mode == CUP_MODE_AUTO)
         cup_latch_release(&state->latch);
-    struct cup_reading reading = cup_site_reading(site, duty->keep);
-    cup_index sensor = sensor_of(site->plan, duty->keep);
-    bool news = site->sensors[sensor].flags & CUP_SENSOR_HAS_NEWS;
-    uint32_t left = cup_duty_step(duty, state, pass->now, &reading, news);
+    struct cup_reading reading = cup_reading_of(site, duty->keep);
+    cup_index sensor = cup_thing_sensor(site->plan, duty->keep);
+    bool news = site->sensors[sensor].reading.flags & CUP_READING_NEW;
+    uint32_t left = cup_duty_step(duty, state, pass->now, reading, news);
     pass->quiet = cup_least(pass->quiet, left);
 }
 
@@ -174,7 +194,7 @@ static void step_duty(struct pass *pass, cup_index i)
 static void offer(const struct cup_site *site, cup_index i)
 {
     struct cup_pump_state *pump = &site->pumps[site->plan->duties[i].pump];
-    if (!cup_duty_asks(&site->duties[i]) || pump->mode != CUP_MODE_AUTO)
+    if (pump->mode != CUP_MODE_AUTO)
         return;
     bool driven = cup_pump_is(pump, CUP_PUMP_IS_ON) &&
                   cup_duty_asks(&site->duties[pump->duty]);
@@ -185,47 +205,48 @@ static void offer(const struct cup_site *site, cup_index i)
 
 static void decide(struct pass *pass)
 {
-    const struct cup_site *site = pass->site;
+    const cup_index duties = pass->site->plan->duty_count;
     if (!pass->still)
-        for (cup_index i = 0; i < site->plan->duty_count; i++)
+        for (cup_index i = 0; i < duties; i++)
             step_duty(pass, i);
-    for (cup_index i = 0; i < site->plan->pump_count; i++) {
-        struct cup_pump_state *pump = &site->pumps[i];
-        cup_pump_set(pump, CUP_PUMP_IS_WANTED, pump->mode == CUP_MODE_HAND);
-        cup_pump_set(pump, CUP_PUMP_IS_STEERED, false);
-    }
-    for (cup_index i = 0; i < site->plan->duty_count; i++)
-        offer(site, i);
+    for (cup_index i = 0; i < duties; i++)
+        if (cup_duty_asks(&pass->site->duties[i]))
+            offer(pass->site, i);
 }
 
 /* Guards and stops */
 
 static struct cup_reading source_of(const struct pass *pass, cup_index i)
 {
-    return cup_site_reading(pass->site, pass->site->plan->pumps[i].from);
+    return cup_reading_of(pass->site, pass->site->plan->pumps[i].from);
 }
 
 static struct cup_cause guard_cause(const struct pass *pass, cup_index i,
                                     uint8_t reason)
 {
+    CUP_FLASH struct cup_pump *pump = &pass->site->plan->pumps[i];
     struct cup_reading source = source_of(pass, i);
-    return cup_guard_cause(&pass->site->plan->pumps[i], reason, &source);
+    if (!cup_usable(source))
+        return lost_cause(pass, pump->from, CUP_REASON_SOURCE_LOST,
+                          CUP_REASON_SOURCE_UNKNOWN);
+    return cup_guard_cause(pump, reason, source);
 }
 
 static void check_guards(const struct pass *pass, cup_index i)
 {
     CUP_FLASH struct cup_pump *pump = &pass->site->plan->pumps[i];
-    if (pump->from == CUP_NONE)
-        return;
-    struct cup_reading source = source_of(pass, i);
-    cup_guard_step(pump, &pass->site->pumps[i], &source);
+    if (pump->from != CUP_NONE)
+        cup_guard_step(pump, &pass->site->pumps[i], source_of(pass, i));
 }
 
 static struct cup_cause duty_cause(const struct pass *pass, cup_index duty)
 {
     CUP_FLASH struct cup_duty *plan = &pass->site->plan->duties[duty];
-    struct cup_reading reading = cup_site_reading(pass->site, plan->keep);
-    return cup_duty_cause(plan, &pass->site->duties[duty], &reading);
+    struct cup_reading reading = cup_reading_of(pass->site, plan->keep);
+    if (!cup_usable(reading))
+        return lost_cause(pass, plan->keep, CUP_REASON_READING_LOST,
+                          CUP_REASON_NO_READING);
+    return cup_duty_cause(plan, &pass->site->duties[duty], reading);
 }
 
 static struct cup_cause wish_cause(const struct pass *pass, cup_index i)
@@ -273,8 +294,6 @@ static void trip(const struct pass *pass, cup_index i, struct cup_cause cause)
 static void check_stop(struct pass *pass, cup_index i)
 {
     struct cup_pump_state *pump = &pass->site->pumps[i];
-    if (!cup_pump_is(pump, CUP_PUMP_IS_ON))
-        return;
     struct cup_cause cause = stop_cause(pass, i);
     if (cause.reason == CUP_REASON_NONE) {
         pass->running++;
@@ -298,12 +317,12 @@ static struct cup_cause wait_cause(const struct pass *pass, cup_index i)
     const struct cup_site *site = pass->site;
     const struct cup_pump_state *pump = &site->pumps[i];
     CUP_FLASH struct cup_pump *plan = &site->plan->pumps[i];
-    if (plan->from != CUP_NONE && !source_of(pass, i).fresh)
+    if (plan->from != CUP_NONE && !cup_fresh(source_of(pass, i)))
         return (struct cup_cause){.about = plan->from,
                                   .reason = CUP_REASON_NOT_FRESH};
     if (pump->mode == CUP_MODE_AUTO && pump->duty != CUP_NONE) {
         cup_index keep = site->plan->duties[pump->duty].keep;
-        if (!cup_site_reading(site, keep).fresh)
+        if (!cup_fresh(cup_reading_of(site, keep)))
             return (struct cup_cause){.about = keep,
                                       .reason = CUP_REASON_NOT_FRESH};
     }
@@ -361,15 +380,25 @@ static void check_start(struct pass *pass, cup_index i)
 static void act(struct pass *pass)
 {
     const struct cup_site *site = pass->site;
-    for (cup_index i = 0; i < site->plan->pump_count; i++)
+    const cup_index pumps = site->plan->pump_count;
+    for (cup_index i = 0; i < pumps; i++) {
         check_guards(pass, i);
-    for (cup_index i = 0; i < site->plan->pump_count; i++)
-        check_stop(pass, i);
-    for (cup_index i = 0; i < site->plan->pump_count; i++) {
-        check_start(pass, i);
-        uint32_t left = cup_pump_left(&site->plan->pumps[i], &site->pumps[i],
-                                      pass->now, site->plan->boot_wait_ms);
-        pass->quiet = cup_least(pass->quiet, left);
+        struct cup_pump_state *pump = &site->pumps[i];
+        if (cup_pump_is(pump, CUP_PUMP_IS_STEERED))
+            cup_pump_set(pump, CUP_PUMP_IS_STEERED, false);
+        if (cup_pump_is(pump, CUP_PUMP_IS_ON))
+            check_stop(pass, i);
+    }
+    for (cup_index i = 0; i < pumps; i++) {
+        const struct cup_pump_state *pump = &site->pumps[i];
+        if (pump->told || cup_pump_is(pump, CUP_PUMP_IS_WANTED))
+            check_start(pass, i);
+        if (cup_pump_is(pump, CUP_PUMP_IS_TIMED | CUP_PUMP_IS_ON) ||
+            pump->mode == CUP_MODE_HAND)
+            pass->quiet =
+                cup_least(pass->quiet,
+                          cup_pump_left(&site->plan->pumps[i], pump, pass->now,
+                                        site->plan->boot_wait_ms));
     }
 }
 
@@ -379,8 +408,9 @@ static void close_pass(struct pass *pass)
 {
     const struct cup_site *site = pass->site;
     struct cup_pass_state *state = site->pass;
-    for (cup_index i = 0; i < site->plan->sensor_count; i++)
-        site->sensors[i].flags &= (uint8_t)~CUP_SENSOR_HAS_NEWS;
+    const cup_index sensors = site->plan->sensor_count;
+    for (cup_index i = 0; i < sensors; i++)
+        site->sensors[i].reading.flags &= (uint8_t)~CUP_READING_NEW;
     unsigned kept = state->flags & (PASS_BEGUN | PASS_BOOTED | PASS_ON_HOLD);
     if (pass->running > 0) {
         kept |= PASS_RUNNING;
@@ -435,7 +465,8 @@ void cup_site_shut_down(const struct cup_site *site,
     pass.now = state->clock_ms;
     pass.halt = plain(CUP_REASON_SHUT_DOWN, 0, 0);
     for (cup_index i = 0; i < site->plan->pump_count; i++)
-        check_stop(&pass, i);
+        if (cup_pump_is(&site->pumps[i], CUP_PUMP_IS_ON))
+            check_stop(&pass, i);
     state->flags = (uint16_t)(state->flags | PASS_ON_HOLD | PASS_TOUCHED);
     state->flags = (uint16_t)(state->flags & ~PASS_RUNNING);
 }

@@ -25,6 +25,20 @@ static inline uint32_t inner_time(const struct cup_pass_state *pass,
     return pass->clock_ms + (step < CUP_TIME_BACK ? step : 0);
 }
 
+/* The reading of a sensor or a tank that the plan has. */
+static inline struct cup_reading cup_reading_of(const struct cup_site *site,
+                                                cup_index thing)
+{
+    if (thing < site->plan->sensor_count)
+        return site->sensors[thing].reading;
+    cup_index tank = (cup_index)(thing - site->plan->sensor_count);
+    struct cup_reading level =
+        site->sensors[site->plan->tanks[tank].sensor].reading;
+    level.value = site->tanks[tank].value;
+    level.unit = CUP_UNIT_PERCENT;
+    return level;
+}
+
 /* The first call of all: rests and waits count from here. */
 void cup_site_begin(const struct cup_site *site, uint32_t now_ms);
 

@@ -9,26 +9,22 @@ uint8_t cup_thing_unit(CUP_FLASH struct cup_plan *plan, cup_index thing)
                                                          : CUP_UNIT_NONE;
 }
 
-static struct cup_reading sensor_reading(const struct cup_site *site,
-                                         cup_index sensor)
-{
-    return cup_sensor_reading(&site->plan->sensors[sensor],
-                              &site->sensors[sensor], site->pass->clock_ms);
-}
-
 struct cup_reading cup_site_reading(const struct cup_site *site,
                                     cup_index thing)
 {
-    CUP_FLASH struct cup_plan *plan = site->plan;
-    if (thing < plan->sensor_count)
-        return sensor_reading(site, thing);
-    cup_index tank = (cup_index)(thing - plan->sensor_count);
-    if (tank >= plan->tank_count)
+    if (thing >= cup_pump_thing(site->plan, 0))
         return (struct cup_reading){.quality = CUP_QUALITY_LOST};
-    struct cup_reading level = sensor_reading(site, plan->tanks[tank].sensor);
-    level.value = site->tanks[tank].value;
-    level.unit = CUP_UNIT_PERCENT;
-    return level;
+    return cup_reading_of(site, thing);
+}
+
+uint32_t cup_site_age_ms(const struct cup_site *site, cup_index thing)
+{
+    CUP_FLASH struct cup_plan *plan = site->plan;
+    if (thing >= cup_pump_thing(plan, 0))
+        return 0;
+    const struct cup_sensor_state *state =
+        &site->sensors[cup_thing_sensor(plan, thing)];
+    return cup_elapsed(site->pass->clock_ms, state->good_ms);
 }
 
 bool cup_site_runs(const struct cup_site *site, cup_index pump)

@@ -1,33 +1,61 @@
 /* Makes so many passes of a site, idle or with every sensor sampled; what one
- * pass costs is the difference of two runs under callgrind.
+ * pass costs is the difference of two runs under callgrind, less what the
+ * empty loop costs.
  *
- * Use: bench_pass SITE idle|sampled COUNT */
+ * Use: bench_pass SITE empty|idle|sampled COUNT */
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
 
 #include "../../sitefile/sitefile.h"
 
-static uint32_t wobble(uint32_t i)
+enum how { EMPTY, IDLE, SAMPLED };
+
+/* Passes until boot waits and rests are over; they are not counted. */
+#define SETTLE 60000
+
+/* Raw values with some noise, made beforehand. */
+#define RAWS 256
+static int32_t raws[RAWS];
+
+/* What the loop of the benchmark itself costs. */
+static volatile int32_t ignored;
+
+static void hear_all(const struct cup_site *site, uint32_t i, bool empty)
 {
-    return i * UINT32_C(2654435761) >> 27;
+    for (cup_index s = 0; s < site->plan->sensor_count; s++) {
+        struct cup_sample sample = {.raw = raws[(i + s) % RAWS]};
+        if (empty)
+            ignored = sample.raw;
+        else
+            cup_site_hear(site, s, i * 10, sample);
+    }
 }
 
-/* Settles the site in 60 passes, then makes those that are counted. */
-static void pass(const struct cup_site *site, uint32_t i, bool sampled)
+static void pass(const struct cup_site *site, uint32_t i, enum how how)
 {
-    uint32_t now_ms = i * 10;
     cup_index sensor;
-    if (sampled)
-        for (cup_index s = 0; s < site->plan->sensor_count; s++)
-            cup_site_hear(
-                site, s, now_ms,
-                (struct cup_sample){.raw = (int32_t)(2000 + wobble(i + s))});
+    if (how != IDLE)
+        hear_all(site, i, how == EMPTY);
     else
-        while (cup_site_ask(site, now_ms, &sensor))
-            cup_site_hear(site, sensor, now_ms,
+        while (cup_site_ask(site, i * 10, &sensor))
+            cup_site_hear(site, sensor, i * 10,
                           (struct cup_sample){.raw = 2000});
-    cup_site_decide(site, now_ms, NULL);
+    if (how != EMPTY)
+        cup_site_decide(site, i * 10, NULL);
+}
+
+static void make_raws(void)
+{
+    for (uint32_t i = 0; i < RAWS; i++)
+        raws[i] = (int32_t)(2000 + (i * UINT32_C(2654435761) >> 27));
+}
+
+static enum how how_of(const char *word)
+{
+    if (strcmp(word, "sampled") == 0)
+        return SAMPLED;
+    return strcmp(word, "idle") == 0 ? IDLE : EMPTY;
 }
 
 int main(int argc, char **argv)
@@ -41,14 +69,15 @@ int main(int argc, char **argv)
     size_t size = cup_site_size(plan);
     void *state = malloc(size);
     struct cup_site site;
-    bool sampled = strcmp(argv[2], "sampled") == 0;
+    enum how how = how_of(argv[2]);
     uint32_t count = (uint32_t)strtoul(argv[3], NULL, 10);
     if (!state || cup_site_bind(&site, plan, state, size))
         return 1;
-    for (uint32_t i = 0; i < 60; i++)
-        pass(&site, i, true);
-    for (uint32_t i = 60; i < 60 + count; i++)
-        pass(&site, i, sampled);
+    make_raws();
+    for (uint32_t i = 0; i < SETTLE; i++)
+        pass(&site, i, SAMPLED);
+    for (uint32_t i = SETTLE; i < SETTLE + count; i++)
+        pass(&site, i, how);
     printf("%zu bytes of state\n", size);
     free(state);
     cup_file_free(file);

@@ -133,7 +133,8 @@ static struct cup_sample some_sample(struct chance *chance, int32_t *drift)
 
 static bool fine(const struct cup_reading *reading)
 {
-    return reading->known && reading->quality != CUP_QUALITY_LOST;
+    return (reading->flags & CUP_READING_KNOWN) &&
+           reading->quality != CUP_QUALITY_LOST;
 }
 
 /* Promise 1 and 2: what a running pump rests on. */
