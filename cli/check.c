@@ -1,16 +1,12 @@
 /* cuplatch check SITE: every error of a site file, or what it will do. */
-#include <errno.h>
-#include <string.h>
-
 #include "cli.h"
 
-static int check(const char *path)
+static int check(struct words *words)
 {
+    const char *path = words->list[0];
     struct cup_file *file = cup_file_read(path);
-    if (!file) {
-        fprintf(stderr, "cuplatch: %s: %s\n", path, strerror(errno));
-        return errno == ENOENT ? EXIT_USAGE : EXIT_OUTSIDE;
-    }
+    if (!file)
+        return cannot_open(words, path);
     size_t errors = cup_file_errors(file);
     cup_file_problems(file, stdout);
     if (errors > 0)
@@ -27,9 +23,7 @@ int check_main(int argc, const char **argv)
     struct words words;
     int code = EXIT_USAGE;
     if (words_read(&words, argc, argv, options, "SITE", 1, 1))
-        code = check(words.list[0]);
-    if (code == EXIT_USAGE && words.count == 1)
-        poptPrintUsage(words.context, stderr, 0);
+        code = check(&words);
     words_free(&words);
     return code;
 }

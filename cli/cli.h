@@ -23,6 +23,7 @@ int run_main(int argc, const char **argv);
 struct words {
     poptContext context;
     char name[40];
+    const char *usage;
     const char *list[8];
     int count;
 };
@@ -44,9 +45,13 @@ struct site {
     void *state;
 };
 
-/* Opens a site file. Returns EXIT_DONE, or what to exit with: problems and
- * messages were printed on stderr. */
-int site_open(struct site *site, const char *path);
+/* Tells on stderr why a file cannot be opened, from errno. Returns
+ * EXIT_USAGE when there is no such file, else EXIT_OUTSIDE. */
+int cannot_open(struct words *words, const char *path);
+
+/* Opens the site file that is the first word. Returns EXIT_DONE, or what to
+ * exit with: problems and messages were printed on stderr. */
+int site_open(struct site *site, struct words *words);
 void site_close(struct site *site);
 
 #endif

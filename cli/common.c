@@ -5,12 +5,18 @@
 
 #include "cli.h"
 
+static void print_usage(const struct words *words)
+{
+    fprintf(stderr, "Usage: %s [OPTION...] %s; --help tells more\n",
+            words->name, words->usage);
+}
+
 int wrong_use(struct words *words, const char *form, const char *what)
 {
     fprintf(stderr, "cuplatch: ");
     fprintf(stderr, form, what);
     fputc('\n', stderr);
-    poptPrintUsage(words->context, stderr, 0);
+    print_usage(words);
     return EXIT_USAGE;
 }
 
@@ -35,13 +41,14 @@ bool words_read(struct words *words, int argc, const char **argv,
     snprintf(words->name, sizeof(words->name), "cuplatch %s", argv[0]);
     argv[0] = words->name;
     words->context = poptGetContext(words->name, argc, argv, options, 0);
+    words->usage = usage;
     poptSetOtherOptionHelp(words->context, usage);
     int next = poptGetNextOpt(words->context);
     if (next < -1) {
         fprintf(stderr, "cuplatch: %s: %s\n",
                 poptBadOption(words->context, POPT_BADOPTION_NOALIAS),
                 poptStrerror(next));
-        poptPrintUsage(words->context, stderr, 0);
+        print_usage(words);
         return false;
     }
     if (!take_words(words, most))
@@ -58,14 +65,23 @@ void words_free(struct words *words)
     poptFreeContext(words->context);
 }
 
-int site_open(struct site *site, const char *path)
+int cannot_open(struct words *words, const char *path)
 {
+    int why = errno;
+    fprintf(stderr, "cuplatch: %s: %s\n", path, strerror(why));
+    if (why != ENOENT)
+        return EXIT_OUTSIDE;
+    print_usage(words);
+    return EXIT_USAGE;
+}
+
+int site_open(struct site *site, struct words *words)
+{
+    const char *path = words->list[0];
     *site = (struct site){0};
     site->file = cup_file_read(path);
-    if (!site->file) {
-        fprintf(stderr, "cuplatch: %s: %s\n", path, strerror(errno));
-        return errno == ENOENT ? EXIT_USAGE : EXIT_OUTSIDE;
-    }
+    if (!site->file)
+        return cannot_open(words, path);
     const struct cup_plan *plan = cup_file_plan(site->file);
     if (!plan) {
         cup_file_problems(site->file, stderr);

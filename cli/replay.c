@@ -49,11 +49,12 @@ static int play(struct replay *replay)
     return wrong ? EXIT_NO : EXIT_DONE;
 }
 
-static int replay(const char *path, const char *log_path, bool json)
+static int replay(struct words *words, bool json)
 {
+    const char *log_path = words->list[1];
     char wrong[240];
     struct site site;
-    int code = site_open(&site, path);
+    int code = site_open(&site, words);
     if (code != EXIT_DONE) {
         site_close(&site);
         return code;
@@ -86,7 +87,7 @@ int replay_main(int argc, const char **argv)
     struct words words;
     int code = EXIT_USAGE;
     if (words_read(&words, argc, argv, options, "SITE LOG", 2, 2))
-        code = replay(words.list[0], words.list[1], json);
+        code = replay(&words, json);
     words_free(&words);
     return code;
 }

@@ -22,10 +22,10 @@ static void stop_on_signals(void)
     sigaction(SIGTERM, &action, NULL);
 }
 
-static int run(const char *path)
+static int run(struct words *words)
 {
     struct site site;
-    int code = site_open(&site, path);
+    int code = site_open(&site, words);
     if (code == EXIT_DONE) {
         stop_on_signals();
         if (cup_lines_run(&site.site, stdin, stdout, &stop))
@@ -52,7 +52,7 @@ int run_main(int argc, const char **argv)
     else if (strcmp(port, "lines") != 0)
         code = wrong_use(&words, "no such port: \"%s\"; expected lines", port);
     else
-        code = run(words.list[0]);
+        code = run(&words);
     free(port);
     words_free(&words);
     return code;

@@ -25,7 +25,7 @@ static void trim_zeros(char *text)
 
 static struct said say(int32_t value, uint8_t unit)
 {
-    struct said said;
+    struct said said = {""};
     cup_say_value(said.text, sizeof(said.text), value, unit);
     trim_zeros(said.text);
     return said;
@@ -108,9 +108,10 @@ static void explain_longest(const struct cup_plan *plan, cup_index i, FILE *out)
         fprintf(out, "stays off until cleared;\n");
     else
         fprintf(out,
-                "tries again\n    after %s, %d times, then stays off until "
-                "cleared;\n",
-                say_ms(pump->retry_ms).text, pump->retries);
+                "tries again\n    after %s, at most %d time%s, then stays off "
+                "until cleared;\n",
+                say_ms(pump->retry_ms).text, pump->retries,
+                pump->retries == 1 ? "" : "s");
 }
 
 static void explain_never(const struct cup_plan *plan, cup_index i, FILE *out)

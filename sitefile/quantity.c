@@ -108,12 +108,11 @@ static const char *wrong_unit(const char *text, const char *at,
                               enum cup_unit unit)
 {
     char names[80] = "";
-    for (size_t i = 0; i < MEASURES; i++)
-        if (measures[i].unit == unit) {
-            if (*names)
-                strcat(names, ", ");
-            strcat(names, measures[i].name);
-        }
+    size_t used = 0;
+    for (size_t i = 0; i < MEASURES && used < sizeof(names); i++)
+        if (measures[i].unit == unit)
+            used += (size_t)snprintf(names + used, sizeof(names) - used, "%s%s",
+                                     used ? ", " : "", measures[i].name);
     if (*at == '\0')
         return say("%s needs a unit; did you mean %s%s?", kinds[unit].kind,
                    text, kinds[unit].example);
@@ -142,7 +141,7 @@ const char *quantity_read(const char *text, enum cup_unit unit, int32_t *value)
         return say("there is more after %s: \"%s\"%s", kinds[unit].kind, at,
                    "");
     if (total > INT32_MAX)
-        return say("%s is more than %s can be%s", text, kinds[unit].kind, "");
+        total = INT32_MAX; /* beyond the bounds of every key */
     *value = (int32_t)(minus ? -total : total);
     return NULL;
 }

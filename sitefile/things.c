@@ -358,8 +358,11 @@ static void read_thing_keys(const struct things *things, struct thing *thing,
                             struct problems *problems)
 {
     const struct kind *kind = &cup_kinds[thing->kind];
-    for (size_t i = 0; i < thing->section->count; i++)
-        read_entry(things, thing, &thing->section->entries[i], problems);
+    const struct ini_section *section = thing->section;
+    if (!section)
+        return; /* add_thing() always sets it */
+    for (size_t i = 0; i < section->count; i++)
+        read_entry(things, thing, &section->entries[i], problems);
     for (size_t i = 0; i < kind->count; i++)
         if (kind->keys[i].required && !thing->values[i].given)
             problem_error(problems, thing->place,

@@ -71,7 +71,7 @@ static double step_tank(double litres, bool watered, int s)
     if (s >= HOUR(7, 0) && s < HOUR(20, 0))
         litres -= 0.05 * STEP_S / 60; /* the goats */
     if (s >= HOUR(16, 20) && s < HOUR(17, 0))
-        litres += 13 * STEP_S / 60; /* somebody fills it up */
+        litres += 13.0 * STEP_S / 60; /* somebody fills it up */
     return litres;
 }
 

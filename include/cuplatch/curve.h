@@ -34,7 +34,11 @@ struct cup_curve {
     bool clamp;
 };
 
-/* A mean that was not divided yet: `sum` of `count` samples, count 1 to 31. */
+/* The most samples of a mean. */
+#define CUP_MEAN_MOST 31
+
+/* A mean that was not divided yet: `sum` of `count` samples, 1 to
+ * CUP_MEAN_MOST. */
 struct cup_mean {
     uint32_t sum;
     uint8_t count;

@@ -144,6 +144,7 @@ bool cup_pump_ran_longest(CUP_FLASH struct cup_pump *pump,
 /* Nothing of its own keeps it from starting: no guard, trip or rest. */
 bool cup_pump_ready(const struct cup_pump_state *state);
 
+/* What it shows now. */
 enum cup_pump_show cup_pump_shows(const struct cup_pump_state *state);
 
 /* Why a pump that is wanted does not run: trip, rest or boot wait. `about`
@@ -152,6 +153,7 @@ struct cup_cause cup_pump_cause(CUP_FLASH struct cup_pump *pump,
                                 const struct cup_pump_state *state,
                                 uint32_t now_ms, uint32_t boot_wait_ms);
 
+/* The output goes on or off; both are stamped with the time. */
 void cup_pump_start(struct cup_pump_state *state, uint32_t now_ms);
 void cup_pump_stop(struct cup_pump_state *state, uint32_t now_ms);
 

@@ -255,11 +255,11 @@ enum cup_error cup_lines_run(const struct cup_site *site, FILE *in, FILE *out,
 {
     size_t count = site->plan->sensor_count;
     struct cup_sample *samples = calloc(2 * count + 1, sizeof(*samples));
+    if (!samples)
+        return CUP_ERROR_SPACE;
     struct lines lines = {.site = site, .now = samples};
     lines.next = samples + count;
     lines.events = json_array();
-    if (!samples || !lines.events)
-        return CUP_ERROR_SPACE;
     for (size_t i = 0; i < count; i++)
         lines.now[i].reject = CUP_REASON_NO_ANSWER;
     take_all(&lines, in, out, stop);

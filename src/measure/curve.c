@@ -6,7 +6,7 @@
 #include "cuplatch/curve.h"
 
 /* floor(2^32 / n): dividing by a small count is a multiplication. */
-static CUP_FLASH uint32_t inverse[CUP_CURVE_POINTS - 1] = {
+static CUP_FLASH uint32_t inverse[CUP_MEAN_MOST + 1] = {
     0,         0,         2147483648, 1431655765, 1073741824, 858993459,
     715827882, 613566756, 536870912,  477218588,  429496729,  390451572,
     357913941, 330382099, 306783378,  286331153,  268435456,  252645135,
@@ -31,7 +31,9 @@ static inline int32_t along(struct cup_slope slope, int32_t y, bool rising,
                             uint32_t distance, uint8_t count)
 {
     uint32_t steps = slope.whole * distance + high_word(distance, slope.share);
+    CUP_INVARIANT(count >= 1 && count <= CUP_MEAN_MOST);
     if (count > 1)
+        /* cppcheck-suppress arrayIndexOutOfBoundsCond */
         steps = high_word(steps, inverse[count]);
     uint32_t parts = slope.width * count;
     uint32_t rest = distance * slope.rise - steps * parts;

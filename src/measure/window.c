@@ -44,11 +44,12 @@ struct cup_mean cup_window_mean(struct cup_window shape,
     if (drop > shape.trim)
         drop = shape.trim;
     const uint16_t *at = cells + shape.size + drop;
-    const uint16_t *end = at + count - 2 * drop;
+    const unsigned kept = count - 2 * drop;
+    const uint16_t *end = at + kept;
     uint32_t sum = *at++;
     while (at < end)
         sum += *at++;
-    return (struct cup_mean){sum, (uint8_t)(count - 2 * drop)};
+    return (struct cup_mean){sum, (uint8_t)kept};
 }
 
 uint16_t cup_window_spread(struct cup_window shape,

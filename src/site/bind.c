@@ -37,6 +37,8 @@ enum cup_error cup_site_bind(struct cup_site *site,
     site->pumps = part(&next, plan->pump_count, sizeof(*site->pumps));
     site->duties = part(&next, plan->duty_count, sizeof(*site->duties));
     site->cells = part(&next, plan->cells, sizeof(*site->cells));
+    for (cup_index i = 0; i < plan->sensor_count; i++)
+        cup_sensor_boot(&plan->sensors[i], &site->sensors[i], 0);
     return CUP_OK;
 }
 

@@ -51,7 +51,20 @@ static void put_number(struct page *page, uint32_t number, uint8_t decimals)
     }
 }
 
-/* "2h 30m", "7m", "42 s", "350 ms": the two largest parts that matter. */
+/* Below a minute: "42 s", "1.5 s", "350 ms". */
+static void put_short(struct page *page, uint32_t ms)
+{
+    if (ms > 0 && ms < 1000) {
+        put_number(page, ms, 0);
+        put_text(page, " ms");
+        return;
+    }
+    bool whole = ms % 1000 == 0 || ms > 10000;
+    put_number(page, whole ? ms / 1000 : ms / 100, whole ? 0 : 1);
+    put_text(page, " s");
+}
+
+/* "2h 30m", "7m": the two largest parts that matter. */
 static void put_duration(struct page *page, uint32_t ms)
 {
     static const struct {
@@ -59,13 +72,7 @@ static void put_duration(struct page *page, uint32_t ms)
         char letter;
     } parts[] = {{86400000, 'd'}, {3600000, 'h'}, {60000, 'm'}, {1000, 's'}};
     if (ms < 60000) {
-        bool whole = ms % 1000 == 0 || ms > 10000;
-        put_number(page,
-                   ms < 1000 ? ms
-                   : whole   ? ms / 1000
-                             : ms / 100,
-                   ms < 1000 || whole ? 0 : 1);
-        put_text(page, ms > 0 && ms < 1000 ? " ms" : " s");
+        put_short(page, ms);
         return;
     }
     uint8_t first = 0;

@@ -169,7 +169,7 @@ static void play_from(const char *text, const struct row *rows, size_t count,
     play.plan = cup_file_plan(play.file);
     if (!play.plan)
         cup_file_problems(play.file, stdout);
-    if (CHECK(play.plan != NULL)) {
+    if (CHECK(play.plan != NULL) && play.plan) {
         size_t size = cup_site_size(play.plan);
         void *state = malloc(size);
         play.answers =

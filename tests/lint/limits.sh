@@ -3,7 +3,9 @@
 # pmccabe prints: complexity, traditional complexity, statements, first line,
 # lines, file(definition line): function.
 set -eu
-git ls-files -co --exclude-standard -- '*.c' | xargs pmccabe |
+# Scenario tables are macros that it cannot read; they hold no functions.
+git ls-files -co --exclude-standard -- '*.c' | grep -v 'test_site' |
+    xargs pmccabe |
     awk '$2 > 10 || $5 > 60 {
         printf "%s: complexity %d (at most 10), %d lines (at most 60)\n",
                $6 " " $7, $2, $5

@@ -1,0 +1,51 @@
+#!/bin/sh
+# Holds docs to the code, both ways: keys of the site file, codes of reasons,
+# public functions and commands; and every link leads to a file.
+set -eu
+scratch=$(mktemp -d)
+trap 'rm -rf "$scratch"' EXIT
+bad=0
+
+# same WHAT: two lists, one name a line, in $scratch/code and $scratch/docs.
+same() {
+    sort -u -o "$scratch/code" "$scratch/code"
+    sort -u -o "$scratch/docs" "$scratch/docs"
+    [ -s "$scratch/code" ] || { echo "no $1 found in the code"; bad=1; }
+    comm -3 "$scratch/code" "$scratch/docs" | sed 's/^\t\(.*\)/\1 (docs only)/
+        /docs only/!s/$/ (code only)/' >"$scratch/odd"
+    [ -s "$scratch/odd" ] || return 0
+    sed "s/^/$1: /" "$scratch/odd"
+    bad=1
+}
+
+ref=docs/reference
+grep -oE '(TIME|LENGTH|PERCENT|COUNTED|OTHER|ONE_OF|A_THING|VALUE)\("[a-z_]+"' \
+    sitefile/schema.c | grep -oE '"[a-z_]+"' | tr -d '"' >"$scratch/code"
+grep -E '^\| \**`' $ref/site-file.md | cut -d'|' -f2 | grep -oE '`[a-z_]+`' |
+    tr -d '`' | grep -vxE 'mm|cm|m|ms|s|h|d' >"$scratch/docs"
+same "key"
+
+tr -d '\n\\' <include/cuplatch/reason.h | grep -oE '"[a-z-]+", *(THING|NONE|SECOND),' |
+    grep -oE '"[a-z-]+"' | tr -d '"' | grep -vx none >"$scratch/code"
+grep -oE '^\| `[a-z-]+` \|' $ref/reasons.md | grep -oE '[a-z-]+' >"$scratch/docs"
+same "reason"
+
+cat include/cuplatch/*.h | tr '\n' ' ' | sed 's/static inline[^{]*{[^}]*}//g
+    s:/\*[^*]*\*\+\([^/*][^*]*\*\+\)*/::g' | grep -oE '\bcup_[a-z0-9_]+\([^)]*\)[^;{]*;' |
+    grep -oE '^cup_[a-z0-9_]+' | grep -vxE 'cup_broken' >"$scratch/code"
+grep -oE '`cup_[a-z0-9_]+\(\)`' $ref/api.md | grep -oE 'cup_[a-z0-9_]+' |
+    grep -vxE 'cup_broken' >"$scratch/docs"
+same "function"
+
+grep -oE '\{"[a-z]+", [a-z]+_main' cli/main.c | grep -oE '"[a-z]+"' | tr -d '"' \
+    >"$scratch/code"
+grep -oE '^\| `cuplatch [a-z]+ ' $ref/commands.md | cut -d' ' -f3 >"$scratch/docs"
+same "command"
+
+for file in README.md CONTRIBUTING.md $(git ls-files -co --exclude-standard -- 'docs/*.md'); do
+    dir=$(dirname "$file")
+    for link in $(grep -oE '\]\([^)#]+\)' "$file" | tr -d '])(' | grep -v '^http'); do
+        [ -e "$dir/$link" ] || { echo "$file: no such file: $link"; bad=1; }
+    done
+done
+exit $bad
