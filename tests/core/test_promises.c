@@ -41,7 +41,8 @@ static void take(void *self, const struct cup_event *event)
     struct log *log = self;
     const uint32_t words[] = {
         event->t_ms, (uint32_t)event->cause.value, (uint32_t)event->cause.limit,
-        (uint32_t)(event->of << 16 | event->kind << 8 | event->cause.reason)};
+        (uint32_t)event->of << 16 | (uint32_t)event->kind << 8 |
+            event->cause.reason};
     for (size_t i = 0; i < 4; i++)
         log->hash = (log->hash ^ words[i]) * UINT32_C(16777619);
     log->events++;
