@@ -10,11 +10,11 @@ static const struct cup_curve curve = {knots, 2, true};
 static const struct cup_sensor soil = {.curve = &curve,
                                        .every_ms = 30000,
                                        .lost_after_ms = 300000,
-                                       .silent = INT32_MIN,
                                        .lowest = 300,
                                        .highest = 3800,
                                        .window = {1, 0},
-                                       .unit = CUP_UNIT_PERCENT};
+                                       .unit = CUP_UNIT_PERCENT,
+                                       CUP_SENSOR_ALONE};
 static const struct cup_pump pump = {
     .rest_ms = 90000, .longest_ms = 900000, .from = CUP_NONE};
 static const struct cup_duty duty = {{3400, 6600, 0}, .keep = 0, .pump = 0};
@@ -67,7 +67,8 @@ static void tell(void *self, const struct cup_event *event)
 
 int main(void)
 {
-    static const struct cup_port_table table = {now_ms, sample, drive, tell, 0};
+    static const struct cup_port_table table = {
+        .now_ms = now_ms, .sample = sample, .drive = drive, .tell = tell};
     static const struct cup_point points[] = {{2910, 0}, {1180, 10000}};
     struct bed bed = {0, 2200, false};
     struct cup_port port = {&table, &bed};

@@ -12,8 +12,10 @@ struct tables {
     struct cup_tank *tanks;
     struct cup_pump *pumps;
     struct cup_duty *duties;
-    struct cup_curve *curves; /* a sensor's, then two a tank */
-    struct cup_knot *knots;   /* CUP_CURVE_POINTS for each curve */
+    struct cup_source *sources;
+    struct cup_checks *checks; /* one a sensor, used or not */
+    struct cup_curve *curves;  /* a sensor's, then two a tank */
+    struct cup_knot *knots;    /* CUP_CURVE_POINTS for each curve */
     const char **names;
 };
 
@@ -29,6 +31,26 @@ struct cup_file {
 /* Turns the things into the plan, checking what needs more than one key. */
 void plan_make(struct cup_file *file);
 void plan_free(struct cup_file *file);
+
+/* Sensors and the blocks they take values of; in plan_sensor.c. */
+void plan_make_sensor(struct cup_file *file, const struct thing *thing);
+void plan_make_source(struct cup_file *file, const struct thing *thing);
+
+/* Numbers the supplies and channels that sensors share; before they are
+ * made. */
+void plan_share(struct cup_file *file);
+
+/* A sensor's checks, which it then has. */
+struct cup_checks *plan_checks(struct cup_file *file, cup_index sensor);
+
+/* The curve of a number, and its making. */
+struct cup_curve *plan_curve(struct cup_file *file, size_t number);
+enum cup_error plan_make_curve(struct cup_file *file, size_t number,
+                               const struct cup_point *points, uint8_t count,
+                               bool clamp);
+
+/* The number in the plan of the thing at a place among the things. */
+cup_index plan_number(const struct cup_file *file, int32_t place);
 
 /* The lowest and highest value a sensor or a tank can show. */
 struct span {

@@ -7,10 +7,6 @@
 #include "inside.h"
 #include "quantity.h"
 
-/* Speed of sound at 20 C: 331.3 + 0.606 * 20 = 343.42 m/s, there and back:
- * 17171 tenths of a millimetre in 10000 us. */
-static const struct cup_point echo_points[] = {{0, 0}, {10000, 17171}};
-
 static void *table(size_t count, size_t size)
 {
     void *memory = calloc(count + 1, size);
@@ -19,18 +15,18 @@ static void *table(size_t count, size_t size)
     return memory;
 }
 
-static struct cup_curve *curve_of(struct cup_file *file, size_t number)
+struct cup_curve *plan_curve(struct cup_file *file, size_t number)
 {
     struct cup_curve *curve = &file->tables.curves[number];
     curve->knots = &file->tables.knots[number * CUP_CURVE_POINTS];
     return curve;
 }
 
-static enum cup_error make_curve(struct cup_file *file, size_t number,
-                                 const struct cup_point *points, uint8_t count,
-                                 bool clamp)
+enum cup_error plan_make_curve(struct cup_file *file, size_t number,
+                               const struct cup_point *points, uint8_t count,
+                               bool clamp)
 {
-    struct cup_curve *curve = curve_of(file, number);
+    struct cup_curve *curve = plan_curve(file, number);
     curve->count = count;
     curve->clamp = clamp;
     return cup_curve_make(&file->tables.knots[number * CUP_CURVE_POINTS],
@@ -38,121 +34,13 @@ static enum cup_error make_curve(struct cup_file *file, size_t number,
 }
 
 /* The number of a thing in the plan: sensors, tanks, pumps, duties. */
-static cup_index plan_number(const struct cup_file *file, int32_t place)
+cup_index plan_number(const struct cup_file *file, int32_t place)
 {
     const struct thing *thing = &file->things.list[place];
     size_t before = 0;
     for (int kind = KIND_SENSOR; kind < (int)thing->kind; kind++)
         before += file->things.count_of[kind];
     return (cup_index)(before + thing->index);
-}
-
-/* Sensors */
-
-static void check_lost_after(struct cup_file *file, const struct thing *thing,
-                             const struct cup_sensor *sensor)
-{
-    const struct value *lost_after = good_value(thing, "lost_after");
-    if (lost_after && sensor->lost_after_ms <= sensor->every_ms)
-        problem_error(&file->problems, lost_after->place,
-                      "must be longer than every, or it is lost between two "
-                      "samples");
-}
-
-static void check_raw(struct cup_file *file, const struct value *value,
-                      const struct cup_sensor *sensor)
-{
-    if (value->number < sensor->lowest || value->number > sensor->highest)
-        problem_error(&file->problems, value->place,
-                      "outside plausible, %d..%d: such samples are rejected",
-                      sensor->lowest, sensor->highest);
-}
-
-static void make_counts(struct cup_file *file, const struct thing *thing,
-                        struct cup_sensor *sensor)
-{
-    const struct value *dry = good_value(thing, "dry");
-    const struct value *wet = good_value(thing, "wet");
-    if (!value_of(thing, "dry")->given || !value_of(thing, "wet")->given)
-        problem_error(&file->problems, thing->place,
-                      "form counts needs both dry and wet: the raw values in "
-                      "dry and in wet soil");
-    if (!value_of(thing, "plausible")->given)
-        problem_warning(&file->problems, thing->place,
-                        "without plausible, an unplugged probe may pass for "
-                        "dry or wet soil; add plausible = LOW..HIGH");
-    if (!dry || !wet)
-        return;
-    struct cup_point points[] = {{(uint16_t)dry->number, 0},
-                                 {(uint16_t)wet->number, 10000}};
-    if (make_curve(file, thing->index, points, 2, true))
-        problem_error(&file->problems, wet->place,
-                      "dry and wet are the same raw value; calibrate again");
-    check_raw(file, dry, sensor);
-    check_raw(file, wet, sensor);
-}
-
-static void make_echo(struct cup_file *file, const struct thing *thing,
-                      struct cup_sensor *sensor)
-{
-    sensor->silent = 0;
-    if (make_curve(file, thing->index, echo_points, 2, false))
-        abort(); /* our own points */
-    for (int i = 0; i < 2; i++) {
-        const struct value *value = value_of(thing, i ? "wet" : "dry");
-        if (value->given)
-            problem_error(&file->problems, value->place,
-                          "dry and wet are for form counts; an echo is a "
-                          "distance by itself");
-    }
-}
-
-/* What a form makes: the unit it must measure, and its own keys. */
-static const struct {
-    enum cup_unit unit;
-    void (*make)(struct cup_file *, const struct thing *, struct cup_sensor *);
-} forms[] = {
-    {CUP_UNIT_PERCENT, make_counts},
-    {CUP_UNIT_MM, make_echo},
-};
-
-static void make_form(struct cup_file *file, const struct thing *thing,
-                      struct cup_sensor *sensor)
-{
-    const struct value *measures = good_value(thing, "measures");
-    const struct value *form = good_value(thing, "form");
-    if (measures)
-        sensor->unit = (uint8_t)cup_measured[measures->number].unit;
-    if (!measures || !form)
-        return;
-    if (forms[form->number].unit != sensor->unit)
-        problem_error(&file->problems, form->place,
-                      "gives %s, but the sensor measures %s",
-                      quantity_kind(forms[form->number].unit), measures->text);
-    else
-        forms[form->number].make(file, thing, sensor);
-}
-
-static void make_sensor(struct cup_file *file, const struct thing *thing)
-{
-    struct cup_sensor *sensor = &file->tables.sensors[thing->index];
-    const struct value *range = good_value(thing, "plausible");
-    const struct value *smooth = good_value(thing, "smooth");
-    uint32_t every = (uint32_t)number_of(thing, "every", 1000);
-    uint32_t held = every > CUP_TIME_MAX_MS / 10 ? CUP_TIME_MAX_MS : every * 10;
-    *sensor = (struct cup_sensor){.every_ms = every, .silent = INT32_MIN};
-    sensor->lost_after_ms =
-        (uint32_t)number_of(thing, "lost_after", (int32_t)held);
-    sensor->lowest = (uint16_t)(range ? range->number : 0);
-    sensor->highest = (uint16_t)(range ? range->second : UINT16_MAX);
-    sensor->window.size = (uint8_t)(smooth ? smooth->number : 1);
-    sensor->window.trim = (uint8_t)(smooth ? smooth->second : 0);
-    sensor->cells = file->plan.cells;
-    file->plan.cells =
-        (uint16_t)(file->plan.cells + CUP_WINDOW_CELLS(sensor->window.size));
-    sensor->curve = curve_of(file, thing->index);
-    make_form(file, thing, sensor);
-    check_lost_after(file, thing, sensor);
 }
 
 /* Tanks */
@@ -167,7 +55,7 @@ static void make_volume(struct cup_file *file, const struct thing *thing,
     double depth_dm = depth / 1000.0;
     double ml = 3.14159265358979323846 * radius_dm * radius_dm * depth_dm * 1e3;
     struct cup_point points[] = {{0, 0}, {depth, (int32_t)fmin(ml, 1e9)}};
-    if (make_curve(file, curve, points, 2, true))
+    if (plan_make_curve(file, curve, points, 2, true))
         problem_error(&file->problems, diameter->place,
                       "a tank of more than 67000 L is more than the library "
                       "can hold; is the unit right?");
@@ -181,6 +69,9 @@ static void check_tank_sensor(struct cup_file *file, const struct thing *thing,
         return;
     const struct thing *source = &file->things.list[sensor->number];
     tank->sensor = source->index;
+    const struct value *blanking = good_value(thing, "blanking");
+    if (blanking)
+        plan_checks(file, source->index)->near = blanking->number;
     if (good_value(source, "measures") &&
         file->tables.sensors[tank->sensor].unit != CUP_UNIT_MM)
         problem_error(&file->problems, sensor->place,
@@ -193,18 +84,19 @@ static void make_tank(struct cup_file *file, const struct thing *thing)
     size_t curve = file->plan.sensor_count + 2u * thing->index;
     const struct value *depth = good_value(thing, "depth");
     const struct value *gap = good_value(thing, "gap");
-    tank->fill = curve_of(file, curve);
-    tank->volume = curve_of(file, curve + 1);
+    tank->fill = plan_curve(file, curve);
+    tank->volume = plan_curve(file, curve + 1);
     check_tank_sensor(file, thing, tank);
     if (!depth || !gap)
         return;
-    struct cup_point points[] = {{0, 0}, {(uint16_t)depth->number, 10000}};
+    struct cup_point points[] = {{0, 0},
+                                 {(uint16_t)depth->number, CUP_TANK_FULL}};
     tank->top_mm10 = depth->number + gap->number;
     if (tank->top_mm10 > UINT16_MAX)
         problem_error(&file->problems, gap->place,
                       "depth and gap together are more than 6.5 m, farther "
                       "than a ranger sees");
-    if (make_curve(file, curve, points, 2, true))
+    if (plan_make_curve(file, curve, points, 2, true))
         abort(); /* depth is at least 10 mm */
     make_volume(file, thing, curve + 1, (uint16_t)depth->number);
 }
@@ -389,6 +281,10 @@ static void make_tables(struct cup_file *file)
         table(count[KIND_PUMP], sizeof(*tables->pumps));
     plan->duties = tables->duties =
         table(count[KIND_DUTY], sizeof(*tables->duties));
+    plan->source_count = (cup_index)count[KIND_SOURCE];
+    plan->sources = tables->sources =
+        table(count[KIND_SOURCE], sizeof(*tables->sources));
+    tables->checks = table(count[KIND_SENSOR], sizeof(*tables->checks));
     tables->curves = table(curves, sizeof(*tables->curves));
     tables->knots = table(curves * CUP_CURVE_POINTS, sizeof(*tables->knots));
     tables->names = table(file->things.count, sizeof(*tables->names));
@@ -415,14 +311,14 @@ static void check_used(struct cup_file *file, const struct thing *thing)
 void plan_make(struct cup_file *file)
 {
     static void (*const makers[])(struct cup_file *, const struct thing *) = {
-        [KIND_SENSOR] = make_sensor,
-        [KIND_TANK] = make_tank,
-        [KIND_PUMP] = make_pump,
-        [KIND_DUTY] = make_duty,
+        [KIND_SENSOR] = plan_make_sensor, [KIND_TANK] = make_tank,
+        [KIND_PUMP] = make_pump,          [KIND_DUTY] = make_duty,
+        [KIND_SOURCE] = plan_make_source,
     };
     make_tables(file);
     make_names(file);
     make_site(file);
+    plan_share(file);
     for (int kind = KIND_SENSOR; kind < KIND_COUNT; kind++)
         for (size_t i = 0; i < file->things.count; i++)
             if ((int)file->things.list[i].kind == kind)
@@ -439,6 +335,8 @@ void plan_free(struct cup_file *file)
     free(tables->tanks);
     free(tables->pumps);
     free(tables->duties);
+    free(tables->sources);
+    free(tables->checks);
     free(tables->curves);
     free(tables->knots);
     free(tables->names);

@@ -16,16 +16,31 @@ struct measure {
 };
 
 static const struct measure measures[] = {
-    {CUP_UNIT_PERCENT, "%", 100, 1},     {CUP_UNIT_MM, "mm", 10, 1},
-    {CUP_UNIT_MM, "cm", 100, 1},         {CUP_UNIT_MM, "m", 10000, 1},
-    {CUP_UNIT_CELSIUS, "C", 100, 1},     {CUP_UNIT_PASCAL, "Pa", 1, 1},
-    {CUP_UNIT_PASCAL, "kPa", 1000, 1},   {CUP_UNIT_PASCAL, "mbar", 100, 1},
-    {CUP_UNIT_PASCAL, "bar", 100000, 1}, {CUP_UNIT_LITRE, "ml", 1, 1},
-    {CUP_UNIT_LITRE, "L", 1000, 1},      {CUP_UNIT_VOLT, "mV", 1, 1},
-    {CUP_UNIT_VOLT, "V", 1000, 1},       {CUP_UNIT_AMPERE, "uA", 1, 1},
-    {CUP_UNIT_AMPERE, "mA", 1000, 1},    {CUP_UNIT_AMPERE, "A", 1000000, 1},
-    {CUP_UNIT_SECOND, "ms", 1, 1},       {CUP_UNIT_SECOND, "s", 1000, 1},
-    {CUP_UNIT_SECOND, "m", 60000, 1},    {CUP_UNIT_SECOND, "h", 3600000, 1},
+    {CUP_UNIT_PERCENT, "%", 100, 1},
+    {CUP_UNIT_MM, "mm", 10, 1},
+    {CUP_UNIT_MM, "cm", 100, 1},
+    {CUP_UNIT_MM, "m", 10000, 1},
+    {CUP_UNIT_CELSIUS, "C", 100, 1},
+    {CUP_UNIT_PASCAL, "Pa", 1, 1},
+    {CUP_UNIT_PASCAL, "kPa", 1000, 1},
+    {CUP_UNIT_PASCAL, "mbar", 100, 1},
+    {CUP_UNIT_PASCAL, "bar", 100000, 1},
+    {CUP_UNIT_LITRE, "ml", 1, 1},
+    {CUP_UNIT_LITRE, "L", 1000, 1},
+    {CUP_UNIT_VOLT, "mV", 1, 1},
+    {CUP_UNIT_VOLT, "V", 1000, 1},
+    {CUP_UNIT_AMPERE, "uA", 1, 1},
+    {CUP_UNIT_AMPERE, "mA", 1000, 1},
+    {CUP_UNIT_AMPERE, "A", 1000000, 1},
+    {CUP_UNIT_FLOW, "L/min", 1000, 1},
+    {CUP_UNIT_FLOW, "L/h", 1000, 60},
+    {CUP_UNIT_CONDUCTIVITY, "uS/cm", 1, 1},
+    {CUP_UNIT_CONDUCTIVITY, "mS/cm", 1000, 1},
+    {CUP_UNIT_NUTRIENT, "mg/kg", 1, 1},
+    {CUP_UNIT_SECOND, "ms", 1, 1},
+    {CUP_UNIT_SECOND, "s", 1000, 1},
+    {CUP_UNIT_SECOND, "m", 60000, 1},
+    {CUP_UNIT_SECOND, "h", 3600000, 1},
     {CUP_UNIT_SECOND, "d", 86400000, 1},
 };
 #define MEASURES (sizeof(measures) / sizeof(measures[0]))
@@ -42,6 +57,10 @@ static const struct {
     [CUP_UNIT_LITRE] = {"a volume", "L"},
     [CUP_UNIT_VOLT] = {"a voltage", "V"},
     [CUP_UNIT_AMPERE] = {"a current", "mA"},
+    [CUP_UNIT_FLOW] = {"a flow", "L/min"},
+    [CUP_UNIT_CONDUCTIVITY] = {"a conductivity", "uS/cm"},
+    [CUP_UNIT_NUTRIENT] = {"a nutrient", "mg/kg"},
+    [CUP_UNIT_CONTACT] = {"a contact", ""},
     [CUP_UNIT_SECOND] = {"a time", "s"},
 };
 
@@ -87,7 +106,8 @@ static bool read_decimal(const char **at, struct decimal *number)
 static const struct measure *read_unit(const char **at, enum cup_unit unit)
 {
     size_t length = 0;
-    while (isalpha((unsigned char)(*at)[length]) || (*at)[length] == '%')
+    while (isalpha((unsigned char)(*at)[length]) || (*at)[length] == '%' ||
+           (*at)[length] == '/')
         length++;
     for (size_t i = 0; i < MEASURES; i++)
         if (measures[i].unit == unit && strlen(measures[i].name) == length &&
@@ -126,6 +146,8 @@ const char *quantity_read(const char *text, enum cup_unit unit, int32_t *value)
     bool minus = *at == '-';
     int64_t total = 0;
     at += minus;
+    if (unit == CUP_UNIT_CONTACT)
+        return quantity_read_whole(text, 0, 1, value);
     do {
         struct decimal number;
         if (!read_decimal(&at, &number))

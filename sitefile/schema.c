@@ -1,6 +1,8 @@
 /* The one list of kinds and keys. */
 #include "schema.h"
 
+#include "cuplatch/sensor.h"
+
 #define TIME_MAX ((int32_t)CUP_TIME_MAX_MS)
 #define COUNT(list) (sizeof(list) / sizeof((list)[0]))
 #define NAMED(...) ((const char *const[]){__VA_ARGS__, NULL})
@@ -45,13 +47,49 @@ static const struct key site_keys[] = {
     COUNTED("at_once", false, 1, 1000, "pumps that may run together"),
 };
 
+#define WORDS(name, needed, list, help)                                        \
+    {                                                                          \
+        name, KEY_CHOICE, needed, CUP_UNIT_NONE, 0, 0, list, help              \
+    }
+
+static const char *const measured[] = {
+    "moisture",    "level",        "light",    "humidity", "distance",
+    "temperature", "pressure",     "voltage",  "current",  "flow",
+    "contact",     "conductivity", "nutrient", NULL};
+
+#define AS_CODE(name, code) code,
+static const char *const forms[] = {CUP_FORMS(AS_CODE) NULL};
+
 static const struct key sensor_keys[] = {
-    ONE_OF("measures", true, "what the value is", "moisture", "distance"),
-    ONE_OF("form", true, "how a sample arrives", "counts", "echo"),
-    OTHER("port", KEY_PORT, true, "where, as the port understands it"),
+    WORDS("measures", false, measured, "what the value is"),
+    WORDS("form", false, forms, "how a sample arrives"),
+    OTHER("port", KEY_PORT, false, "where, as the port understands it"),
+    OTHER("source", KEY_TAKE, false,
+          "a value of a block: SOURCE WORD [signed] [xSCALE]"),
     COUNTED("dry", false, 0, 65535, "raw value in dry soil or air"),
     COUNTED("wet", false, 0, 65535, "raw value in wet soil or water"),
-    TIME("every", true, 10, "how often it is asked"),
+    OTHER("points", KEY_POINTS, false, "RAW:VALUE pairs, 2 to 33 of them"),
+    ONE_OF("clamp", false,
+           "keep values within dry and wet or the points; yes if not given",
+           "yes", "no"),
+    ONE_OF("unit", false, "what a range-text number is in; mm if not given",
+           "mm", "cm", "inch"),
+    ONE_OF("scaling", false, "of a pulse40 frame; tenths if not given",
+           "tenths", "whole"),
+    ONE_OF("active", false,
+           "raw value of a closed switch; high (1) if not given", "high",
+           "low"),
+    COUNTED("per_litre", false, 1, 65535, "pulses of a flow meter"),
+    COUNTED("baud", false, 300, 921600, "speed of its serial line"),
+    TIME("every", false, 10, "how often it is asked"),
+    OTHER("supply", KEY_PORT, false, "the output that powers it"),
+    TIME("warm_up", false, 0, "from supply on to a good sample"),
+    A_THING("air", false, "the thermometer that corrects an echo", "sensor"),
+    OTHER("jump", KEY_RATE, false, "how much it can move in a second"),
+    TIME("stuck", false, 1000, "raw the same for this long is stuck"),
+    TIME("debounce", false, 0, "a switch must stay changed this long"),
+    OTHER("steady", KEY_STEADY, false,
+          "BAND TIME: what is shown moves once the value stayed in BAND"),
     OTHER("plausible", KEY_RANGE, false,
           "raw values outside LOW..HIGH are rejected"),
     OTHER("smooth", KEY_SMOOTH, false,
@@ -66,6 +104,7 @@ static const struct key tank_keys[] = {
     LENGTH("diameter", true, 100, 500000, "inside, of an upright cylinder"),
     LENGTH("depth", true, 100, 65000, "from the floor to the full mark"),
     LENGTH("gap", true, 0, 65000, "from the full mark up to the sensor's face"),
+    LENGTH("blanking", false, 0, 65000, "nearer than this it cannot measure"),
 };
 
 static const struct key pump_keys[] = {
@@ -90,6 +129,15 @@ static const struct key duty_keys[] = {
     TIME("confirm", false, 0, "a crossing must hold this long"),
 };
 
+static const struct key source_keys[] = {
+    ONE_OF("form", true, "how it is asked", "modbus"),
+    OTHER("port", KEY_PORT, true, "its serial line"),
+    COUNTED("unit", true, 1, 247, "its address on the line"),
+    OTHER("read", KEY_READ, true, "holding or input, FIRST, COUNT"),
+    TIME("every", true, 10, "how often it is asked"),
+    COUNTED("baud", false, 300, 921600, "speed of its serial line"),
+};
+
 const struct kind cup_kinds[KIND_COUNT] = {
     [KIND_SITE] = {"site", site_keys, COUNT(site_keys), "the whole"},
     [KIND_SENSOR] = {"sensor", sensor_keys, COUNT(sensor_keys),
@@ -99,10 +147,16 @@ const struct kind cup_kinds[KIND_COUNT] = {
     [KIND_PUMP] = {"pump", pump_keys, COUNT(pump_keys),
                    "something that is switched"},
     [KIND_DUTY] = {"duty", duty_keys, COUNT(duty_keys), "what a pump is for"},
+    [KIND_SOURCE] = {"source", source_keys, COUNT(source_keys),
+                     "a block of registers"},
 };
 
 const struct quality_measured cup_measured[] = {
-    {"moisture", CUP_UNIT_PERCENT},
-    {"distance", CUP_UNIT_MM},
-    {NULL, CUP_UNIT_NONE},
+    {"moisture", CUP_UNIT_PERCENT},  {"level", CUP_UNIT_PERCENT},
+    {"light", CUP_UNIT_PERCENT},     {"humidity", CUP_UNIT_PERCENT},
+    {"distance", CUP_UNIT_MM},       {"temperature", CUP_UNIT_CELSIUS},
+    {"pressure", CUP_UNIT_PASCAL},   {"voltage", CUP_UNIT_VOLT},
+    {"current", CUP_UNIT_AMPERE},    {"flow", CUP_UNIT_FLOW},
+    {"contact", CUP_UNIT_CONTACT},   {"conductivity", CUP_UNIT_CONDUCTIVITY},
+    {"nutrient", CUP_UNIT_NUTRIENT}, {NULL, CUP_UNIT_NONE},
 };

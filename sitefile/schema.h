@@ -11,7 +11,10 @@
  *   COUNT     a whole number                       kind is one of `words`
  *   QUANTITY  a number with a unit         MARK    a quantity in the unit of
  *   RANGE     raw LOW..HIGH                        the thing it is about
- *   SMOOTH    median N and its kin         RETRY   TIME xN */
+ *   SMOOTH    median N and its kin         RETRY   TIME xN
+ *   POINTS    RAW:VALUE pairs              STEADY  BAND TIME
+ *   RATE      a quantity/s                 READ    holding|input FIRST COUNT
+ *   TAKE      SOURCE WORD signed xSCALE */
 enum key_type {
     KEY_TEXT,
     KEY_PORT,
@@ -23,6 +26,11 @@ enum key_type {
     KEY_RANGE,
     KEY_SMOOTH,
     KEY_RETRY,
+    KEY_POINTS,
+    KEY_STEADY,
+    KEY_RATE,
+    KEY_READ,
+    KEY_TAKE,
     KEY_TYPE_COUNT
 };
 
@@ -51,6 +59,7 @@ enum kind_number {
     KIND_TANK,
     KIND_PUMP,
     KIND_DUTY,
+    KIND_SOURCE,
     KIND_COUNT
 };
 

@@ -5,6 +5,7 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "cuplatch/decode.h"
 #include "cuplatch/say.h"
 #include "cuplatch/window.h"
 #include "quantity.h"
@@ -164,9 +165,68 @@ static void read_quantity(struct reading *reading)
                   high);
 }
 
-static void read_mark(struct reading *reading)
+/* Read whole once the unit is known, in plan.c. */
+static void read_later(struct reading *reading)
 {
     read_text(reading);
+}
+
+static void read_read(struct reading *reading)
+{
+    struct value *value = reading->value;
+    char what[8] = "";
+    int first = -1;
+    int count = 0;
+    int used = 0;
+    sscanf(value->text, "%7s %d %d%n", what, &first, &count, &used);
+    bool holding = strcmp(what, "holding") == 0;
+    bool right = (holding || strcmp(what, "input") == 0) && first >= 0 &&
+                 count >= 1 && count <= CUP_MODBUS_REGISTERS &&
+                 first + count <= 65536 && value->text[used] == '\0';
+    if (!right)
+        problem_error(reading->problems, value->place,
+                      "expected holding or input, the first register and how "
+                      "many (1 to %d), such as holding 0 7",
+                      CUP_MODBUS_REGISTERS);
+    value->number = !holding;
+    value->second = first;
+    value->third = count;
+}
+
+/* "x0.1" in millionths; 0 when it is none. */
+static int32_t read_scale(const char *text)
+{
+    char *end = NULL;
+    double scale = *text == 'x' ? strtod(text + 1, &end) : 0;
+    if (scale <= 0 || scale > 1000 || *end)
+        return 0;
+    return (int32_t)(scale * 1e6 + 0.5);
+}
+
+static void read_take(struct reading *reading)
+{
+    struct value *value = reading->value;
+    char name[32] = "";
+    char one[16] = "";
+    char two[16] = "";
+    int words = sscanf(value->text, "%31s %d %15s %15s", name, &value->second,
+                       one, two);
+    value->minus = strcmp(one, "signed") == 0;
+    const char *scale = value->minus ? two : one;
+    value->third = *scale ? read_scale(scale) : 1000000;
+    if (words < 2 || value->third == 0 || value->second < 0) {
+        problem_error(reading->problems, value->place,
+                      "expected SOURCE WORD, then signed and xSCALE where "
+                      "needed, such as soil_bus 2 signed x0.1");
+        return;
+    }
+    struct value found = *value;
+    struct key key = *reading->key;
+    found.text = name;
+    key.words = (const char *const[]){"source", NULL};
+    struct reading inner = {&key, &found, reading->things, reading->problems};
+    read_thing(&inner);
+    value->number = found.number;
 }
 
 static void read_range(struct reading *reading)
@@ -235,8 +295,11 @@ static void (*const readers[])(struct reading *) = {
     [KEY_TEXT] = read_text,     [KEY_PORT] = read_port,
     [KEY_CHOICE] = read_choice, [KEY_THING] = read_thing,
     [KEY_COUNT] = read_count,   [KEY_QUANTITY] = read_quantity,
-    [KEY_MARK] = read_mark,     [KEY_RANGE] = read_range,
+    [KEY_MARK] = read_later,    [KEY_RANGE] = read_range,
     [KEY_SMOOTH] = read_smooth, [KEY_RETRY] = read_retry,
+    [KEY_POINTS] = read_later,  [KEY_STEADY] = read_later,
+    [KEY_RATE] = read_later,    [KEY_READ] = read_read,
+    [KEY_TAKE] = read_take,
 };
 _Static_assert(sizeof(readers) / sizeof(readers[0]) == KEY_TYPE_COUNT,
                "one reader a type");
@@ -270,15 +333,16 @@ static enum kind_number find_kind(const struct ini_section *section,
     if (strcmp(section->name, "site") == 0)
         return KIND_SITE;
     if (!entry) {
-        problem_error(problems, place,
-                      "what is it? expected is = sensor, tank, pump or duty");
+        problem_error(
+            problems, place,
+            "what is it? expected is = sensor, tank, pump, duty or source");
         return KIND_COUNT;
     }
     for (size_t i = 1; i < KIND_COUNT; i++)
         if (strcmp(cup_kinds[i].name, entry->value) == 0)
             return (enum kind_number)i;
     wrong_word(problems, (struct place){entry->line, entry->text},
-               "no such kind; expected sensor, tank, pump or duty",
+               "no such kind; expected sensor, tank, pump, duty or source",
                nearest_kind(entry->value));
     return KIND_COUNT;
 }

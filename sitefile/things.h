@@ -8,7 +8,9 @@
 
 /* A key's value. number: a QUANTITY, MARK (once its unit is known) or COUNT;
  * the first of a RANGE, SMOOTH (N) or RETRY (ms); of a CHOICE, which word; of
- * a THING, its place among the things. second: the other one. Numbers of a
+ * a THING, its place among the things. second: the other one. READ: number 0 is
+ * holding, then FIRST and COUNT; TAKE: the source, WORD, SCALE in millionths,
+ * minus when signed. Numbers of a
  * value that is given but not good mean nothing; that was told already. */
 struct value {
     bool given;
@@ -17,6 +19,8 @@ struct value {
     const char *text;
     int32_t number;
     int32_t second;
+    int32_t third;
+    bool minus;
 };
 
 /* `index` is its number among its kind, in the order of the file. */

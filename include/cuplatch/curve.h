@@ -75,4 +75,8 @@ int32_t cup_curve_value(CUP_FLASH struct cup_curve *curve, uint16_t x);
 int32_t cup_slope_from(const struct cup_slope *slope, int32_t y, bool rising,
                        uint32_t distance, uint8_t count);
 
+/* value * times / per, rounded half up, saturating at UINT32_MAX; `per` is at
+ * least 1. Divides bit by bit: for what is rare. */
+uint32_t cup_scale(uint16_t value, uint32_t times, uint32_t per);
+
 #endif

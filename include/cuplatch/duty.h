@@ -17,11 +17,12 @@ struct cup_duty_state {
     struct cup_latch_state latch;
 };
 
-/* Looks at the reading. `sampled` says that it is new in this pass. Returns
+/* Looks at the reading: its value stops, the `shown` (steady) one starts.
+ * `sampled` says that it is new in this pass. Returns
  * how many ms may pass before the duty wants to look again by itself. */
 uint32_t cup_duty_step(CUP_FLASH struct cup_duty *duty,
                        struct cup_duty_state *state, uint32_t now_ms,
-                       struct cup_reading reading, bool sampled);
+                       struct cup_reading reading, int32_t shown, bool sampled);
 
 /* Why it asks, or why it does not. */
 struct cup_cause cup_duty_cause(CUP_FLASH struct cup_duty *duty,

@@ -8,6 +8,16 @@
 
 #include "site.h"
 
+/* The longest frame a sensor or a source answers with: it is on the stack
+ * while a sensor is heard. */
+#ifndef CUP_FRAME_MOST
+#ifdef __AVR__
+#define CUP_FRAME_MOST 32
+#else
+#define CUP_FRAME_MOST (CUP_MODBUS_REGISTERS * 2 + 5)
+#endif
+#endif
+
 /* Whatever the port needs; defined by the port. */
 struct cup_port;
 
@@ -17,6 +27,17 @@ uint32_t cup_port_now_ms(struct cup_port *port);
 /* One raw sample of a sensor. Within 50 ms; a sensor that takes longer, or
  * does not answer, gives CUP_REASON_NO_ANSWER as `reject`. */
 struct cup_sample cup_port_sample(struct cup_port *port, cup_index sensor);
+
+/* Switches a supply line. Within 1 ms. Only for plans with supplies. */
+CUP_MUST_USE enum cup_error cup_port_supply(struct cup_port *port,
+                                            cup_index supply, bool on);
+
+/* Bytes of a sensor whose form is bytes, or a source's answer to its request:
+ * up to `size` of them; returns how many, 0 when there is no answer (then such
+ * a sensor is sampled as a number). Within 50 ms. `thing` is the sensor's or
+ * source's number as a thing. */
+size_t cup_port_bytes(struct cup_port *port, cup_index thing, uint8_t *bytes,
+                      size_t size);
 
 /* Puts a pump's pin high or low; polarity is already seen to. Within 1 ms.
  * Called for every pump in every pass, so that a lost output comes back.
@@ -34,6 +55,12 @@ void cup_port_feed(struct cup_port *port);
  * first error of the port; the pass is made to its end all the same. */
 CUP_MUST_USE enum cup_error cup_port_pass(struct cup_port *port,
                                           const struct cup_site *site);
+
+/* The asking of a pass alone: for between passes, so that a supply need not
+ * wait for the next. */
+CUP_MUST_USE enum cup_error cup_port_ask(struct cup_port *port,
+                                         const struct cup_site *site,
+                                         uint32_t now_ms);
 
 /* Puts every output at what the site wants now. */
 CUP_MUST_USE enum cup_error cup_port_drive_all(struct cup_port *port,

@@ -17,7 +17,11 @@
     X(LITRE, "L", 3)                                                           \
     X(VOLT, "V", 3)                                                            \
     X(AMPERE, "A", 6)                                                          \
-    X(SECOND, "s", 3)
+    X(SECOND, "s", 3)                                                          \
+    X(FLOW, "L/min", 3)                                                        \
+    X(CONDUCTIVITY, "uS/cm", 0)                                                \
+    X(NUTRIENT, "mg/kg", 0)                                                    \
+    X(CONTACT, "", 0)
 
 enum cup_unit {
 #define X(name, symbol, decimals) CUP_UNIT_##name,
@@ -41,6 +45,7 @@ enum cup_unit {
     X(STUCK, "stuck", THING, "%a has not changed by one count", "")            \
     X(NOT_READY, "not-ready", THING, "%a is not ready yet", "")                \
     X(NEAR, "too-near", THING, "%a is nearer than it can measure", "")         \
+    X(TURN, "turn", THING, "%a waits for its turn on a shared channel", "")    \
     X(POWER_ON, "power-on", THING, "the controller started", "")               \
     X(BELOW_START, "below-start", THING, "%a %v is below start %l", "")        \
     X(ABOVE_START, "above-start", THING, "%a %v is above start %l", "")        \

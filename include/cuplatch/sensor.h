@@ -8,8 +8,7 @@
 #ifndef CUPLATCH_SENSOR_H
 #define CUPLATCH_SENSOR_H
 
-#include "curve.h"
-#include "reason.h"
+#include "decode.h"
 #include "window.h"
 
 #define CUP_QUALITIES(X)                                                       \
@@ -24,32 +23,103 @@ enum cup_quality {
         CUP_QUALITY_COUNT
 };
 
-/* One raw sample, or why there is none. `reject` is CUP_REASON_NONE, or one
- * of the rejects, such as CUP_REASON_NO_ANSWER; then `raw` means nothing. */
-struct cup_sample {
-    int32_t raw;
-    uint8_t reject;
+/* How a sample of a sensor arrives. */
+#define CUP_FORMS(X)                                                           \
+    X(COUNTS, "counts")                                                        \
+    X(VOLTS, "volts")                                                          \
+    X(LOOP, "loop")                                                            \
+    X(ECHO, "echo")                                                            \
+    X(RANGE_BYTES, "range-bytes")                                              \
+    X(RANGE_TEXT, "range-text")                                                \
+    X(RANGE_WORD, "range-word")                                                \
+    X(TEMP9, "temp9")                                                          \
+    X(PULSE40, "pulse40")                                                      \
+    X(MODBUS, "modbus")                                                        \
+    X(SWITCH, "switch")                                                        \
+    X(PULSES, "pulses")
+
+enum cup_form {
+#define X(name, code) CUP_FORM_##name,
+    CUP_FORMS(X)
+#undef X
+        CUP_FORM_COUNT
 };
+
+/* Whether samples of a form are frames of bytes, not numbers. */
+static inline bool cup_form_is_bytes(uint8_t form)
+{
+    return form >= CUP_FORM_RANGE_BYTES && form <= CUP_FORM_PULSE40;
+}
+
+/* Checks that only some sensors have. A limit of 0 is no check.
+ *   near         values below it are too near to measure (blanking)
+ *   jump_per_s   how much the value can move in a second
+ *   stuck_ms     raw the same for this long is stuck
+ *   debounce_ms  a switch has changed once it stayed changed this long
+ *   band, steady_ms  what is shown moves once the value stayed within the
+ *                    band for this long */
+struct cup_checks {
+    int32_t near;
+    uint32_t jump_per_s;
+    uint32_t stuck_ms;
+    uint32_t debounce_ms;
+    int32_t band;
+    uint32_t steady_ms;
+};
+
+/* What these checks remember. All zero is the beginning. */
+struct cup_checks_state {
+    int32_t last; /* value of the last accepted sample, or candidate */
+    int32_t shown;
+    int32_t centre;
+    uint32_t last_ms; /* when that was */
+    uint32_t same_ms; /* since when raw has not changed */
+    uint32_t band_ms; /* since when the value is within the band */
+    uint16_t raw;
+    uint16_t flags;
+};
+_Static_assert(sizeof(struct cup_checks_state) == 28, "state has no padding");
 
 /* What the grower decided about a sensor.
  *   curve           raw less `offset` to the unit's steps
+ *   checks          null when it has none
  *   every_ms        how often it is asked, 1 to CUP_TIME_MAX_MS
  *   lost_after_ms   how long a last good value is held
+ *   warm_up_ms      from switching its supply on to a good sample
  *   offset          the raw value that is stored as 0
  *   lowest, highest plausible raw less offset, inclusive
  *   cells           where its window starts in the site's cells
- *   silent          the raw value that means "no answer", or INT32_MIN */
+ *   part            of a frame with two values: which; and see scale
+ *   scale           how the numbers of a pulse40 frame are scaled
+ *   word            of a block: which register
+ *   checks_own, stream_own  numbers of its state for checks, for a stream
+ *   supply, channel what it shares with others; CUP_NONE when nothing
+ *   air             the thermometer that corrects an echo; CUP_NONE: 20 C
+ *   source          the block it takes a value of; CUP_NONE: asked itself
+ *   sibling         the next sensor of that block; CUP_NONE: the last */
 struct cup_sensor {
     CUP_FLASH struct cup_curve *curve;
+    CUP_FLASH struct cup_checks *checks;
     uint32_t every_ms;
     uint32_t lost_after_ms;
+    uint32_t warm_up_ms;
     int32_t offset;
-    int32_t silent;
     uint16_t lowest;
     uint16_t highest;
     uint16_t cells;
+    cup_index checks_own;
+    cup_index stream_own;
+    cup_index supply;
+    cup_index channel;
+    cup_index air;
+    cup_index source;
+    cup_index sibling;
     struct cup_window window;
+    uint8_t form;
     uint8_t unit;
+    uint8_t part;
+    uint8_t scale;
+    uint8_t word;
 };
 
 /* What everything downstream sees; small enough for a register.
@@ -62,12 +132,20 @@ struct cup_reading {
     uint8_t flags;
 };
 
+/* For a plan written by hand: a sensor that shares nothing. */
+#define CUP_SENSOR_ALONE                                                       \
+    .checks_own = CUP_NONE, .stream_own = CUP_NONE, .supply = CUP_NONE,        \
+    .channel = CUP_NONE, .air = CUP_NONE, .source = CUP_NONE,                  \
+    .sibling = CUP_NONE
+
 enum {
     CUP_READING_KNOWN = 1, /* there is a value */
     CUP_READING_FRESH = 2, /* accepted since a loss or a late pass */
     CUP_READING_NEW = 4,   /* accepted since the last pass */
     CUP_READING_ASKED = 8, /* its sensor was asked before */
-    CUP_READING_LOST = 16  /* lost, and that was told */
+    CUP_READING_LOST = 16, /* lost, and that was told */
+    CUP_READING_WARM = 32, /* its supply is on, it is warming up */
+    CUP_READING_SPENT = 64 /* sampled, its supply may go off */
 };
 
 /* What is known about it. All zero, then cup_sensor_boot(). `latest` is the
@@ -87,10 +165,30 @@ _Static_assert(sizeof(struct cup_sensor_state) == 20 + 2 * CUP_REJECTS,
 void cup_sensor_boot(CUP_FLASH struct cup_sensor *sensor,
                      struct cup_sensor_state *state, uint32_t now_ms);
 
-/* Takes one sample. `cells` is the window's, CUP_WINDOW_CELLS long. */
-void cup_sensor_hear(CUP_FLASH struct cup_sensor *sensor,
-                     struct cup_sensor_state *state, uint16_t *cells,
-                     uint32_t now_ms, struct cup_sample sample);
+/* A sensor with all that belongs to it. `cells` is its window's,
+ * CUP_WINDOW_CELLS long; `checks` is null when the plan has none for it.
+ * `air_cdeg` is the temperature of the air, for an echo. */
+struct cup_sensor_use {
+    CUP_FLASH struct cup_sensor *sensor;
+    struct cup_sensor_state *state;
+    struct cup_checks_state *checks;
+    uint16_t *cells;
+    int32_t air_cdeg;
+};
+
+/* Takes one sample. */
+void cup_sensor_hear(const struct cup_sensor_use *use, uint32_t now_ms,
+                     struct cup_sample sample);
+
+/* Takes a whole frame of bytes, or part of a stream (for a form that is one;
+ * `stream` is the sensor's, else null). Every damaged frame is counted; the
+ * last good one is the sample. */
+void cup_sensor_hear_bytes(const struct cup_sensor_use *use,
+                           struct cup_stream_state *stream, uint32_t now_ms,
+                           const uint8_t *bytes, size_t count);
+
+/* The value of one stored raw value, without smoothing. */
+int32_t cup_sensor_convert(const struct cup_sensor_use *use, uint16_t stored);
 
 /* Loses the reading when its time is over. Returns how many ms are left until
  * it would be lost; UINT32_MAX when it is lost already. */

@@ -5,12 +5,13 @@
  * and compared as bytes. The site does no I/O: each pass the caller asks
  * which sensors are due, hands in what it heard, and lets the site decide.
  *
- *     while (cup_site_ask(site, now, &sensor))
- *         cup_site_hear(site, sensor, now, my_sample(sensor));
+ *     while (cup_site_ask(site, now, &want))
+ *         if (want.kind == CUP_WANT_SAMPLE)
+ *             cup_site_hear(site, want.index, now, my_sample(want.index));
  *     cup_site_decide(site, now, &sink);
  *
- * Things are numbered through: sensors, then tanks, pumps and duties, each in
- * the order of the plan. */
+ * Things are numbered through: sensors, then tanks, pumps, duties and
+ * sources, each in the order of the plan. */
 #ifndef CUPLATCH_SITE_H
 #define CUPLATCH_SITE_H
 
@@ -20,11 +21,31 @@
 #include "sensor.h"
 #include "tank.h"
 
+/* A block of registers that several sensors take a value of.
+ *   every_ms  how often it is asked
+ *   first     the first register, and count of them
+ *   sensor    the first sensor of the block; the others are its siblings
+ *   unit      1 to 247, and the function that reads */
+struct cup_source {
+    uint32_t every_ms;
+    uint16_t first;
+    cup_index sensor;
+    uint8_t count;
+    uint8_t unit;
+    uint8_t function;
+};
+
+struct cup_source_state {
+    uint32_t asked_ms;
+    uint32_t asked;
+};
+
 /*   layout        CUP_LAYOUT
  *   late_ms       a pass later than this after the last stops what runs
  *   boot_wait_ms  nothing starts before it
  *   at_once       pumps that may run together; 0 is no limit
  *   cells         16-bit cells that all windows need
+ *   checks, streams, supplies, channels   how many of each there are
  *   names         of every thing, by its number; null when not wanted */
 struct cup_plan {
     uint32_t scan_ms;
@@ -36,16 +57,23 @@ struct cup_plan {
     cup_index tank_count;
     cup_index pump_count;
     cup_index duty_count;
+    cup_index source_count;
+    cup_index checks;
+    cup_index streams;
+    cup_index supplies;
+    cup_index channels;
     cup_index at_once;
     CUP_FLASH struct cup_sensor *sensors;
     CUP_FLASH struct cup_tank *tanks;
     CUP_FLASH struct cup_pump *pumps;
     CUP_FLASH struct cup_duty *duties;
+    CUP_FLASH struct cup_source *sources;
     CUP_FLASH char *CUP_FLASH *names;
 };
 
 struct cup_tank_state {
     int32_t value;
+    int32_t shown;
 };
 
 /* The pass itself: when it was, and how long nothing can change.
@@ -54,7 +82,8 @@ struct cup_tank_state {
  *   quiet_ms   from the last pass: nothing is timed to happen before
  *   asking_ms  our time of the last full look for due sensors
  *   unasked_ms from then: no sensor is due before
- *   quiet_ask_ms the same, while a look is under way */
+ *   quiet_ask_ms the same, while a look is under way
+ *   warming_ms from then: no warm-up is over before */
 struct cup_pass_state {
     uint32_t seen_ms;
     uint32_t clock_ms;
@@ -62,10 +91,11 @@ struct cup_pass_state {
     uint32_t asking_ms;
     uint32_t unasked_ms;
     uint32_t quiet_ask_ms;
+    uint32_t warming_ms;
     uint16_t cursor;
     uint16_t flags;
 };
-_Static_assert(sizeof(struct cup_pass_state) == 28, "state has no padding");
+_Static_assert(sizeof(struct cup_pass_state) == 32, "state has no padding");
 
 /* Where the plan's and the state's tables are. Made by cup_site_bind(), or
  * baked as a constant. */
@@ -76,7 +106,12 @@ struct cup_site {
     struct cup_tank_state *tanks;
     struct cup_pump_state *pumps;
     struct cup_duty_state *duties;
+    struct cup_source_state *sources;
+    struct cup_checks_state *checks;
     uint16_t *cells;
+    struct cup_stream_state *streams;
+    uint8_t *supplies; /* sensors that use each now */
+    uint8_t *channels; /* 1 while a sensor has it */
 };
 
 /* Bytes of state that a plan needs. */
@@ -89,14 +124,38 @@ CUP_MUST_USE enum cup_error cup_site_bind(struct cup_site *site,
                                           CUP_FLASH struct cup_plan *plan,
                                           void *block, size_t size);
 
-/* Finds a sensor that is due. Call until it returns false; then not before
- * cup_site_wait() ms from now. */
+/* What the site wants done: a sensor sampled, a source requested, or a supply
+ * line switched (`on`). `index` is that of the sensor, source or supply. */
+enum cup_want_kind { CUP_WANT_SAMPLE, CUP_WANT_REQUEST, CUP_WANT_SUPPLY };
+
+struct cup_want {
+    cup_index index;
+    uint8_t kind;
+    bool on;
+};
+
+/* Finds what is due. Call until it returns false; then not before
+ * cup_site_wait() ms from now. May be called between passes, so that a supply
+ * goes off as soon as its sensor was read. Answers may come later. */
 bool cup_site_ask(const struct cup_site *site, uint32_t now_ms,
-                  cup_index *sensor);
+                  struct cup_want *want);
+
+/* How many ms from now_ms until a warm-up is over; UINT32_MAX when no sensor
+ * is warming up. */
+uint32_t cup_site_warming(const struct cup_site *site, uint32_t now_ms);
 
 /* Takes one sample of a sensor, asked for or not. */
 void cup_site_hear(const struct cup_site *site, cup_index sensor,
                    uint32_t now_ms, struct cup_sample sample);
+
+/* Takes bytes of a sensor: a whole frame, or what has come of a stream. */
+void cup_site_hear_bytes(const struct cup_site *site, cup_index sensor,
+                         uint32_t now_ms, const uint8_t *bytes, size_t count);
+
+/* Takes a source's answer, as it came; its sensors each get their value.
+ * `count` 0: it did not answer. */
+void cup_site_answer(const struct cup_site *site, cup_index source,
+                     uint32_t now_ms, const uint8_t *bytes, size_t count);
 
 /* One pass: looks at everything heard and at the time, and decides. */
 void cup_site_decide(const struct cup_site *site, uint32_t now_ms,
@@ -117,6 +176,13 @@ bool cup_site_runs(const struct cup_site *site, cup_index pump);
  * number gives a lost reading. */
 struct cup_reading cup_site_reading(const struct cup_site *site,
                                     cup_index thing);
+
+/* The value of a sensor or a tank as it is shown and as it starts things:
+ * the reading's own, or the steady one where that was asked for. */
+int32_t cup_site_shown(const struct cup_site *site, cup_index thing);
+
+/* The latest accepted sample of a sensor, without smoothing, in its unit. */
+int32_t cup_site_latest(const struct cup_site *site, cup_index sensor);
 
 /* Age of the last good sample behind a sensor or a tank, in ms. */
 uint32_t cup_site_age_ms(const struct cup_site *site, cup_index thing);
@@ -140,7 +206,15 @@ static inline cup_index cup_pump_thing(CUP_FLASH struct cup_plan *plan,
 static inline cup_index cup_things(CUP_FLASH struct cup_plan *plan)
 {
     return (cup_index)(plan->sensor_count + plan->tank_count +
-                       plan->pump_count + plan->duty_count);
+                       plan->pump_count + plan->duty_count +
+                       plan->source_count);
+}
+
+static inline cup_index cup_source_thing(CUP_FLASH struct cup_plan *plan,
+                                         cup_index source)
+{
+    return (cup_index)(plan->sensor_count + plan->tank_count +
+                       plan->pump_count + plan->duty_count + source);
 }
 
 /* The sensor behind a sensor or a tank. */

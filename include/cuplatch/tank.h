@@ -20,6 +20,9 @@ struct cup_tank {
     cup_index sensor;
 };
 
+/* A full tank, in hundredths of a per cent of its volume. */
+#define CUP_TANK_FULL 10000
+
 /* Depth of the liquid, 0 to 65535 mm10, at a distance from the sensor. */
 uint16_t cup_tank_depth_mm10(CUP_FLASH struct cup_tank *tank,
                              int32_t distance_mm10);

@@ -36,17 +36,19 @@ json_t *cup_json_event(CUP_FLASH struct cup_plan *plan,
     return json;
 }
 
-static json_t *level(const struct cup_reading *reading)
+static json_t *level(const struct cup_site *site, cup_index thing)
 {
-    json_t *value = cup_usable(*reading)
-                        ? cup_json_value(reading->value, reading->unit)
-                        : json_null();
+    struct cup_reading reading = cup_site_reading(site, thing);
+    json_t *value =
+        cup_usable(reading)
+            ? cup_json_value(cup_site_shown(site, thing), reading.unit)
+            : json_null();
     json_t *json = json_pack("{s:o, s:s, s:s}", "value", value, "unit",
-                             cup_unit_symbol(reading->unit), "quality",
-                             cup_quality_code(reading->quality));
-    if (reading->quality != CUP_QUALITY_GOOD)
+                             cup_unit_symbol(reading.unit), "quality",
+                             cup_quality_code(reading.quality));
+    if (reading.reason != CUP_REASON_NONE)
         json_object_set_new(json, "reason",
-                            json_string(cup_reason_code(reading->reason)));
+                            json_string(cup_reason_code(reading.reason)));
     return json;
 }
 
@@ -54,11 +56,9 @@ json_t *cup_json_levels(const struct cup_site *site)
 {
     json_t *levels = json_object();
     cup_index count = cup_pump_thing(site->plan, 0);
-    for (cup_index i = 0; i < count; i++) {
-        struct cup_reading reading = cup_site_reading(site, i);
+    for (cup_index i = 0; i < count; i++)
         json_object_set_new(levels, cup_thing_name(site->plan, i),
-                            level(&reading));
-    }
+                            level(site, i));
     return levels;
 }
 

@@ -27,3 +27,17 @@ void cup_port_feed(struct cup_port *port)
     if (port->table->feed)
         port->table->feed(port->self);
 }
+
+enum cup_error cup_port_supply(struct cup_port *port, cup_index supply, bool on)
+{
+    return port->table->supply ? port->table->supply(port->self, supply, on)
+                               : CUP_ERROR_PORT;
+}
+
+size_t cup_port_bytes(struct cup_port *port, cup_index thing, uint8_t *bytes,
+                      size_t size)
+{
+    return port->table->bytes
+               ? port->table->bytes(port->self, thing, bytes, size)
+               : 0;
+}

@@ -4,11 +4,14 @@
 
 #include "cuplatch/port.h"
 
-/* The functions of port.h; `feed` and `tell` may be null. */
+/* The functions of port.h; those from `supply` on may be
+ * null where nothing needs them. */
 struct cup_port_table {
     uint32_t (*now_ms)(void *self);
     struct cup_sample (*sample)(void *self, cup_index sensor);
     enum cup_error (*drive)(void *self, cup_index pump, bool high);
+    enum cup_error (*supply)(void *self, cup_index supply, bool on);
+    size_t (*bytes)(void *self, cup_index thing, uint8_t *bytes, size_t size);
     void (*tell)(void *self, const struct cup_event *event);
     void (*feed)(void *self);
 };

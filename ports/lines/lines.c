@@ -12,12 +12,21 @@
 #include "../common/table.h"
 #include "cuplatch/say.h"
 
-/* What the port answers for each sensor until it is told otherwise, and the
- * same as a line under way would have it. */
+/* The most bytes a line may give for one sensor. */
+#define BYTES_MOST 1024
+
+/* What the port answers when a sensor is asked: a number until it is told
+ * otherwise, or bytes once. */
+struct answer {
+    struct cup_sample sample;
+    uint8_t *bytes;
+    size_t count;
+};
+
+/* `answers` has one for every thing; only sensors and sources have any. */
 struct lines {
     const struct cup_site *site;
-    struct cup_sample *now;
-    struct cup_sample *next;
+    struct answer *answers;
     json_t *events;
     uint32_t t_ms;
     char wrong[300];
@@ -26,6 +35,7 @@ struct lines {
 /* One line that was found right. */
 struct line {
     uint32_t t_ms;
+    json_t *raws;
     json_t *words;
 };
 
@@ -41,49 +51,100 @@ static bool fail(struct lines *lines, const char *form, ...)
     return false;
 }
 
-static bool find_sensor(const struct cup_plan *plan, const char *name,
-                        cup_index *sensor)
+/* Finds a sensor or a source. */
+static bool find_thing(const struct cup_plan *plan, const char *name,
+                       cup_index *thing)
 {
-    for (cup_index i = 0; i < plan->sensor_count; i++)
-        if (strcmp(plan->names[i], name) == 0) {
-            *sensor = i;
+    for (cup_index i = 0; i < cup_things(plan); i++)
+        if ((i < plan->sensor_count || i >= cup_source_thing(plan, 0)) &&
+            strcmp(plan->names[i], name) == 0) {
+            *thing = i;
             return true;
         }
     return false;
 }
 
-static bool read_raw(struct lines *lines, const char *name, json_t *value)
+/* Whether a thing answers with bytes, and whether it may with a number. */
+static bool takes_bytes(const struct cup_plan *plan, cup_index thing)
 {
-    cup_index sensor;
-    if (!find_sensor(lines->site->plan, name, &sensor))
-        return fail(lines, "raw: there is no sensor named \"%s\"", name);
-    struct cup_sample *sample = &lines->next[sensor];
-    if (json_is_null(value)) {
-        *sample = (struct cup_sample){.reject = CUP_REASON_NO_ANSWER};
+    return thing >= plan->sensor_count ||
+           cup_form_is_bytes(plan->sensors[thing].form);
+}
+
+static int hex_digit(char letter)
+{
+    const char *digits = "0123456789abcdef";
+    const char *at = letter ? strchr(digits, letter | 0x20) : NULL;
+    return at ? (int)(at - digits) : -1;
+}
+
+static bool is_hex(const char *text)
+{
+    size_t length = strlen(text);
+    for (size_t i = 0; i < length; i++)
+        if (hex_digit(text[i]) < 0)
+            return false;
+    return length % 2 == 0 && length / 2 <= BYTES_MOST;
+}
+
+static bool check_raw(struct lines *lines, const char *name, json_t *value)
+{
+    cup_index thing;
+    const struct cup_plan *plan = lines->site->plan;
+    if (!find_thing(plan, name, &thing))
+        return fail(lines, "raw: there is no sensor named \"%.60s\"", name);
+    bool bytes = takes_bytes(plan, thing);
+    if (json_is_null(value))
         return true;
-    }
-    if (!json_is_integer(value))
-        return fail(lines,
-                    "raw: %s: expected a whole number, or null for no answer",
-                    name);
+    if (json_is_string(value) && bytes)
+        return is_hex(json_string_value(value)) ||
+               fail(lines,
+                    "raw: %s: expected bytes as pairs of hex digits, at most "
+                    "%d bytes",
+                    name, BYTES_MOST);
+    if (!json_is_integer(value) || thing >= plan->sensor_count)
+        return fail(lines, "raw: %s: expected %s, or null for no answer", name,
+                    bytes ? "bytes as hex text" : "a whole number");
     json_int_t raw = json_integer_value(value);
     if (raw < INT32_MIN || raw > INT32_MAX)
         return fail(lines,
                     "raw: %s: %" JSON_INTEGER_FORMAT " is more than 32 bits",
                     name, raw);
-    *sample = (struct cup_sample){.raw = (int32_t)raw};
     return true;
 }
 
-static bool read_raws(struct lines *lines, json_t *raws)
+static bool check_raws(struct lines *lines, json_t *raws)
 {
     const char *name;
     json_t *value;
     if (!json_is_object(raws))
         return fail(lines, "raw: expected an object of sensor names");
     json_object_foreach(raws, name,
-                        value) if (!read_raw(lines, name, value)) return false;
+                        value) if (!check_raw(lines, name, value)) return false;
     return true;
+}
+
+/* Takes the values of a line that was found right. */
+static void take_raws(struct lines *lines, json_t *raws)
+{
+    const char *name;
+    json_t *value;
+    cup_index thing;
+    json_object_foreach(raws, name, value)
+    {
+        if (!find_thing(lines->site->plan, name, &thing))
+            continue;
+        struct answer *answer = &lines->answers[thing];
+        answer->count = 0;
+        answer->sample = (struct cup_sample){.reject = CUP_REASON_NO_ANSWER};
+        if (json_is_integer(value))
+            answer->sample =
+                (struct cup_sample){.raw = (int32_t)json_integer_value(value)};
+        const char *hex = json_string_value(value);
+        for (; hex && *hex; hex += 2)
+            answer->bytes[answer->count++] =
+                (uint8_t)(hex_digit(hex[0]) << 4 | hex_digit(hex[1]));
+    }
 }
 
 static bool check_words(struct lines *lines, json_t *words)
@@ -132,16 +193,14 @@ static bool check_keys(struct lines *lines, json_t *json)
 
 static bool read_line(struct lines *lines, json_t *json, struct line *line)
 {
-    size_t count = lines->site->plan->sensor_count;
-    memcpy(lines->next, lines->now, count * sizeof(*lines->now));
     if (!json_is_object(json))
         return fail(lines, "expected an object such as {\"t_ms\": 0, "
                            "\"raw\": {}}");
-    json_t *raws = json_object_get(json, "raw");
+    line->raws = json_object_get(json, "raw");
     line->words = json_object_get(json, "tell");
     return check_keys(lines, json) &&
            read_time(lines, json_object_get(json, "t_ms"), &line->t_ms) &&
-           (!raws || read_raws(lines, raws)) &&
+           (!line->raws || check_raws(lines, line->raws)) &&
            (!line->words || check_words(lines, line->words));
 }
 
@@ -154,7 +213,24 @@ static uint32_t now_ms(void *self)
 
 static struct cup_sample sample(void *self, cup_index sensor)
 {
-    return ((struct lines *)self)->now[sensor];
+    return ((struct lines *)self)->answers[sensor].sample;
+}
+
+/* Bytes are given once. A form of bytes may be given a number, too. */
+static size_t bytes(void *self, cup_index thing, uint8_t *to, size_t size)
+{
+    struct answer *answer = &((struct lines *)self)->answers[thing];
+    size_t count = answer->count < size ? answer->count : size;
+    memcpy(to, answer->bytes, count);
+    memmove(answer->bytes, answer->bytes + count, answer->count - count);
+    answer->count -= count;
+    return count;
+}
+
+static enum cup_error supply(void *self, cup_index which, bool on)
+{
+    (void)self, (void)which, (void)on;
+    return CUP_OK;
 }
 
 static enum cup_error drive(void *self, cup_index pump, bool high)
@@ -170,8 +246,12 @@ static void tell(void *self, const struct cup_event *event)
                           cup_json_event(lines->site->plan, event));
 }
 
-static const struct cup_port_table table = {
-    .now_ms = now_ms, .sample = sample, .drive = drive, .tell = tell};
+static const struct cup_port_table table = {.now_ms = now_ms,
+                                            .sample = sample,
+                                            .drive = drive,
+                                            .supply = supply,
+                                            .bytes = bytes,
+                                            .tell = tell};
 
 /* A pass */
 
@@ -198,12 +278,26 @@ static void steer(struct lines *lines, json_t *words)
     }
 }
 
+/* Warm-ups that are over before the next line end in their own time, with
+ * what was answered till then. */
+static void finish_warm_ups(struct lines *lines, struct cup_port *port,
+                            uint32_t t_ms)
+{
+    uint32_t warming;
+    while ((warming = cup_site_warming(lines->site, lines->t_ms)) <
+               t_ms - lines->t_ms &&
+           t_ms - lines->t_ms < CUP_TIME_BACK) {
+        lines->t_ms += warming;
+        if (cup_port_ask(port, lines->site, lines->t_ms))
+            abort(); /* our own supply() never fails */
+    }
+}
+
 static void step(struct lines *lines, const struct line *line, FILE *out)
 {
     struct cup_port port = {&table, lines};
-    struct cup_sample *next = lines->next;
-    lines->next = lines->now;
-    lines->now = next;
+    finish_warm_ups(lines, &port, line->t_ms);
+    take_raws(lines, line->raws);
     lines->t_ms = line->t_ms;
     steer(lines, line->words);
     if (cup_port_pass(&port, lines->site) == CUP_OK)
@@ -213,7 +307,7 @@ static void step(struct lines *lines, const struct line *line, FILE *out)
 static void take_line(struct lines *lines, const char *text, size_t length,
                       FILE *out)
 {
-    struct line line = {0, NULL};
+    struct line line = {0, NULL, NULL};
     json_error_t error;
     json_t *json = json_loadb(text, length, JSON_REJECT_DUPLICATES, &error);
     if (!json)
@@ -250,21 +344,38 @@ static void shut_down(struct lines *lines, FILE *out)
     fflush(out);
 }
 
+static void free_answers(struct lines *lines, size_t count)
+{
+    for (size_t i = 0; lines->answers && i < count; i++)
+        free(lines->answers[i].bytes);
+    free(lines->answers);
+}
+
+static bool make_answers(struct lines *lines, size_t count)
+{
+    lines->answers = calloc(count + 1, sizeof(*lines->answers));
+    for (size_t i = 0; lines->answers && i < count; i++) {
+        lines->answers[i].sample.reject = CUP_REASON_NO_ANSWER;
+        lines->answers[i].bytes = malloc(BYTES_MOST);
+        if (!lines->answers[i].bytes)
+            return false;
+    }
+    return lines->answers != NULL;
+}
+
 enum cup_error cup_lines_run(const struct cup_site *site, FILE *in, FILE *out,
                              const volatile int *stop)
 {
-    size_t count = site->plan->sensor_count;
-    struct cup_sample *samples = calloc(2 * count + 1, sizeof(*samples));
-    if (!samples)
-        return CUP_ERROR_SPACE;
-    struct lines lines = {.site = site, .now = samples};
-    lines.next = samples + count;
+    size_t count = cup_things(site->plan);
+    struct lines lines = {.site = site};
+    enum cup_error error = CUP_ERROR_SPACE;
     lines.events = json_array();
-    for (size_t i = 0; i < count; i++)
-        lines.now[i].reject = CUP_REASON_NO_ANSWER;
-    take_all(&lines, in, out, stop);
-    shut_down(&lines, out);
+    if (lines.events && make_answers(&lines, count)) {
+        take_all(&lines, in, out, stop);
+        shut_down(&lines, out);
+        error = ferror(out) ? CUP_ERROR_PORT : CUP_OK;
+    }
     json_decref(lines.events);
-    free(samples);
-    return ferror(out) ? CUP_ERROR_PORT : CUP_OK;
+    free_answers(&lines, count);
+    return error;
 }

@@ -3,14 +3,15 @@
 
 uint32_t cup_duty_step(CUP_FLASH struct cup_duty *duty,
                        struct cup_duty_state *state, uint32_t now_ms,
-                       struct cup_reading reading, bool sampled)
+                       struct cup_reading reading, int32_t shown, bool sampled)
 {
     if (!cup_usable(reading)) {
         cup_latch_release(&state->latch);
         return UINT32_MAX;
     }
     struct cup_latch latch = duty->latch;
-    cup_latch_step(&latch, &state->latch, now_ms, reading.value, sampled);
+    int32_t value = state->latch.on ? reading.value : shown;
+    cup_latch_step(&latch, &state->latch, now_ms, value, sampled);
     return cup_latch_left(&latch, &state->latch, now_ms);
 }
 

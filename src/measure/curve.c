@@ -96,3 +96,17 @@ int32_t cup_curve_value(CUP_FLASH struct cup_curve *curve, uint16_t x)
 {
     return cup_curve_at(curve, (struct cup_mean){x, 1});
 }
+
+uint32_t cup_scale(uint16_t value, uint32_t times, uint32_t per)
+{
+    uint64_t left = (uint64_t)value * times + per / 2;
+    uint32_t result = 0;
+    if (left >> 32 >= per)
+        return UINT32_MAX;
+    for (int bit = 31; bit >= 0; bit--)
+        if (left >> bit >= per) {
+            left -= (uint64_t)per << bit;
+            result |= UINT32_C(1) << bit;
+        }
+    return result;
+}

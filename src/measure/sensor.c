@@ -1,5 +1,8 @@
-/* From a raw sample to a reading: check, smooth, convert, and grow old. */
+/* From a raw sample to a reading: judge, smooth, convert, and grow old. */
 #include "cuplatch/sensor.h"
+
+#include "checks.h"
+#include "cuplatch/echo.h"
 
 void cup_sensor_boot(CUP_FLASH struct cup_sensor *sensor,
                      struct cup_sensor_state *state, uint32_t now_ms)
@@ -28,18 +31,28 @@ static void lose(struct cup_sensor_state *state)
     cup_sensor_stale(state);
 }
 
+/* What a form itself says of a raw value. */
+static uint8_t judge_form(CUP_FLASH struct cup_sensor *sensor, int32_t raw)
+{
+    if (sensor->form == CUP_FORM_ECHO && raw == 0)
+        return CUP_REASON_NO_ANSWER;
+    if (sensor->form == CUP_FORM_LOOP)
+        return cup_loop(raw).reject;
+    return CUP_REASON_NONE;
+}
+
 static uint8_t judge(CUP_FLASH struct cup_sensor *sensor,
                      struct cup_sample sample)
 {
     if (sample.reject != CUP_REASON_NONE)
         return sample.reject <= CUP_REJECTS ? sample.reject
                                             : CUP_REASON_NO_ANSWER;
-    if (sample.raw == sensor->silent)
-        return CUP_REASON_NO_ANSWER;
-    if (sample.raw < sensor->offset)
-        return CUP_REASON_IMPLAUSIBLE;
+    uint8_t reason = judge_form(sensor, sample.raw);
+    if (reason != CUP_REASON_NONE)
+        return reason;
     uint32_t stored = (uint32_t)sample.raw - (uint32_t)sensor->offset;
-    if (stored < sensor->lowest || stored > sensor->highest)
+    if (sample.raw < sensor->offset || stored < sensor->lowest ||
+        stored > sensor->highest)
         return CUP_REASON_IMPLAUSIBLE;
     return CUP_REASON_NONE;
 }
@@ -54,34 +67,53 @@ static void reject(struct cup_sensor_state *state, uint8_t reason)
         state->reading.quality = CUP_QUALITY_HELD;
 }
 
-static void accept(CUP_FLASH struct cup_sensor *sensor,
-                   struct cup_sensor_state *state, uint16_t *cells,
-                   uint16_t stored)
+static int32_t convert(const struct cup_sensor_use *use, struct cup_mean mean)
 {
+    if (use->sensor->form == CUP_FORM_ECHO)
+        return cup_echo_mm10(mean, use->air_cdeg);
+    return cup_curve_at(use->sensor->curve, mean);
+}
+
+int32_t cup_sensor_convert(const struct cup_sensor_use *use, uint16_t stored)
+{
+    return convert(use, (struct cup_mean){stored, 1});
+}
+
+static void accept(const struct cup_sensor_use *use, uint16_t stored)
+{
+    CUP_FLASH struct cup_sensor *sensor = use->sensor;
+    struct cup_sensor_state *state = use->state;
     struct cup_reading *reading = &state->reading;
     state->latest = stored;
-    cup_window_add(sensor->window, &state->window, cells, stored);
-    reading->value = cup_curve_at(
-        sensor->curve, cup_window_mean(sensor->window, &state->window, cells));
+    cup_window_add(sensor->window, &state->window, use->cells, stored);
+    reading->value = convert(
+        use, cup_window_mean(sensor->window, &state->window, use->cells));
     reading->quality = CUP_QUALITY_GOOD;
     reading->reason = CUP_REASON_NONE;
     reading->flags |= CUP_READING_KNOWN | CUP_READING_FRESH | CUP_READING_NEW;
 }
 
-void cup_sensor_hear(CUP_FLASH struct cup_sensor *sensor,
-                     struct cup_sensor_state *state, uint16_t *cells,
-                     uint32_t now_ms, struct cup_sample sample)
+void cup_sensor_hear(const struct cup_sensor_use *use, uint32_t now_ms,
+                     struct cup_sample sample)
 {
+    CUP_FLASH struct cup_sensor *sensor = use->sensor;
+    struct cup_sensor_state *state = use->state;
+    bool lost = cup_elapsed(now_ms, state->good_ms) >= sensor->lost_after_ms;
     uint8_t reason = judge(sensor, sample);
+    uint16_t stored =
+        (uint16_t)((uint32_t)sample.raw - (uint32_t)sensor->offset);
+    if (use->checks && reason == CUP_REASON_NONE)
+        reason = cup_checks_judge(use, now_ms, lost, &stored);
     if (reason != CUP_REASON_NONE) {
         reject(state, reason);
         return;
     }
-    if (cup_elapsed(now_ms, state->good_ms) >= sensor->lost_after_ms)
+    if (lost)
         cup_sensor_stale(state);
     state->good_ms = now_ms;
-    accept(sensor, state, cells,
-           (uint16_t)((uint32_t)sample.raw - (uint32_t)sensor->offset));
+    accept(use, stored);
+    if (use->checks)
+        cup_checks_steady(use, now_ms);
 }
 
 uint32_t cup_sensor_age(CUP_FLASH struct cup_sensor *sensor,

@@ -1,24 +1,152 @@
-/* Which sensors are due, and taking in what they said. */
+/* Which sensors are due, one after another on a shared channel, powered only
+ * while they are read. Nothing here waits. */
 #include "inside.h"
 
-static bool is_due(CUP_FLASH struct cup_sensor *sensor,
-                   struct cup_sensor_state *state, uint32_t now, uint32_t *next)
+/* A look for what is due. `next`: ms until something else will be. */
+struct look {
+    const struct cup_site *site;
+    struct cup_want *want;
+    uint32_t now;
+    uint32_t next;
+    uint32_t warming;
+};
+
+static void drop(struct cup_sensor_state *state, unsigned flags)
 {
-    uint32_t left = 0;
-    if (state->reading.flags & CUP_READING_ASKED)
-        left = cup_left(now, state->asked_ms, sensor->every_ms);
-    if (left > 0) {
-        *next = cup_least(*next, left);
-        return false;
-    }
-    state->reading.flags |= CUP_READING_ASKED;
-    state->asked_ms = now;
-    *next = cup_least(*next, sensor->every_ms);
+    state->reading.flags = (uint8_t)(state->reading.flags & ~flags);
+}
+
+static bool has(const struct cup_sensor_state *state, unsigned flag)
+{
+    return state->reading.flags & flag;
+}
+
+static bool want(const struct look *look, enum cup_want_kind kind,
+                 cup_index index, bool on)
+{
+    *look->want = (struct cup_want){index, (uint8_t)kind, on};
     return true;
 }
 
+static bool sample(struct look *look, cup_index i)
+{
+    look->next = cup_least(look->next, look->site->plan->sensors[i].every_ms);
+    return want(look, CUP_WANT_SAMPLE, i, false);
+}
+
+/* The sensor was read: its channel is free, its supply goes off with the last
+ * that uses it. */
+static bool let_go(struct look *look, cup_index i)
+{
+    CUP_FLASH struct cup_sensor *sensor = &look->site->plan->sensors[i];
+    drop(&look->site->sensors[i], CUP_READING_SPENT);
+    if (sensor->channel != CUP_NONE)
+        look->site->channels[sensor->channel] = 0;
+    look->site->pass->flags |= PASS_AGAIN;
+    return --look->site->supplies[sensor->supply] == 0 &&
+           want(look, CUP_WANT_SUPPLY, sensor->supply, false);
+}
+
+static bool warm(struct look *look, cup_index i)
+{
+    CUP_FLASH struct cup_sensor *sensor = &look->site->plan->sensors[i];
+    struct cup_sensor_state *state = &look->site->sensors[i];
+    uint32_t left = cup_left(look->now, state->asked_ms, sensor->warm_up_ms);
+    if (left > 0) {
+        look->next = cup_least(look->next, left);
+        look->warming = cup_least(look->warming, left);
+        return false;
+    }
+    drop(state, CUP_READING_WARM);
+    state->reading.flags |= CUP_READING_SPENT;
+    return sample(look, i);
+}
+
+/* Powers a sensor whose turn it is; false when another has its channel. */
+static bool power(struct look *look, cup_index i)
+{
+    CUP_FLASH struct cup_sensor *sensor = &look->site->plan->sensors[i];
+    struct cup_sensor_state *state = &look->site->sensors[i];
+    uint8_t *channel = sensor->channel == CUP_NONE
+                           ? NULL
+                           : &look->site->channels[sensor->channel];
+    if (channel && *channel) {
+        if (state->reading.reason == CUP_REASON_NONE)
+            state->reading.reason = CUP_REASON_TURN;
+        return false;
+    }
+    if (channel)
+        *channel = 1;
+    state->reading.flags |= CUP_READING_ASKED | CUP_READING_WARM;
+    state->asked_ms = look->now;
+    if (look->site->supplies[sensor->supply]++ == 0)
+        return want(look, CUP_WANT_SUPPLY, sensor->supply, true);
+    return warm(look, i);
+}
+
+static bool ask_sensor(struct look *look, cup_index i)
+{
+    CUP_FLASH struct cup_sensor *sensor = &look->site->plan->sensors[i];
+    struct cup_sensor_state *state = &look->site->sensors[i];
+    if (sensor->source != CUP_NONE)
+        return false;
+    if (has(state, CUP_READING_SPENT) && let_go(look, i))
+        return true;
+    if (has(state, CUP_READING_WARM))
+        return warm(look, i);
+    uint32_t left = 0;
+    if (has(state, CUP_READING_ASKED))
+        left = cup_left(look->now, state->asked_ms, sensor->every_ms);
+    if (left > 0) {
+        look->next = cup_least(look->next, left);
+        return false;
+    }
+    if (sensor->supply != CUP_NONE)
+        return power(look, i);
+    state->reading.flags |= CUP_READING_ASKED;
+    state->asked_ms = look->now;
+    return sample(look, i);
+}
+
+static bool ask_source(struct look *look, cup_index i)
+{
+    CUP_FLASH struct cup_source *source = &look->site->plan->sources[i];
+    struct cup_source_state *state = &look->site->sources[i];
+    uint32_t left = 0;
+    if (state->asked)
+        left = cup_left(look->now, state->asked_ms, source->every_ms);
+    if (left > 0) {
+        look->next = cup_least(look->next, left);
+        return false;
+    }
+    state->asked = 1;
+    state->asked_ms = look->now;
+    look->next = cup_least(look->next, source->every_ms);
+    return want(look, CUP_WANT_REQUEST, i, false);
+}
+
+/* Goes on from the cursor; a sensor that is not done keeps it. */
+static bool go_on(struct look *look)
+{
+    struct cup_pass_state *pass = look->site->pass;
+    CUP_FLASH struct cup_plan *plan = look->site->plan;
+    for (; pass->cursor < plan->sensor_count; pass->cursor++)
+        if (ask_sensor(look, (cup_index)pass->cursor)) {
+            bool more = plan->sensors[pass->cursor].supply != CUP_NONE;
+            pass->cursor = (uint16_t)(pass->cursor + !more);
+            return true;
+        }
+    for (; pass->cursor < plan->sensor_count + plan->source_count;
+         pass->cursor++)
+        if (ask_source(look, (cup_index)(pass->cursor - plan->sensor_count))) {
+            pass->cursor++;
+            return true;
+        }
+    return false;
+}
+
 bool cup_site_ask(const struct cup_site *site, uint32_t now_ms,
-                  cup_index *sensor)
+                  struct cup_want *want)
 {
     struct cup_pass_state *pass = site->pass;
     if (!(pass->flags & PASS_BEGUN))
@@ -26,45 +154,34 @@ bool cup_site_ask(const struct cup_site *site, uint32_t now_ms,
     uint32_t now = inner_time(pass, now_ms);
     if (cup_left(now, pass->asking_ms, pass->unasked_ms) > 0)
         return false;
-    uint32_t next = pass->cursor ? pass->quiet_ask_ms : QUIET_MAX;
-    while (pass->cursor < site->plan->sensor_count) {
-        cup_index i = (cup_index)pass->cursor++;
-        if (!is_due(&site->plan->sensors[i], &site->sensors[i], now, &next))
-            continue;
-        pass->quiet_ask_ms = next;
-        *sensor = i;
-        return true;
+    struct look look = {site, want, now, QUIET_MAX, UINT32_MAX};
+    if (pass->flags & PASS_ASKING) {
+        look.next = pass->quiet_ask_ms;
+        look.warming = pass->warming_ms;
     }
+    bool found = go_on(&look);
+    if (!found && (pass->flags & PASS_AGAIN)) {
+        pass->flags = (uint16_t)(pass->flags & ~PASS_AGAIN);
+        pass->cursor = 0;
+        found = go_on(&look);
+    }
+    pass->quiet_ask_ms = look.next;
+    pass->warming_ms = look.warming;
+    pass->flags |= PASS_ASKING;
+    if (found)
+        return true;
+    pass->flags = (uint16_t)(pass->flags & ~(PASS_ASKING | PASS_AGAIN));
     pass->cursor = 0;
     pass->asking_ms = now;
-    pass->unasked_ms = next;
+    pass->unasked_ms = look.next;
     return false;
 }
 
-void cup_site_check_late(const struct cup_site *site, uint32_t now_ms)
+uint32_t cup_site_warming(const struct cup_site *site, uint32_t now_ms)
 {
-    struct cup_pass_state *pass = site->pass;
-    uint32_t step = now_ms - pass->seen_ms;
-    if (!(pass->flags & PASS_RUNNING) || (pass->flags & PASS_LATE) ||
-        step <= site->plan->late_ms || step >= CUP_TIME_BACK)
-        return;
-    pass->flags |= PASS_LATE;
-    for (cup_index i = 0; i < site->plan->sensor_count; i++)
-        cup_sensor_stale(&site->sensors[i]);
-}
-
-void cup_site_hear(const struct cup_site *site, cup_index sensor,
-                   uint32_t now_ms, struct cup_sample sample)
-{
-    struct cup_pass_state *pass = site->pass;
-    if (sensor >= site->plan->sensor_count)
-        return;
-    if (!(pass->flags & PASS_BEGUN))
-        cup_site_begin(site, now_ms);
-    if (pass->flags & PASS_RUNNING)
-        cup_site_check_late(site, now_ms);
-    pass->flags |= PASS_TOUCHED;
-    CUP_FLASH struct cup_sensor *plan = &site->plan->sensors[sensor];
-    cup_sensor_hear(plan, &site->sensors[sensor], site->cells + plan->cells,
-                    inner_time(pass, now_ms), sample);
+    const struct cup_pass_state *pass = site->pass;
+    if (!(pass->flags & PASS_BEGUN) || pass->warming_ms == UINT32_MAX)
+        return UINT32_MAX;
+    return cup_left(inner_time(pass, now_ms), pass->asking_ms,
+                    pass->warming_ms);
 }

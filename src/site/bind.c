@@ -10,7 +10,11 @@ size_t cup_site_size(CUP_FLASH struct cup_plan *plan)
            plan->tank_count * sizeof(struct cup_tank_state) +
            plan->pump_count * sizeof(struct cup_pump_state) +
            plan->duty_count * sizeof(struct cup_duty_state) +
-           plan->cells * sizeof(uint16_t);
+           plan->source_count * sizeof(struct cup_source_state) +
+           plan->checks * sizeof(struct cup_checks_state) +
+           plan->cells * sizeof(uint16_t) +
+           plan->streams * sizeof(struct cup_stream_state) + plan->supplies +
+           plan->channels;
 }
 
 static void *part(unsigned char **next, size_t count, size_t size)
@@ -36,7 +40,12 @@ enum cup_error cup_site_bind(struct cup_site *site,
     site->tanks = part(&next, plan->tank_count, sizeof(*site->tanks));
     site->pumps = part(&next, plan->pump_count, sizeof(*site->pumps));
     site->duties = part(&next, plan->duty_count, sizeof(*site->duties));
+    site->sources = part(&next, plan->source_count, sizeof(*site->sources));
+    site->checks = part(&next, plan->checks, sizeof(*site->checks));
     site->cells = part(&next, plan->cells, sizeof(*site->cells));
+    site->streams = part(&next, plan->streams, sizeof(*site->streams));
+    site->supplies = part(&next, plan->supplies, 1);
+    site->channels = part(&next, plan->channels, 1);
     for (cup_index i = 0; i < plan->sensor_count; i++)
         cup_sensor_boot(&plan->sensors[i], &site->sensors[i], 0);
     return CUP_OK;

@@ -149,6 +149,23 @@ static void check_lost(const struct pass *pass, cup_index i)
     tell(pass, i, CUP_KIND_QUALITY, cause);
 }
 
+/* Nearer than the ranger can see: the tank counts as full. */
+static void fill_tank(const struct cup_site *site, cup_index i,
+                      const struct cup_sensor_state *sensor)
+{
+    CUP_FLASH struct cup_tank *tank = &site->plan->tanks[i];
+    struct cup_tank_state *state = &site->tanks[i];
+    if (sensor->reading.reason == CUP_REASON_NEAR) {
+        state->value = state->shown = CUP_TANK_FULL;
+        return;
+    }
+    state->value = cup_tank_fill_pct100(tank, sensor->reading.value);
+    state->shown = state->value;
+    if (site->plan->sensors[tank->sensor].checks)
+        state->shown =
+            cup_tank_fill_pct100(tank, cup_shown_of(site, tank->sensor));
+}
+
 static void measure(struct pass *pass)
 {
     CUP_FLASH struct cup_plan *plan = pass->site->plan;
@@ -166,9 +183,9 @@ static void measure(struct pass *pass)
         CUP_FLASH struct cup_tank *tank = &plan->tanks[i];
         const struct cup_sensor_state *state =
             &pass->site->sensors[tank->sensor];
-        if (state->reading.flags & CUP_READING_NEW)
-            pass->site->tanks[i].value =
-                cup_tank_fill_pct100(tank, state->reading.value);
+        if (state->reading.flags & CUP_READING_NEW ||
+            state->reading.reason == CUP_REASON_NEAR)
+            fill_tank(pass->site, i, state);
     }
 }
 
@@ -185,7 +202,8 @@ static void step_duty(struct pass *pass, cup_index i)
     struct cup_reading reading = cup_reading_of(site, duty->keep);
     cup_index sensor = cup_thing_sensor(site->plan, duty->keep);
     bool news = site->sensors[sensor].reading.flags & CUP_READING_NEW;
-    uint32_t left = cup_duty_step(duty, state, pass->now, reading, news);
+    uint32_t left = cup_duty_step(duty, state, pass->now, reading,
+                                  cup_shown_of(site, duty->keep), news);
     pass->quiet = cup_least(pass->quiet, left);
 }
 

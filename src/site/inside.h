@@ -2,16 +2,19 @@
 #ifndef CUPLATCH_SITE_INSIDE_H
 #define CUPLATCH_SITE_INSIDE_H
 
+#include "cuplatch/echo.h"
 #include "cuplatch/site.h"
 
 enum {
-    PASS_BEGUN = 1,    /* something was called: time is known */
-    PASS_BOOTED = 2,   /* the first pass is over */
-    PASS_TOUCHED = 4,  /* heard or steered since the last pass */
-    PASS_RUNNING = 8,  /* some pump is on */
-    PASS_LATE = 16,    /* found late before the pass came */
-    PASS_ON_HOLD = 32, /* a person said hold */
-    PASS_HOLD_NEW = 64 /* ... or go, and that was not told */
+    PASS_BEGUN = 1,     /* something was called: time is known */
+    PASS_BOOTED = 2,    /* the first pass is over */
+    PASS_TOUCHED = 4,   /* heard or steered since the last pass */
+    PASS_RUNNING = 8,   /* some pump is on */
+    PASS_LATE = 16,     /* found late before the pass came */
+    PASS_ON_HOLD = 32,  /* a person said hold */
+    PASS_HOLD_NEW = 64, /* ... or go, and that was not told */
+    PASS_ASKING = 128,  /* in the middle of a look for what is due */
+    PASS_AGAIN = 256    /* a channel became free in it: look again */
 };
 
 /* The longest a site is quiet, so that no timer is looked at too seldom. */
@@ -23,6 +26,23 @@ static inline uint32_t inner_time(const struct cup_pass_state *pass,
 {
     uint32_t step = now_ms - pass->seen_ms;
     return pass->clock_ms + (step < CUP_TIME_BACK ? step : 0);
+}
+
+/* A sensor with all that is the site's of it. */
+static inline struct cup_sensor_use cup_use_of(const struct cup_site *site,
+                                               cup_index sensor)
+{
+    CUP_FLASH struct cup_sensor *plan = &site->plan->sensors[sensor];
+    struct cup_sensor_use use = {
+        .sensor = plan,
+        .state = &site->sensors[sensor],
+        .checks = plan->checks ? &site->checks[plan->checks_own] : NULL,
+        .cells = site->cells + plan->cells,
+        .air_cdeg = CUP_ECHO_AIR_CDEG,
+    };
+    if (plan->air != CUP_NONE && cup_usable(site->sensors[plan->air].reading))
+        use.air_cdeg = site->sensors[plan->air].reading.value;
+    return use;
 }
 
 /* The reading of a sensor or a tank that the plan has. */
@@ -37,6 +57,17 @@ static inline struct cup_reading cup_reading_of(const struct cup_site *site,
     level.value = site->tanks[tank].value;
     level.unit = CUP_UNIT_PERCENT;
     return level;
+}
+
+/* The value of such a thing as it is shown, which starts things. */
+static inline int32_t cup_shown_of(const struct cup_site *site, cup_index thing)
+{
+    if (thing >= site->plan->sensor_count)
+        return site->tanks[thing - site->plan->sensor_count].shown;
+    CUP_FLASH struct cup_sensor *sensor = &site->plan->sensors[thing];
+    if (sensor->checks && sensor->checks->steady_ms > 0)
+        return site->checks[sensor->checks_own].shown;
+    return site->sensors[thing].reading.value;
 }
 
 /* The first call of all: rests and waits count from here. */

@@ -17,6 +17,22 @@ struct cup_reading cup_site_reading(const struct cup_site *site,
     return cup_reading_of(site, thing);
 }
 
+int32_t cup_site_shown(const struct cup_site *site, cup_index thing)
+{
+    CUP_FLASH struct cup_plan *plan = site->plan;
+    if (thing >= cup_pump_thing(plan, 0))
+        return 0;
+    return cup_shown_of(site, thing);
+}
+
+int32_t cup_site_latest(const struct cup_site *site, cup_index sensor)
+{
+    if (sensor >= site->plan->sensor_count)
+        return 0;
+    struct cup_sensor_use use = cup_use_of(site, sensor);
+    return cup_sensor_convert(&use, use.state->latest);
+}
+
 uint32_t cup_site_age_ms(const struct cup_site *site, cup_index thing)
 {
     CUP_FLASH struct cup_plan *plan = site->plan;

@@ -6,6 +6,51 @@ static void take(void *self, const struct cup_event *event)
     cup_port_tell(self, event);
 }
 
+static void hear_bytes(struct cup_port *port, const struct cup_site *site,
+                       const struct cup_want *want, uint32_t now_ms)
+{
+    uint8_t bytes[CUP_FRAME_MOST];
+    bool source = want->kind == CUP_WANT_REQUEST;
+    cup_index thing =
+        source ? cup_source_thing(site->plan, want->index) : want->index;
+    size_t count = cup_port_bytes(port, thing, bytes, sizeof(bytes));
+    if (source)
+        cup_site_answer(site, want->index, now_ms, bytes, count);
+    else if (count == 0)
+        cup_site_hear(site, want->index, now_ms,
+                      cup_port_sample(port, want->index));
+    else
+        cup_site_hear_bytes(site, want->index, now_ms, bytes, count);
+}
+
+static void hear(struct cup_port *port, const struct cup_site *site,
+                 const struct cup_want *want, uint32_t now_ms)
+{
+    if (want->kind == CUP_WANT_REQUEST ||
+        cup_form_is_bytes(site->plan->sensors[want->index].form))
+        hear_bytes(port, site, want, now_ms);
+    else
+        cup_site_hear(site, want->index, now_ms,
+                      cup_port_sample(port, want->index));
+}
+
+enum cup_error cup_port_ask(struct cup_port *port, const struct cup_site *site,
+                            uint32_t now_ms)
+{
+    enum cup_error first = CUP_OK;
+    struct cup_want want;
+    while (cup_site_ask(site, now_ms, &want)) {
+        enum cup_error error = CUP_OK;
+        if (want.kind == CUP_WANT_SUPPLY)
+            error = cup_port_supply(port, want.index, want.on);
+        else
+            hear(port, site, &want, now_ms);
+        if (!first)
+            first = error;
+    }
+    return first;
+}
+
 enum cup_error cup_port_drive_all(struct cup_port *port,
                                   const struct cup_site *site)
 {
@@ -23,11 +68,9 @@ enum cup_error cup_port_pass(struct cup_port *port, const struct cup_site *site)
 {
     struct cup_sink sink = {take, port};
     uint32_t now_ms = cup_port_now_ms(port);
-    cup_index sensor;
-    while (cup_site_ask(site, now_ms, &sensor))
-        cup_site_hear(site, sensor, now_ms, cup_port_sample(port, sensor));
+    enum cup_error error = cup_port_ask(port, site, now_ms);
     cup_site_decide(site, now_ms, &sink);
-    enum cup_error error = cup_port_drive_all(port, site);
+    enum cup_error second = cup_port_drive_all(port, site);
     cup_port_feed(port);
-    return error;
+    return error ? error : second;
 }

@@ -34,12 +34,12 @@ static void hear_all(const struct cup_site *site, uint32_t i, bool empty)
 
 static void pass(const struct cup_site *site, uint32_t i, enum how how)
 {
-    cup_index sensor;
+    struct cup_want want;
     if (how != IDLE)
         hear_all(site, i, how == EMPTY);
     else
-        while (cup_site_ask(site, i * 10, &sensor))
-            cup_site_hear(site, sensor, i * 10,
+        while (cup_site_ask(site, i * 10, &want))
+            cup_site_hear(site, want.index, i * 10,
                           (struct cup_sample){.raw = 2000});
     if (how != EMPTY)
         cup_site_decide(site, i * 10, NULL);

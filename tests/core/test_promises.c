@@ -104,10 +104,10 @@ static void make_world(struct world *world, struct chance *chance)
             (struct cup_sensor){.curve = &world->curve,
                                 .every_ms = 500 + some_ms(chance, 6),
                                 .lost_after_ms = 4000 + some_ms(chance, 10),
-                                .silent = INT32_MIN,
                                 .highest = 10000,
                                 .cells = world->plan.cells,
                                 .window = {size, (uint8_t)(size / 2)},
+                                CUP_SENSOR_ALONE,
                                 .unit = CUP_UNIT_PERCENT};
         world->plan.cells =
             (uint16_t)(world->plan.cells + CUP_WINDOW_CELLS(size));
@@ -243,12 +243,12 @@ static void play(const struct world *world, struct chance *chance)
     for (int i = 0; i < PUMPS; i++)
         watch[i] = (struct watch){.since_ms = now, .low = true};
     for (int i = 0; i < PASSES && !harness_failed(); i++) {
-        cup_index sensor;
+        struct cup_want want;
         bool dark = chance_of(chance, 20);
-        while (cup_site_ask(&pair.site, now, &sensor))
-            both_hear(&pair, sensor, now,
+        while (cup_site_ask(&pair.site, now, &want))
+            both_hear(&pair, want.index, now,
                       dark ? (struct cup_sample){.reject = CUP_REASON_NO_ANSWER}
-                           : some_sample(chance, &drift[sensor]));
+                           : some_sample(chance, &drift[want.index]));
         if (steers && chance_of(chance, 10))
             steered = steer(&pair, chance, now);
         both_decide(&pair, now);

@@ -11,10 +11,10 @@ static const struct cup_curve curve = {knots, 2, true};
 static const struct cup_sensor soil = {.curve = &curve,
                                        .every_ms = 30000,
                                        .lost_after_ms = 300000,
-                                       .silent = INT32_MIN,
                                        .highest = 1000,
                                        .window = {3, 1},
-                                       .unit = CUP_UNIT_PERCENT};
+                                       .unit = CUP_UNIT_PERCENT,
+                                       CUP_SENSOR_ALONE};
 static const struct cup_pump pump = {.rest_ms = 5000, .from = CUP_NONE};
 static const struct cup_duty bed = {{3000, 6000, 0}, 0, 0};
 static const struct cup_plan plan = {.layout = CUP_LAYOUT,
@@ -163,16 +163,16 @@ CASE(steering_works_while_time_stands_still)
 CASE(the_site_says_how_long_it_may_sleep)
 {
     struct run run;
-    cup_index sensor;
+    struct cup_want want;
     begin(&run);
-    CHECK(cup_site_ask(&run.site, 0, &sensor));
-    CHECK(!cup_site_ask(&run.site, 0, &sensor));
+    CHECK(cup_site_ask(&run.site, 0, &want));
+    CHECK(!cup_site_ask(&run.site, 0, &want));
     CHECK(!pass(&run, 0, 500));
     CHECK_INT(cup_site_wait(&run.site), 5000);
     CHECK(!pass(&run, 5000, -1));
     CHECK_INT(cup_site_wait(&run.site), 25000);
-    CHECK(!cup_site_ask(&run.site, 29999, &sensor));
-    CHECK(cup_site_ask(&run.site, 30000, &sensor));
+    CHECK(!cup_site_ask(&run.site, 29999, &want));
+    CHECK(cup_site_ask(&run.site, 30000, &want));
 }
 
 CASE(words_for_nobody_are_refused_and_change_nothing)

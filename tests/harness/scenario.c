@@ -127,8 +127,8 @@ static void check_out(const struct play *play, const char *text)
 
 static void pass(struct play *play)
 {
-    static const struct cup_port_table table = {now_ms, sample, drive, tell,
-                                                NULL};
+    static const struct cup_port_table table = {
+        .now_ms = now_ms, .sample = sample, .drive = drive, .tell = tell};
     struct cup_port port = {&table, play};
     CHECK_INT(cup_port_pass(&port, &play->site), CUP_OK);
 }

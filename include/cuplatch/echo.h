@@ -1,0 +1,18 @@
+/* `echo`: the round trip of a sound, into the distance to what sent it back.
+ *
+ * Speed of sound in air: 331.3 + 0.606 T m/s, T in degrees Celsius, the usual
+ * straight line through the tables for moist air; within 0.1 % of
+ * 331.3 sqrt(1 + T / 273.15) from -10 to 40 C. */
+#ifndef CUPLATCH_ECHO_H
+#define CUPLATCH_ECHO_H
+
+#include "curve.h"
+
+/* Where no thermometer corrects it. */
+#define CUP_ECHO_AIR_CDEG 2000
+
+/* Distance in mm10 of a mean round trip in us, exact and rounded half away
+ * from zero, in air of -50 to 80 C (taken as such beyond). */
+int32_t cup_echo_mm10(struct cup_mean round_trip_us, int32_t air_cdeg);
+
+#endif

@@ -1,0 +1,55 @@
+/* Bytes of a sensor into samples, by its form. */
+#include "cuplatch/sensor.h"
+
+static struct cup_sample whole_frame(const struct cup_sensor_use *use,
+                                     const uint8_t *bytes, size_t count)
+{
+    CUP_FLASH struct cup_sensor *sensor = use->sensor;
+    bool unknown = !(use->state->reading.flags & CUP_READING_KNOWN);
+    switch (sensor->form) {
+    case CUP_FORM_RANGE_WORD:
+        return cup_range_word(bytes, count);
+    case CUP_FORM_TEMP9:
+        return cup_temp9(bytes, count, unknown || sensor->supply != CUP_NONE);
+    case CUP_FORM_PULSE40:
+        return cup_pulse40(bytes, count, (enum cup_pulse40_part)sensor->part,
+                           (enum cup_pulse40_scale)sensor->scale);
+    default:
+        return (struct cup_sample){.reject = CUP_REASON_BAD_FRAME};
+    }
+}
+
+static struct cup_heard next_byte(const struct cup_sensor_use *use,
+                                  struct cup_stream_state *stream, uint8_t byte)
+{
+    return use->sensor->form == CUP_FORM_RANGE_BYTES
+               ? cup_range_bytes(stream, byte)
+               : cup_range_text(stream, byte);
+}
+
+static const struct cup_sample damaged = {.reject = CUP_REASON_BAD_FRAME};
+static const struct cup_sample nothing = {.reject = CUP_REASON_NO_ANSWER};
+
+void cup_sensor_hear_bytes(const struct cup_sensor_use *use,
+                           struct cup_stream_state *stream, uint32_t now_ms,
+                           const uint8_t *bytes, size_t count)
+{
+    if (count == 0 || !stream) {
+        struct cup_sample sample =
+            count == 0 ? nothing : whole_frame(use, bytes, count);
+        cup_sensor_hear(use, now_ms, sample);
+        return;
+    }
+    struct cup_sample last = nothing;
+    for (size_t i = 0; i < count; i++) {
+        struct cup_heard heard = next_byte(use, stream, bytes[i]);
+        if (heard.dropped)
+            cup_sensor_hear(use, now_ms, damaged);
+        if (heard.complete)
+            last = (struct cup_sample){.raw = heard.raw};
+        else if (heard.dropped && last.reject != CUP_REASON_NONE)
+            last = damaged;
+    }
+    if (last.reject != CUP_REASON_BAD_FRAME)
+        cup_sensor_hear(use, now_ms, last);
+}

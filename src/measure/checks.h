@@ -1,0 +1,15 @@
+/* The checks that only some sensors have, for sensor.c. */
+#ifndef CUPLATCH_MEASURE_CHECKS_H
+#define CUPLATCH_MEASURE_CHECKS_H
+
+#include "cuplatch/sensor.h"
+
+/* Judges a stored raw value, which pulses and switches change: differences,
+ * and what is not bouncing. `lost`: what it remembers is too old. */
+uint8_t cup_checks_judge(const struct cup_sensor_use *use, uint32_t now_ms,
+                         bool lost, uint16_t *stored);
+
+/* Moves what is shown, after a sample was accepted. */
+void cup_checks_steady(const struct cup_sensor_use *use, uint32_t now_ms);
+
+#endif

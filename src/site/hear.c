@@ -1,0 +1,76 @@
+/* Takes in what sensors said: raw values, bytes, and blocks of registers. */
+#include "inside.h"
+
+void cup_site_check_late(const struct cup_site *site, uint32_t now_ms)
+{
+    struct cup_pass_state *pass = site->pass;
+    uint32_t step = now_ms - pass->seen_ms;
+    if (!(pass->flags & PASS_RUNNING) || (pass->flags & PASS_LATE) ||
+        step <= site->plan->late_ms || step >= CUP_TIME_BACK)
+        return;
+    pass->flags |= PASS_LATE;
+    for (cup_index i = 0; i < site->plan->sensor_count; i++)
+        cup_sensor_stale(&site->sensors[i]);
+}
+
+/* What must be seen to before anything is heard. */
+static void listen(const struct cup_site *site, uint32_t now_ms)
+{
+    struct cup_pass_state *pass = site->pass;
+    if (!(pass->flags & PASS_BEGUN))
+        cup_site_begin(site, now_ms);
+    if (pass->flags & PASS_RUNNING)
+        cup_site_check_late(site, now_ms);
+    pass->flags |= PASS_TOUCHED;
+}
+
+void cup_site_hear(const struct cup_site *site, cup_index sensor,
+                   uint32_t now_ms, struct cup_sample sample)
+{
+    if (sensor >= site->plan->sensor_count)
+        return;
+    listen(site, now_ms);
+    struct cup_sensor_use use = cup_use_of(site, sensor);
+    cup_sensor_hear(&use, inner_time(site->pass, now_ms), sample);
+}
+
+void cup_site_hear_bytes(const struct cup_site *site, cup_index sensor,
+                         uint32_t now_ms, const uint8_t *bytes, size_t count)
+{
+    if (sensor >= site->plan->sensor_count)
+        return;
+    listen(site, now_ms);
+    struct cup_sensor_use use = cup_use_of(site, sensor);
+    cup_index own = use.sensor->stream_own;
+    cup_sensor_hear_bytes(&use, own == CUP_NONE ? NULL : &site->streams[own],
+                          inner_time(site->pass, now_ms), bytes, count);
+}
+
+/* A register as the sensor means it. */
+static struct cup_sample take_word(CUP_FLASH struct cup_sensor *sensor,
+                                   const uint8_t *bytes)
+{
+    int32_t word = cup_modbus_register(bytes, sensor->word);
+    bool minus = sensor->offset < 0 && word >= 0x8000;
+    return (struct cup_sample){.raw = minus ? word - 0x10000 : word};
+}
+
+void cup_site_answer(const struct cup_site *site, cup_index source,
+                     uint32_t now_ms, const uint8_t *bytes, size_t count)
+{
+    if (source >= site->plan->source_count)
+        return;
+    CUP_FLASH struct cup_source *plan = &site->plan->sources[source];
+    uint8_t reason = CUP_REASON_NO_ANSWER;
+    if (count > 0)
+        reason = cup_modbus_answer(bytes, count, plan->unit,
+                                   (enum cup_modbus_function)plan->function,
+                                   plan->count);
+    for (cup_index i = plan->sensor; i != CUP_NONE;
+         i = site->plan->sensors[i].sibling) {
+        struct cup_sample sample = {.reject = reason};
+        if (reason == CUP_REASON_NONE)
+            sample = take_word(&site->plan->sensors[i], bytes);
+        cup_site_hear(site, i, now_ms, sample);
+    }
+}
