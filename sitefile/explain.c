@@ -41,16 +41,39 @@ static const char *name(const struct cup_plan *plan, cup_index thing)
     return cup_thing_name(plan, thing);
 }
 
+static void explain_checks(const struct cup_plan *plan, cup_index i, FILE *out)
+{
+    const struct cup_sensor *sensor = &plan->sensors[i];
+    const struct cup_checks *checks = sensor->checks;
+    if (sensor->supply != CUP_NONE)
+        fprintf(out, "    powering it only to read, for %s before;\n",
+                say_ms(sensor->warm_up_ms).text);
+    if (sensor->air != CUP_NONE)
+        fprintf(out, "    corrected by the warmth of %s;\n",
+                name(plan, sensor->air));
+    if (checks && checks->jump_per_s > 0)
+        fprintf(out, "    rejecting what moves faster than %s a second;\n",
+                say((int32_t)checks->jump_per_s, sensor->unit).text);
+    if (checks && checks->stuck_ms > 0)
+        fprintf(out, "    and what has not changed by one count for %s;\n",
+                say_ms(checks->stuck_ms).text);
+    if (checks && checks->steady_ms > 0)
+        fprintf(out, "    showing what stayed within %s for %s;\n",
+                say(checks->band, sensor->unit).text,
+                say_ms(checks->steady_ms).text);
+}
+
 static void explain_sensor(const struct cup_file *file, cup_index i, FILE *out)
 {
     const struct cup_sensor *sensor = &file->plan.sensors[i];
     const struct thing *thing = thing_of(&file->things, KIND_SENSOR, i);
     const struct value *smooth = value_of(thing, "smooth");
-    fprintf(out, "  ask %s every %s, smooth it by %s,\n", name(&file->plan, i),
-            say_ms(sensor->every_ms).text,
-            smooth->given ? smooth->text : "nothing");
-    fprintf(out, "    and hold a last good value for %s before it is lost;\n",
-            say_ms(sensor->lost_after_ms).text);
+    fprintf(
+        out, "  ask %s every %s, %s%s, lost when nothing good came for %s;\n",
+        name(&file->plan, i), say_ms(sensor->every_ms).text,
+        smooth->given ? "" : "as it comes", smooth->given ? smooth->text : "",
+        say_ms(sensor->lost_after_ms).text);
+    explain_checks(&file->plan, i, out);
 }
 
 static void explain_tank(const struct cup_plan *plan, cup_index i, FILE *out)

@@ -43,8 +43,9 @@ struct cup_heard {
  * 16-bit distance in mm. */
 struct cup_heard cup_range_bytes(struct cup_stream_state *state, uint8_t byte);
 
-/* `range-text`: a letter, one to five digits, CR or LF. raw is the number, in
- * whatever unit the sensor sends; at most 65535. */
+/* `range-text`: a letter, one to five digits, CR or LF; anything else in a line
+ * spoils it to its end. raw is the number, in whatever unit the sensor sends;
+ * at most 65535. */
 struct cup_heard cup_range_text(struct cup_stream_state *state, uint8_t byte);
 
 /* `range-word`: a 16-bit distance register in mm, high byte first. */

@@ -1,8 +1,9 @@
 /* `echo`: the round trip of a sound, into the distance to what sent it back.
  *
  * Speed of sound in air: 331.3 + 0.606 T m/s, T in degrees Celsius, the usual
- * straight line through the tables for moist air; within 0.1 % of
- * 331.3 sqrt(1 + T / 273.15) from -10 to 40 C. */
+ * straight line. Against 331.3 sqrt(1 + T / 273.15), the law for dry air, it is
+ * within 0.1 % from -10 to 25 C and within 0.25 % to 40 C; damp air is faster
+ * and lies between. */
 #ifndef CUPLATCH_ECHO_H
 #define CUPLATCH_ECHO_H
 

@@ -48,15 +48,22 @@ static bool is_digit(uint8_t byte)
     return byte >= '0' && byte <= '9';
 }
 
+/* What `count` is while the rest of a line is passed over. */
+#define SKIPPING CUP_STREAM_BYTES
+#define DIGITS_MOST 5
+
 /* The number of a line that has its letter and digits. */
 static struct cup_heard end_of_line(struct cup_stream_state *state)
 {
     struct cup_heard heard = {0, 0, false};
-    for (uint8_t i = 1; i < state->count; i++)
-        heard.raw = heard.raw * 10 + (state->bytes[i] - '0');
-    heard.complete = state->count > 1 && heard.raw <= UINT16_MAX;
-    heard.dropped = state->count > 0 && !heard.complete;
+    uint8_t count = state->count;
     state->count = 0;
+    if (count == 0 || count >= SKIPPING)
+        return heard;
+    for (uint8_t i = 1; i < count; i++)
+        heard.raw = heard.raw * 10 + (state->bytes[i] - '0');
+    heard.complete = count > 1 && heard.raw <= UINT16_MAX;
+    heard.dropped = !heard.complete;
     return heard;
 }
 
@@ -65,14 +72,17 @@ struct cup_heard cup_range_text(struct cup_stream_state *state, uint8_t byte)
     struct cup_heard heard = {0, 0, false};
     if (byte == '\r' || byte == '\n')
         return end_of_line(state);
-    if (is_digit(byte) && state->count > 0 && state->count < 6) {
+    if (state->count >= SKIPPING)
+        return heard;
+    bool fits = state->count == 0
+                    ? is_letter(byte)
+                    : is_digit(byte) && state->count <= DIGITS_MOST;
+    if (fits) {
         state->bytes[state->count++] = byte;
         return heard;
     }
     heard.dropped = state->count > 0;
-    state->count = 0;
-    if (is_letter(byte))
-        state->bytes[state->count++] = byte;
+    state->count = SKIPPING;
     return heard;
 }
 

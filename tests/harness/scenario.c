@@ -18,6 +18,7 @@ struct play {
     struct cup_sample *answers;
     bool *pins;
     uint32_t now_ms;
+    uint32_t before_ms;
     char events[1000];
 };
 
@@ -34,6 +35,12 @@ static struct cup_sample sample(void *self, cup_index sensor)
 static enum cup_error drive(void *self, cup_index pump, bool high)
 {
     ((struct play *)self)->pins[pump] = high;
+    return CUP_OK;
+}
+
+static enum cup_error supply(void *self, cup_index which, bool on)
+{
+    (void)self, (void)which, (void)on;
     return CUP_OK;
 }
 
@@ -127,9 +134,20 @@ static void check_out(const struct play *play, const char *text)
 
 static void pass(struct play *play)
 {
-    static const struct cup_port_table table = {
-        .now_ms = now_ms, .sample = sample, .drive = drive, .tell = tell};
+    static const struct cup_port_table table = {.now_ms = now_ms,
+                                                .sample = sample,
+                                                .drive = drive,
+                                                .supply = supply,
+                                                .tell = tell};
     struct cup_port port = {&table, play};
+    uint32_t to_ms = play->now_ms;
+    uint32_t left;
+    while ((left = cup_site_warming(&play->site, play->before_ms)) <
+           to_ms - play->before_ms) {
+        play->now_ms = play->before_ms += left;
+        CHECK_INT(cup_port_ask(&port, &play->site, play->now_ms), CUP_OK);
+    }
+    play->now_ms = play->before_ms = to_ms;
     CHECK_INT(cup_port_pass(&port, &play->site), CUP_OK);
 }
 

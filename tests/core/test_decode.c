@@ -1,0 +1,322 @@
+/* Decoders against published vectors, and against noise. */
+#include <math.h>
+#include <string.h>
+
+#include "../harness/harness.h"
+#include "cuplatch/decode.h"
+#include "cuplatch/echo.h"
+
+static const uint8_t digits[] = "123456789";
+
+CASE(sums_give_their_published_check_values)
+{
+    CHECK_INT(cup_crc16(digits, 9), 0x4B37);
+    CHECK_INT(cup_crc8(digits, 9), 0xA1);
+}
+
+/* Temperature register values of the family's data sheet. */
+CASE(scratchpads_give_their_published_temperatures)
+{
+    static const struct {
+        uint16_t word;
+        int32_t sixteenths;
+    } known[] = {{0x07D0, 2000}, {0x0550, 1360}, {0x0191, 401}, {0x00A2, 162},
+                 {0x0008, 8},    {0x0000, 0},    {0xFFF8, -8},  {0xFF5E, -162},
+                 {0xFE6F, -401}, {0xFC90, -880}};
+    for (size_t i = 0; i < sizeof(known) / sizeof(known[0]); i++) {
+        uint8_t pad[9] = {(uint8_t)known[i].word,
+                          (uint8_t)(known[i].word >> 8),
+                          0x4B,
+                          0x46,
+                          0x7F,
+                          0xFF,
+                          0x0C,
+                          0x10,
+                          0};
+        pad[8] = cup_crc8(pad, 8);
+        struct cup_sample sample = cup_temp9(pad, 9, false);
+        CHECK_INT(sample.reject, CUP_REASON_NONE);
+        CHECK_INT(sample.raw, known[i].sixteenths);
+        for (int bit = 0; bit < 72; bit++) {
+            pad[bit / 8] ^= (uint8_t)(1 << bit % 8);
+            CHECK_INT(cup_temp9(pad, 9, false).reject, CUP_REASON_BAD_FRAME);
+            pad[bit / 8] ^= (uint8_t)(1 << bit % 8);
+        }
+        CHECK_INT(cup_temp9(pad, 8, false).reject, CUP_REASON_BAD_FRAME);
+    }
+}
+
+CASE(eighty_five_straight_after_power_up_is_not_ready)
+{
+    uint8_t pad[9] = {0x50, 0x05, 0x4B, 0x46, 0x7F, 0xFF, 0x0C, 0x10, 0x1C};
+    CHECK_INT(cup_crc8(pad, 8), 0x1C);
+    CHECK_INT(cup_temp9(pad, 9, true).reject, CUP_REASON_NOT_READY);
+    CHECK_INT(cup_temp9(pad, 9, false).raw, 1360);
+    memset(pad, 0, sizeof(pad));
+    CHECK_INT(cup_temp9(pad, 9, false).reject, CUP_REASON_BAD_FRAME);
+}
+
+CASE(forty_bits_in_both_scalings)
+{
+    static const uint8_t tenths[] = {0x02, 0x8C, 0x01, 0x5F, 0xEE};
+    static const uint8_t frost[] = {0x02, 0x8C, 0x80, 0x65, 0x73};
+    static const uint8_t whole[] = {0x2D, 0x00, 0x1C, 0x04, 0x4D};
+    static const uint8_t whole_frost[] = {0x2D, 0x00, 0x03, 0x85, 0xB5};
+    static const struct {
+        const uint8_t *frame;
+        enum cup_pulse40_scale scale;
+        int32_t humidity;
+        int32_t temperature;
+    } known[] = {{tenths, CUP_PULSE40_TENTHS, 652, 351},
+                 {frost, CUP_PULSE40_TENTHS, 652, -101},
+                 {whole, CUP_PULSE40_WHOLE, 450, 284},
+                 {whole_frost, CUP_PULSE40_WHOLE, 450, -35}};
+    for (size_t i = 0; i < sizeof(known) / sizeof(known[0]); i++) {
+        uint8_t frame[5];
+        memcpy(frame, known[i].frame, 5);
+        CHECK_INT(
+            cup_pulse40(frame, 5, CUP_PULSE40_HUMIDITY, known[i].scale).raw,
+            known[i].humidity);
+        CHECK_INT(
+            cup_pulse40(frame, 5, CUP_PULSE40_TEMPERATURE, known[i].scale).raw,
+            known[i].temperature);
+        frame[4]++;
+        CHECK_INT(
+            cup_pulse40(frame, 5, CUP_PULSE40_HUMIDITY, known[i].scale).reject,
+            CUP_REASON_BAD_FRAME);
+    }
+}
+
+/* The example of the protocol's own guide: unit 17, registers 107 to 109. */
+CASE(a_modbus_request_and_its_answer)
+{
+    static const uint8_t request[] = {0x11, 0x03, 0x00, 0x6B,
+                                      0x00, 0x03, 0x76, 0x87};
+    uint8_t built[CUP_MODBUS_REQUEST];
+    CHECK_INT(cup_modbus_request(built, 17, CUP_MODBUS_HOLDING, 107, 3),
+              CUP_OK);
+    CHECK_INT(memcmp(built, request, sizeof(request)), 0);
+    static const uint8_t answer[] = {0x11, 0x03, 0x06, 0xAE, 0x41, 0x56,
+                                     0x52, 0x43, 0x40, 0x49, 0xAD};
+    CHECK_INT(cup_modbus_answer(answer, 11, 17, CUP_MODBUS_HOLDING, 3),
+              CUP_REASON_NONE);
+    CHECK_INT(cup_modbus_register(answer, 0), 0xAE41);
+    CHECK_INT(cup_modbus_register(answer, 2), 0x4340);
+    CHECK_INT(cup_modbus_answer(answer, 11, 16, CUP_MODBUS_HOLDING, 3),
+              CUP_REASON_BAD_FRAME);
+    CHECK_INT(cup_modbus_answer(answer, 11, 17, CUP_MODBUS_INPUT, 3),
+              CUP_REASON_BAD_FRAME);
+    CHECK_INT(cup_modbus_answer(answer, 11, 17, CUP_MODBUS_HOLDING, 2),
+              CUP_REASON_BAD_FRAME);
+    CHECK_INT(cup_modbus_answer(answer, 10, 17, CUP_MODBUS_HOLDING, 3),
+              CUP_REASON_BAD_FRAME);
+}
+
+CASE(a_modbus_exception_is_a_fault_of_the_unit)
+{
+    uint8_t answer[] = {0x0A, 0x83, 0x02, 0, 0};
+    uint16_t crc = cup_crc16(answer, 3);
+    answer[3] = (uint8_t)crc;
+    answer[4] = (uint8_t)(crc >> 8);
+    CHECK_INT(cup_modbus_answer(answer, 5, 10, CUP_MODBUS_HOLDING, 7),
+              CUP_REASON_FAULT);
+    answer[4] ^= 1;
+    CHECK_INT(cup_modbus_answer(answer, 5, 10, CUP_MODBUS_HOLDING, 7),
+              CUP_REASON_BAD_FRAME);
+}
+
+CASE(modbus_requests_out_of_range_are_refused)
+{
+    uint8_t built[CUP_MODBUS_REQUEST];
+    CHECK_INT(cup_modbus_request(built, 0, CUP_MODBUS_INPUT, 0, 1),
+              CUP_ERROR_RANGE);
+    CHECK_INT(cup_modbus_request(built, 248, CUP_MODBUS_INPUT, 0, 1),
+              CUP_ERROR_RANGE);
+    CHECK_INT(cup_modbus_request(built, 1, CUP_MODBUS_INPUT, 0, 126),
+              CUP_ERROR_RANGE);
+    CHECK_INT(cup_modbus_request(built, 1, CUP_MODBUS_INPUT, 65535, 2),
+              CUP_ERROR_RANGE);
+    CHECK_INT(cup_modbus_request(built, 1, CUP_MODBUS_INPUT, 65535, 1), CUP_OK);
+}
+
+struct counted {
+    unsigned values;
+    unsigned dropped;
+    int32_t last;
+};
+
+static struct counted feed(struct cup_heard (*decode)(struct cup_stream_state *,
+                                                      uint8_t),
+                           const void *bytes, size_t count)
+{
+    struct cup_stream_state state = {{0}, 0};
+    struct counted counted = {0, 0, -1};
+    for (size_t i = 0; i < count; i++) {
+        struct cup_heard heard = decode(&state, ((const uint8_t *)bytes)[i]);
+        counted.dropped += heard.dropped;
+        counted.values += heard.complete;
+        if (heard.complete)
+            counted.last = heard.raw;
+    }
+    return counted;
+}
+
+CASE(range_bytes_begin_anywhere_and_may_be_torn)
+{
+    static const struct {
+        const char *what;
+        uint8_t bytes[12];
+        uint8_t count;
+        unsigned values;
+        unsigned dropped;
+        int32_t last;
+    } streams[] = {
+        {"a frame", {0xFF, 0x07, 0xA1, 0xA7}, 4, 1, 0, 1953},
+        {"two frames",
+         {0xFF, 0x07, 0xA1, 0xA7, 0xFF, 0x00, 0x0A, 0x09},
+         8,
+         2,
+         0,
+         10},
+        {"the end of one first",
+         {0xA1, 0xA7, 0xFF, 0x07, 0xA1, 0xA7},
+         6,
+         1,
+         0,
+         1953},
+        {"a wrong sum", {0xFF, 0x07, 0xA1, 0xA8}, 4, 0, 1, -1},
+        {"a wrong sum, then a frame",
+         {0xFF, 0x07, 0xA1, 0xA8, 0xFF, 0x07, 0xA1, 0xA7},
+         8,
+         1,
+         1,
+         1953},
+        {"a torn frame, then a frame",
+         {0xFF, 0x07, 0xFF, 0x07, 0xA1, 0xA7},
+         6,
+         1,
+         1,
+         1953},
+        {"headers in the distance", {0xFF, 0xFF, 0xFF, 0xFD}, 4, 1, 0, 65535},
+        {"noise before",
+         {0x00, 0x12, 0xFF, 0xFF, 0x00, 0x0A, 0x09},
+         7,
+         1,
+         1,
+         10},
+    };
+    for (size_t i = 0; i < sizeof(streams) / sizeof(streams[0]); i++) {
+        struct counted got =
+            feed(cup_range_bytes, streams[i].bytes, streams[i].count);
+        harness_at("%s", streams[i].what);
+        CHECK_INT(got.values, streams[i].values);
+        CHECK_INT(got.dropped, streams[i].dropped);
+        CHECK_INT(got.last, streams[i].last);
+    }
+}
+
+CASE(range_text_takes_a_letter_and_digits_to_the_end_of_a_line)
+{
+    static const struct {
+        const char *text;
+        unsigned values;
+        unsigned dropped;
+        int32_t last;
+    } lines[] = {
+        {"R0123\r", 1, 0, 123},
+        {"R123\n", 1, 0, 123},
+        {"R123\r\nR0456\r\n", 2, 0, 456},
+        {"23\rR0456\r", 1, 0, 456},
+        {"R\r", 0, 1, -1},
+        {"R12x4\r", 0, 1, -1},
+        {"R65535\r", 1, 0, 65535},
+        {"R65536\r", 0, 1, -1},
+        {"R123456\r", 0, 1, -1},
+        {"RR012\r", 0, 1, -1},
+        {"R 12\r", 0, 1, -1},
+        {"\r\n\r\n", 0, 0, -1},
+        {"R0123", 0, 0, -1},
+    };
+    for (size_t i = 0; i < sizeof(lines) / sizeof(lines[0]); i++) {
+        struct counted got =
+            feed(cup_range_text, lines[i].text, strlen(lines[i].text));
+        harness_at("%s", lines[i].text);
+        CHECK_INT(got.values, lines[i].values);
+        CHECK_INT(got.dropped, lines[i].dropped);
+        CHECK_INT(got.last, lines[i].last);
+    }
+}
+
+CASE(a_range_word_has_two_bytes)
+{
+    static const uint8_t word[] = {0x12, 0x34, 0x56};
+    CHECK_INT(cup_range_word(word, 2).raw, 0x1234);
+    CHECK_INT(cup_range_word(word, 1).reject, CUP_REASON_BAD_FRAME);
+    CHECK_INT(cup_range_word(word, 3).reject, CUP_REASON_BAD_FRAME);
+}
+
+CASE(a_loop_outside_ne43_is_a_fault)
+{
+    CHECK_INT(cup_loop(3599).reject, CUP_REASON_FAULT);
+    CHECK_INT(cup_loop(3600).raw, 3600);
+    CHECK_INT(cup_loop(21000).raw, 21000);
+    CHECK_INT(cup_loop(21001).reject, CUP_REASON_FAULT);
+    CHECK_INT(cup_loop(-5).reject, CUP_REASON_FAULT);
+}
+
+/* Dry air: 331.3 sqrt(1 + T / 273.15) m/s, as the tables have it. */
+CASE(the_speed_of_sound_is_near_the_law_for_dry_air)
+{
+    for (int t = -10; t <= 40; t++) {
+        double us = 20000;
+        double table = 331.3 * sqrt(1 + t / 273.15) * us * 1e-6 / 2 * 1e4;
+        double got = cup_echo_mm10((struct cup_mean){20000, 1}, t * 100);
+        harness_at("%d C", t);
+        CHECK(fabs(got - table) < table * (t <= 25 ? 0.001 : 0.0025));
+    }
+}
+
+CASE(echoes_are_exact_at_every_temperature)
+{
+    struct chance chance = chance_from(harness_seed());
+    for (int i = 0; i < 500000 && !harness_failed(); i++) {
+        uint8_t count = (uint8_t)chance_between(&chance, 1, 31);
+        uint32_t sum = (uint32_t)chance_between(&chance, 0, 65535 * count);
+        int32_t cdeg = chance_between(&chance, -5000, 8000);
+        int64_t parts = INT64_C(10000000) * count;
+        int64_t top = (int64_t)sum * (16565000 + 303 * cdeg);
+        CHECK_INT(cup_echo_mm10((struct cup_mean){sum, count}, cdeg),
+                  (2 * top + parts) / (2 * parts));
+    }
+}
+
+CASE(echoes_beyond_any_weather_are_taken_at_its_ends)
+{
+    struct cup_mean mean = {10000, 1};
+    CHECK_INT(cup_echo_mm10(mean, INT32_MIN), cup_echo_mm10(mean, -5000));
+    CHECK_INT(cup_echo_mm10(mean, INT32_MAX), cup_echo_mm10(mean, 8000));
+}
+
+/* Random bytes: whatever comes out of a stream had its frame in the stream. */
+CASE(noise_never_makes_a_value_without_its_frame)
+{
+    struct chance chance = chance_from(harness_seed());
+    struct cup_stream_state state = {{0}, 0};
+    uint8_t last[4] = {0};
+    unsigned values = 0;
+    for (int i = 0; i < 2000000; i++) {
+        uint8_t byte = (uint8_t)chance_bits(&chance);
+        if (chance_of(&chance, 30))
+            byte = 0xFF;
+        memmove(last, last + 1, 3);
+        last[3] = byte;
+        struct cup_heard heard = cup_range_bytes(&state, byte);
+        if (!heard.complete)
+            continue;
+        values++;
+        CHECK_INT(last[0], 0xFF);
+        CHECK_INT(heard.raw, last[1] << 8 | last[2]);
+        CHECK_INT((uint8_t)(last[0] + last[1] + last[2]), last[3]);
+    }
+    CHECK(values > 1000);
+}
