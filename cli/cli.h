@@ -16,6 +16,7 @@ enum exit_code {
 
 /* The subcommands, each in a file of its own. argv[0] is its name. */
 int check_main(int argc, const char **argv);
+int look_main(int argc, const char **argv);
 int replay_main(int argc, const char **argv);
 int run_main(int argc, const char **argv);
 
@@ -24,7 +25,7 @@ struct words {
     poptContext context;
     char name[40];
     const char *usage;
-    const char *list[8];
+    const char *list[32];
     int count;
 };
 
@@ -37,6 +38,9 @@ void words_free(struct words *words);
 
 /* Tells of a wrong use on stderr, with the usage. Returns EXIT_USAGE. */
 int wrong_use(struct words *words, const char *form, const char *what);
+
+/* Set once the program was told to end (SIGINT, SIGTERM). */
+const volatile int *stop_flag(void);
 
 /* A site file with its plan bound to a state. */
 struct site {

@@ -1,5 +1,6 @@
 /* What the subcommands share. */
 #include <errno.h>
+#include <signal.h>
 #include <stdlib.h>
 #include <string.h>
 
@@ -63,6 +64,23 @@ bool words_read(struct words *words, int argc, const char **argv,
 void words_free(struct words *words)
 {
     poptFreeContext(words->context);
+}
+
+static volatile int stop;
+
+static void on_signal(int number)
+{
+    (void)number;
+    stop = 1;
+}
+
+/* Without SA_RESTART, so that a read under way ends. */
+const volatile int *stop_flag(void)
+{
+    struct sigaction action = {.sa_handler = on_signal};
+    sigaction(SIGINT, &action, NULL);
+    sigaction(SIGTERM, &action, NULL);
+    return &stop;
 }
 
 int cannot_open(struct words *words, const char *path)

@@ -10,6 +10,7 @@ static const struct command {
     const char *help;
 } commands[] = {
     {"check", check_main, "read a site file: its errors, or what it will do"},
+    {"look", look_main, "bench: watch raw values, quality and rejects"},
     {"replay", replay_main, "play a recorded log: what would it have done?"},
     {"run", run_main, "run a site over a port"},
 };

@@ -1,34 +1,16 @@
 /* cuplatch run SITE --port KIND: the site runs for real. */
-#include <signal.h>
 #include <stdlib.h>
 #include <string.h>
 
 #include "../ports/lines/lines.h"
 #include "cli.h"
 
-static volatile int stop;
-
-static void on_signal(int number)
-{
-    (void)number;
-    stop = 1;
-}
-
-/* Without SA_RESTART, so that a read under way ends. */
-static void stop_on_signals(void)
-{
-    struct sigaction action = {.sa_handler = on_signal};
-    sigaction(SIGINT, &action, NULL);
-    sigaction(SIGTERM, &action, NULL);
-}
-
 static int run(struct words *words)
 {
     struct site site;
     int code = site_open(&site, words);
     if (code == EXIT_DONE) {
-        stop_on_signals();
-        if (cup_lines_run(&site.site, stdin, stdout, &stop))
+        if (cup_lines_run(&site.site, stdin, stdout, stop_flag(), NULL))
             code = EXIT_OUTSIDE;
     }
     site_close(&site);

@@ -27,6 +27,7 @@ struct answer {
 struct lines {
     const struct cup_site *site;
     struct answer *answers;
+    const struct cup_watch *watch;
     json_t *events;
     uint32_t t_ms;
     char wrong[300];
@@ -211,15 +212,41 @@ static uint32_t now_ms(void *self)
     return ((struct lines *)self)->t_ms;
 }
 
+static void note(const struct lines *lines, cup_index sensor,
+                 struct cup_sample heard)
+{
+    if (lines->watch)
+        lines->watch->sensors[sensor] = (struct cup_watched){heard, true};
+}
+
 static struct cup_sample sample(void *self, cup_index sensor)
 {
-    return ((struct lines *)self)->answers[sensor].sample;
+    struct lines *lines = self;
+    note(lines, sensor, lines->answers[sensor].sample);
+    return lines->answers[sensor].sample;
+}
+
+/* Bytes were given: their value is known once they are decoded. */
+static void note_bytes(const struct lines *lines, cup_index thing)
+{
+    const struct cup_plan *plan = lines->site->plan;
+    if (thing < plan->sensor_count) {
+        note(lines, thing, (struct cup_sample){.reject = CUP_REASON_NONE});
+        return;
+    }
+    cup_index source = (cup_index)(thing - cup_source_thing(plan, 0));
+    for (cup_index i = plan->sources[source].sensor; i != CUP_NONE;
+         i = plan->sensors[i].sibling)
+        note(lines, i, (struct cup_sample){.reject = CUP_REASON_NONE});
 }
 
 /* Bytes are given once. A form of bytes may be given a number, too. */
 static size_t bytes(void *self, cup_index thing, uint8_t *to, size_t size)
 {
-    struct answer *answer = &((struct lines *)self)->answers[thing];
+    struct lines *lines = self;
+    struct answer *answer = &lines->answers[thing];
+    if (answer->count > 0 || thing >= lines->site->plan->sensor_count)
+        note_bytes(lines, thing);
     size_t count = answer->count < size ? answer->count : size;
     memcpy(to, answer->bytes, count);
     memmove(answer->bytes, answer->bytes + count, answer->count - count);
@@ -257,6 +284,11 @@ static const struct cup_port_table table = {.now_ms = now_ms,
 
 static void answer(struct lines *lines, FILE *out)
 {
+    if (lines->watch) {
+        lines->watch->passed(lines->watch->self, lines->t_ms);
+        json_array_clear(lines->events);
+        return;
+    }
     json_t *json =
         json_pack("{s:I, s:o, s:o, s:o}", "t_ms", (json_int_t)lines->t_ms,
                   "out", cup_json_outputs(lines->site), "levels",
@@ -364,10 +396,11 @@ static bool make_answers(struct lines *lines, size_t count)
 }
 
 enum cup_error cup_lines_run(const struct cup_site *site, FILE *in, FILE *out,
-                             const volatile int *stop)
+                             const volatile int *stop,
+                             const struct cup_watch *watch)
 {
     size_t count = cup_things(site->plan);
-    struct lines lines = {.site = site};
+    struct lines lines = {.site = site, .watch = watch};
     enum cup_error error = CUP_ERROR_SPACE;
     lines.events = json_array();
     if (lines.events && make_answers(&lines, count)) {

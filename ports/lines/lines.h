@@ -5,12 +5,14 @@
 
 #include <stdio.h>
 
-#include "cuplatch/site.h"
+#include "../common/watch.h"
 
 /* Runs a site, whose plan has names, until `in` ends or `*stop` is set; then
- * prints one last line with every output off. CUP_ERROR_SPACE: no memory.
- * CUP_ERROR_PORT: `out` cannot be written. */
+ * prints one last line with every output off. With a `watch` it tells that of
+ * each pass instead, and prints nothing but errors. CUP_ERROR_SPACE: no
+ * memory. CUP_ERROR_PORT: `out` cannot be written. */
 CUP_MUST_USE enum cup_error cup_lines_run(const struct cup_site *site, FILE *in,
-                                          FILE *out, const volatile int *stop);
+                                          FILE *out, const volatile int *stop,
+                                          const struct cup_watch *watch);
 
 #endif

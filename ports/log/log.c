@@ -22,6 +22,7 @@ struct cup_log {
     size_t rows;
     uint64_t span_ms;
     uint32_t t_ms;
+    const struct cup_watch *watch;
     cup_index *columns; /* the sensor of each column after t_ms */
     struct cell *cells;
     size_t count;
@@ -181,6 +182,21 @@ static void fill_in(struct cup_log *log, const struct cup_site *site,
         cup_site_decide(site, log->t_ms + gone, sink);
 }
 
+static void hear(struct cup_log *log, const struct cup_site *site,
+                 uint32_t t_ms, size_t i)
+{
+    struct cup_sample sample = log->cells[i].sample;
+    cup_site_hear(site, log->columns[i], t_ms, sample);
+    if (log->watch)
+        log->watch->sensors[log->columns[i]] =
+            (struct cup_watched){sample, true};
+}
+
+void cup_log_watch(struct cup_log *log, const struct cup_watch *watch)
+{
+    log->watch = watch;
+}
+
 bool cup_log_play(struct cup_log *log, const struct cup_site *site,
                   const struct cup_sink *sink)
 {
@@ -194,8 +210,10 @@ bool cup_log_play(struct cup_log *log, const struct cup_site *site,
     fill_in(log, site, t_ms, sink);
     for (size_t i = 0; i < log->count; i++)
         if (log->cells[i].sampled)
-            cup_site_hear(site, log->columns[i], t_ms, log->cells[i].sample);
+            hear(log, site, t_ms, i);
     cup_site_decide(site, t_ms, sink);
+    if (log->watch)
+        log->watch->passed(log->watch->self, t_ms);
     log->t_ms = t_ms;
     log->rows++;
     return true;

@@ -5,7 +5,7 @@
 
 #include <stdio.h>
 
-#include "cuplatch/site.h"
+#include "../common/watch.h"
 
 struct cup_log;
 
@@ -20,6 +20,9 @@ void cup_log_close(struct cup_log *log);
  * end of the log, or when a row is wrong: then cup_log_wrong() says why. */
 bool cup_log_play(struct cup_log *log, const struct cup_site *site,
                   const struct cup_sink *sink);
+
+/* From now on tells what each row holds, and each pass of a row. */
+void cup_log_watch(struct cup_log *log, const struct cup_watch *watch);
 
 /* What was wrong with the last row; null when nothing was. */
 const char *cup_log_wrong(const struct cup_log *log);

@@ -1,0 +1,327 @@
+/* cuplatch look SITE [SENSOR...]: the bench. What each sensor says, raw and
+ * as a value, its quality, and what was rejected and why. A live table on a
+ * terminal, a line a sample when piped, or JSON Lines. */
+#include <curses.h>
+#include <inttypes.h>
+#include <stdlib.h>
+#include <string.h>
+#include <unistd.h>
+
+#include "../ports/common/json.h"
+#include "../ports/lines/lines.h"
+#include "../ports/log/log.h"
+#include "cli.h"
+#include "cuplatch/say.h"
+
+enum how { LIVE, PLAIN, JSON };
+
+/* A look under way: which sensors, and how they are shown. */
+struct look {
+    const struct cup_site *site;
+    struct cup_watch watch;
+    bool *chosen;
+    enum how how;
+    uint32_t passes;
+};
+
+/* What is shown of a sensor. */
+struct row {
+    char raw[24];
+    char latest[32];
+    char value[32];
+    char age[24];
+    char rejects[160];
+    const char *quality;
+    const char *reason;
+    uint16_t spread;
+    uint8_t samples;
+};
+
+static uint16_t spread_of(const struct cup_site *site, cup_index i)
+{
+    const struct cup_sensor *sensor = &site->plan->sensors[i];
+    return cup_window_spread(sensor->window, &site->sensors[i].window,
+                             site->cells + sensor->cells);
+}
+
+static void list_rejects(const struct cup_sensor_state *sensor, char *text,
+                         size_t size)
+{
+    size_t used = 0;
+    *text = '\0';
+    for (uint8_t i = 0; i < CUP_REJECTS && used < size; i++)
+        if (sensor->rejected[i] > 0)
+            used += (size_t)snprintf(text + used, size - used, "%s%u %s",
+                                     used ? ", " : "", sensor->rejected[i],
+                                     cup_reason_code((uint8_t)(i + 1)));
+}
+
+/* The raw value as the sensor gave it; frames show what they decoded to. */
+static bool raw_of(const struct look *look, cup_index i, int32_t *raw)
+{
+    const struct cup_sensor *sensor = &look->site->plan->sensors[i];
+    const struct cup_sensor_state *state = &look->site->sensors[i];
+    const struct cup_watched *watched = &look->watch.sensors[i];
+    bool decoded =
+        cup_form_is_bytes(sensor->form) || sensor->source != CUP_NONE;
+    *raw = decoded ? state->latest + sensor->offset : watched->sample.raw;
+    if (decoded)
+        return cup_usable(state->reading);
+    return watched->sample.reject == CUP_REASON_NONE;
+}
+
+static struct row row_of(const struct look *look, cup_index i)
+{
+    struct row row = {.raw = "-", .latest = "-", .value = "-", .age = "-"};
+    const struct cup_sensor_state *state = &look->site->sensors[i];
+    struct cup_reading reading = cup_site_reading(look->site, i);
+    int32_t raw;
+    if (raw_of(look, i, &raw))
+        snprintf(row.raw, sizeof(row.raw), "%" PRId32, raw);
+    if (cup_usable(reading)) {
+        cup_say_value(row.latest, sizeof(row.latest),
+                      cup_site_latest(look->site, i), reading.unit);
+        cup_say_value(row.value, sizeof(row.value),
+                      cup_site_shown(look->site, i), reading.unit);
+        cup_say_value(row.age, sizeof(row.age),
+                      (int32_t)cup_site_age_ms(look->site, i), CUP_UNIT_SECOND);
+    }
+    row.quality = cup_quality_code(reading.quality);
+    row.reason = reading.reason ? cup_reason_code(reading.reason) : "";
+    row.spread = spread_of(look->site, i);
+    row.samples = state->window.count;
+    list_rejects(state, row.rejects, sizeof(row.rejects));
+    return row;
+}
+
+/* The table, one line a sensor, through either printer. */
+
+static const char heading[] = "%-16s %8s %12s %12s %-5s %7s %6s %4s  %s";
+#define ROW_MAX 400
+
+static void head_line(char *text)
+{
+    snprintf(text, ROW_MAX, heading, "sensor", "raw", "latest", "value", "is",
+             "age", "spread", "of", "rejected");
+}
+
+static void row_line(const struct look *look, cup_index i, char *text)
+{
+    char spread[12];
+    char samples[8];
+    struct row row = row_of(look, i);
+    snprintf(spread, sizeof(spread), "%u", row.spread);
+    snprintf(samples, sizeof(samples), "%u", row.samples);
+    snprintf(text, ROW_MAX, heading, cup_thing_name(look->site->plan, i),
+             row.raw, row.latest, row.value, row.quality, row.age, spread,
+             samples, row.rejects);
+}
+
+static void show_live(const struct look *look)
+{
+    char text[ROW_MAX];
+    int line = 0;
+    head_line(text);
+    attron(A_BOLD);
+    mvaddnstr(line++, 0, text, COLS);
+    attroff(A_BOLD);
+    for (cup_index i = 0; i < look->site->plan->sensor_count; i++) {
+        if (!look->chosen[i])
+            continue;
+        bool bad = look->site->sensors[i].reading.quality != CUP_QUALITY_GOOD;
+        row_line(look, i, text);
+        if (bad)
+            attron(A_REVERSE);
+        move(line, 0);
+        clrtoeol();
+        mvaddnstr(line++, 0, text, COLS);
+        attroff(A_REVERSE);
+    }
+    mvprintw(line + 1, 0, "pass %" PRIu32 "; end with Ctrl-C", look->passes);
+    refresh();
+}
+
+static void show_table(const struct look *look, FILE *out)
+{
+    char text[ROW_MAX];
+    head_line(text);
+    fprintf(out, "%s\n", text);
+    for (cup_index i = 0; i < look->site->plan->sensor_count; i++)
+        if (look->chosen[i]) {
+            row_line(look, i, text);
+            fprintf(out, "%s\n", text);
+        }
+}
+
+static void show_plain(const struct look *look, uint32_t t_ms, cup_index i)
+{
+    struct row row = row_of(look, i);
+    printf("%" PRIu32 " ms  %s  raw %s  %s", t_ms,
+           cup_thing_name(look->site->plan, i), row.raw, row.quality);
+    if (*row.reason)
+        printf(" (%s)", row.reason);
+    printf("  value %s  latest %s  spread %u of %u\n", row.value, row.latest,
+           row.spread, row.samples);
+}
+
+static json_t *rejects_json(const struct cup_sensor_state *sensor)
+{
+    json_t *rejects = json_object();
+    for (uint8_t i = 0; i < CUP_REJECTS; i++)
+        if (sensor->rejected[i] > 0)
+            json_object_set_new(rejects, cup_reason_code((uint8_t)(i + 1)),
+                                json_integer(sensor->rejected[i]));
+    return rejects;
+}
+
+static void show_json(const struct look *look, uint32_t t_ms, cup_index i)
+{
+    int32_t raw;
+    struct row row = row_of(look, i);
+    struct cup_reading reading = cup_site_reading(look->site, i);
+    bool known = cup_usable(reading);
+    bool heard = raw_of(look, i, &raw);
+    json_t *json = json_pack(
+        "{s:I, s:s, s:o, s:o, s:o, s:s, s:s, s:i, s:i, s:o}", "t_ms",
+        (json_int_t)t_ms, "sensor", cup_thing_name(look->site->plan, i), "raw",
+        heard ? json_integer(raw) : json_null(), "latest",
+        known ? cup_json_value(cup_site_latest(look->site, i), reading.unit)
+              : json_null(),
+        "value",
+        known ? cup_json_value(cup_site_shown(look->site, i), reading.unit)
+              : json_null(),
+        "unit", cup_unit_symbol(reading.unit), "quality", row.quality, "spread",
+        (int)row.spread, "samples", (int)row.samples, "rejected",
+        rejects_json(&look->site->sensors[i]));
+    if (*row.reason)
+        json_object_set_new(json, "reason", json_string(row.reason));
+    cup_json_line(stdout, json);
+}
+
+static void passed(void *self, uint32_t t_ms)
+{
+    struct look *look = self;
+    look->passes++;
+    if (look->how == LIVE)
+        show_live(look);
+    for (cup_index i = 0; i < look->site->plan->sensor_count; i++) {
+        bool show = look->watch.sensors[i].heard && look->chosen[i];
+        look->watch.sensors[i].heard = false;
+        if (show && look->how == PLAIN)
+            show_plain(look, t_ms, i);
+        if (show && look->how == JSON)
+            show_json(look, t_ms, i);
+    }
+    if (look->how != LIVE)
+        fflush(stdout);
+}
+
+/* Which sensors */
+
+static bool choose(struct look *look, const struct words *words)
+{
+    const struct cup_plan *plan = look->site->plan;
+    for (cup_index i = 0; i < plan->sensor_count; i++)
+        look->chosen[i] = words->count == 1;
+    for (int w = 1; w < words->count; w++) {
+        cup_index i = 0;
+        while (i < plan->sensor_count &&
+               strcmp(plan->names[i], words->list[w]) != 0)
+            i++;
+        if (i == plan->sensor_count)
+            return false;
+        look->chosen[i] = true;
+    }
+    return true;
+}
+
+static int play_log(struct look *look, struct words *words, const char *path)
+{
+    char wrong[240];
+    struct cup_sink sink = {NULL, NULL};
+    struct cup_log *log =
+        cup_log_open(path, look->site->plan, wrong, sizeof(wrong));
+    if (!log)
+        return wrong_use(words, "%s", wrong);
+    const volatile int *stop = stop_flag();
+    cup_log_watch(log, &look->watch);
+    while (!*stop && cup_log_play(log, look->site, &sink))
+        ;
+    const char *at_end = cup_log_wrong(log);
+    if (at_end)
+        fprintf(stderr, "cuplatch: %s\n", at_end);
+    cup_log_close(log);
+    return at_end ? EXIT_NO : EXIT_DONE;
+}
+
+static int play(struct look *look, struct words *words, const char *log)
+{
+    int code = EXIT_DONE;
+    SCREEN *screen = NULL;
+    if (look->how == LIVE) {
+        screen = newterm(NULL, stdout, stderr);
+        if (!screen)
+            look->how = PLAIN;
+    }
+    if (log)
+        code = play_log(look, words, log);
+    else if (cup_lines_run(look->site, stdin, stdout, stop_flag(),
+                           &look->watch))
+        code = EXIT_OUTSIDE;
+    if (screen) {
+        endwin();
+        delscreen(screen);
+        show_table(look, stdout);
+    }
+    return code;
+}
+
+static int look_at(struct words *words, const char *log, bool json)
+{
+    struct site site;
+    int code = site_open(&site, words);
+    if (code != EXIT_DONE) {
+        site_close(&site);
+        return code;
+    }
+    struct look look = {.site = &site.site, .how = PLAIN};
+    size_t count = site.site.plan->sensor_count;
+    look.watch.sensors = calloc(count + 1, sizeof(*look.watch.sensors));
+    look.chosen = calloc(count + 1, sizeof(*look.chosen));
+    look.watch.passed = passed;
+    look.watch.self = &look;
+    if (!look.watch.sensors || !look.chosen)
+        abort();
+    if (json)
+        look.how = JSON;
+    else if (isatty(STDOUT_FILENO))
+        look.how = LIVE;
+    if (!choose(&look, words))
+        code = wrong_use(words, "no such sensor; %s tells which there are",
+                         "cuplatch check");
+    else
+        code = play(&look, words, log);
+    free(look.watch.sensors);
+    free(look.chosen);
+    site_close(&site);
+    return code;
+}
+
+int look_main(int argc, const char **argv)
+{
+    int json = 0;
+    char *log = NULL;
+    struct poptOption options[] = {
+        {"log", 'l', POPT_ARG_STRING, &log, 0,
+         "look at a recorded log; else at JSON lines on stdin", "LOG"},
+        {"json", 'j', POPT_ARG_NONE, &json, 0, "JSON Lines, one a sample",
+         NULL},
+        POPT_AUTOHELP POPT_TABLEEND};
+    struct words words;
+    int code = EXIT_USAGE;
+    if (words_read(&words, argc, argv, options, "SITE [SENSOR...]", 1, 32))
+        code = look_at(&words, log, json);
+    free(log);
+    words_free(&words);
+    return code;
+}
