@@ -16,6 +16,7 @@ enum exit_code {
 
 /* The subcommands, each in a file of its own. argv[0] is its name. */
 int check_main(int argc, const char **argv);
+int calibrate_main(int argc, const char **argv);
 int look_main(int argc, const char **argv);
 int replay_main(int argc, const char **argv);
 int run_main(int argc, const char **argv);

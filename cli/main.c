@@ -11,6 +11,8 @@ static const struct command {
 } commands[] = {
     {"check", check_main, "read a site file: its errors, or what it will do"},
     {"look", look_main, "bench: watch raw values, quality and rejects"},
+    {"calibrate", calibrate_main,
+     "bench: from dry and wet, or empty and full, into the site file"},
     {"replay", replay_main, "play a recorded log: what would it have done?"},
     {"run", run_main, "run a site over a port"},
 };

@@ -80,3 +80,17 @@ const char *cup_file_port(const struct cup_file *file, cup_index thing)
                          (size_t)(thing - cup_pump_thing(plan, 0)));
     return found ? value_of(found, "port")->text : NULL;
 }
+
+const char *cup_file_value(const struct cup_file *file, const char *thing,
+                           const char *key)
+{
+    for (size_t i = 0; i < file->ini.count; i++) {
+        const struct ini_section *section = &file->ini.sections[i];
+        if (strcmp(section->name, thing) != 0)
+            continue;
+        for (size_t j = 0; j < section->count; j++)
+            if (strcmp(section->entries[j].key, key) == 0)
+                return section->entries[j].value;
+    }
+    return NULL;
+}

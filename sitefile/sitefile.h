@@ -36,6 +36,10 @@ const char *cup_file_name(const struct cup_file *file);
  * Null for any other. */
 const char *cup_file_port(const struct cup_file *file, cup_index thing);
 
+/* What the file says for a key of a thing; null when it does not. */
+const char *cup_file_value(const struct cup_file *file, const char *thing,
+                           const char *key);
+
 /* Says in plain sentences what the controller will do and will never do.
  * Only for a file without errors. */
 void cup_file_explain(const struct cup_file *file, FILE *out);
