@@ -39,6 +39,13 @@ typedef uint16_t cup_index;
 #define CUP_MUST_USE
 #endif
 
+/* What seldom happens, so that what often happens stays lean. */
+#if defined(__GNUC__)
+#define CUP_RARE __attribute__((cold, noinline))
+#else
+#define CUP_RARE
+#endif
+
 /* Our own mistakes, looked for in debug and test builds only. */
 #ifdef CUP_CHECKED
 #define CUP_INVARIANT(holds)                                                   \

@@ -81,7 +81,8 @@ struct cup_checks_state {
 _Static_assert(sizeof(struct cup_checks_state) == 28, "state has no padding");
 
 /* What the grower decided about a sensor.
- *   curve           raw less `offset` to the unit's steps
+ *   curve           raw less `offset` to the unit's steps; not looked at for
+ *                   an echo with a thermometer
  *   checks          null when it has none
  *   every_ms        how often it is asked, 1 to CUP_TIME_MAX_MS
  *   lost_after_ms   how long a last good value is held

@@ -27,31 +27,42 @@ static int32_t round_half_away(int32_t low, uint32_t rest, uint32_t parts)
     return up ? low + 1 : low;
 }
 
-static inline int32_t along(struct cup_slope slope, int32_t y, bool rising,
-                            uint32_t distance, uint8_t count)
+/* A slope over so many samples: `parts` is its width times their count. */
+struct stretch {
+    uint32_t rise;
+    uint32_t whole;
+    uint32_t share;
+    uint32_t parts;
+    uint32_t distance;
+    uint8_t count;
+};
+
+static inline int32_t along(const struct stretch *at, int32_t y, bool rising)
 {
-    uint32_t steps = slope.whole * distance + high_word(distance, slope.share);
-    CUP_INVARIANT(count >= 1 && count <= CUP_MEAN_MOST);
-    if (count > 1)
+    uint32_t steps =
+        at->whole * at->distance + high_word(at->distance, at->share);
+    CUP_INVARIANT(at->count >= 1 && at->count <= CUP_MEAN_MOST);
+    if (at->count > 1)
         /* cppcheck-suppress arrayIndexOutOfBoundsCond */
-        steps = high_word(steps, inverse[count]);
-    uint32_t parts = slope.width * count;
-    uint32_t rest = distance * slope.rise - steps * parts;
-    while (rest >= parts) {
+        steps = high_word(steps, inverse[at->count]);
+    uint32_t rest = at->distance * at->rise - steps * at->parts;
+    while (rest >= at->parts) {
         steps++;
-        rest -= parts;
+        rest -= at->parts;
     }
     if (rising)
-        return round_half_away(y + (int32_t)steps, rest, parts);
+        return round_half_away(y + (int32_t)steps, rest, at->parts);
     if (rest == 0)
         return y - (int32_t)steps;
-    return round_half_away(y - (int32_t)steps - 1, parts - rest, parts);
+    return round_half_away(y - (int32_t)steps - 1, at->parts - rest, at->parts);
 }
 
 int32_t cup_slope_from(const struct cup_slope *slope, int32_t y, bool rising,
                        uint32_t distance, uint8_t count)
 {
-    return along(*slope, y, rising, distance, count);
+    struct stretch at = {slope->rise,          slope->whole, slope->share,
+                         slope->width * count, distance,     count};
+    return along(&at, y, rising);
 }
 
 /* The last knot at or below the input, but never the very last of all. */
@@ -74,22 +85,25 @@ static unsigned piece_of(CUP_FLASH struct cup_curve *curve,
 
 int32_t cup_curve_at(CUP_FLASH struct cup_curve *curve, struct cup_mean mean)
 {
-    unsigned piece = piece_of(curve, mean);
-    CUP_FLASH struct cup_knot *from = &curve->knots[piece];
+    CUP_FLASH struct cup_knot *from = &curve->knots[piece_of(curve, mean)];
     CUP_FLASH struct cup_knot *to = from + 1;
     uint32_t start = (uint32_t)from->x * mean.count;
     bool below = mean.sum < start;
-    uint32_t distance = below ? start - mean.sum : mean.sum - start;
-    uint32_t width = (uint32_t)to->x - from->x;
+    bool rising = to->y >= from->y;
+    struct stretch at = {
+        .rise = rising ? (uint32_t)to->y - (uint32_t)from->y
+                       : (uint32_t)from->y - (uint32_t)to->y,
+        .whole = from->whole,
+        .share = from->share,
+        .parts = ((uint32_t)to->x - from->x) * mean.count,
+        .distance = below ? start - mean.sum : mean.sum - start,
+        .count = mean.count,
+    };
     if (curve->clamp && below)
         return from->y;
-    if (curve->clamp && distance >= width * mean.count)
+    if (curve->clamp && at.distance >= at.parts)
         return to->y;
-    bool rising = to->y >= from->y;
-    uint32_t rise = rising ? (uint32_t)to->y - (uint32_t)from->y
-                           : (uint32_t)from->y - (uint32_t)to->y;
-    struct cup_slope slope = {rise, width, from->whole, from->share};
-    return along(slope, from->y, rising != below, distance, mean.count);
+    return along(&at, from->y, rising != below);
 }
 
 int32_t cup_curve_value(CUP_FLASH struct cup_curve *curve, uint16_t x)

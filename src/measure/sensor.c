@@ -34,11 +34,10 @@ static void lose(struct cup_sensor_state *state)
 /* What a form itself says of a raw value. */
 static uint8_t judge_form(CUP_FLASH struct cup_sensor *sensor, int32_t raw)
 {
-    if (sensor->form == CUP_FORM_ECHO && raw == 0)
-        return CUP_REASON_NO_ANSWER;
-    if (sensor->form == CUP_FORM_LOOP)
-        return cup_loop(raw).reject;
-    return CUP_REASON_NONE;
+    if (sensor->form == CUP_FORM_ECHO)
+        return raw == 0 ? CUP_REASON_NO_ANSWER : CUP_REASON_NONE;
+    return sensor->form == CUP_FORM_LOOP ? cup_loop(raw).reject
+                                         : CUP_REASON_NONE;
 }
 
 static uint8_t judge(CUP_FLASH struct cup_sensor *sensor,
@@ -57,7 +56,7 @@ static uint8_t judge(CUP_FLASH struct cup_sensor *sensor,
     return CUP_REASON_NONE;
 }
 
-static void reject(struct cup_sensor_state *state, uint8_t reason)
+CUP_RARE static void reject(struct cup_sensor_state *state, uint8_t reason)
 {
     uint16_t *count = &state->rejected[reason - 1];
     if (*count < UINT16_MAX)
@@ -69,7 +68,7 @@ static void reject(struct cup_sensor_state *state, uint8_t reason)
 
 static int32_t convert(const struct cup_sensor_use *use, struct cup_mean mean)
 {
-    if (use->sensor->form == CUP_FORM_ECHO)
+    if (use->sensor->air != CUP_NONE)
         return cup_echo_mm10(mean, use->air_cdeg);
     return cup_curve_at(use->sensor->curve, mean);
 }

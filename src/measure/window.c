@@ -3,17 +3,36 @@
  * moving only what lies between the two. */
 #include "cuplatch/window.h"
 
-/* Opens a gap at the end, or where the oldest sample leaves. */
-static unsigned gap_for(unsigned size, struct cup_window_state *state,
-                        const uint16_t *cells, const uint16_t *sorted)
+/* Sorts a sample in among the `count` that are there. */
+static void insert(uint16_t *sorted, unsigned count, uint16_t sample)
 {
-    if (state->count < size)
-        return state->count++;
-    uint16_t leaving = cells[state->next];
-    unsigned gap = 0;
-    while (sorted[gap] != leaving)
-        gap++;
-    return gap;
+    uint16_t *at = sorted + count;
+    for (; at > sorted && at[-1] > sample; at--)
+        at[0] = at[-1];
+    *at = sample;
+}
+
+/* Sorts a sample in and another out, in one walk from the low end: on to the
+ * first of their two places, then moving what lies up to the other. */
+static void exchange(uint16_t *sorted, const uint16_t *end, uint16_t leaving,
+                     uint16_t sample)
+{
+    uint16_t *at = sorted;
+    if (sample < leaving) {
+        while (*at < sample)
+            at++;
+        while (sample != leaving) {
+            uint16_t next = *at;
+            *at++ = sample;
+            sample = next;
+        }
+        return;
+    }
+    while (*at != leaving)
+        at++;
+    for (; at + 1 < end && at[1] < sample; at++)
+        at[0] = at[1];
+    *at = sample;
 }
 
 void cup_window_add(struct cup_window shape, struct cup_window_state *state,
@@ -21,14 +40,12 @@ void cup_window_add(struct cup_window shape, struct cup_window_state *state,
 {
     const unsigned size = shape.size;
     uint16_t *sorted = cells + size;
-    unsigned gap = gap_for(size, state, cells, sorted);
-    const unsigned last = state->count - 1u;
-    for (; gap > 0 && sorted[gap - 1] > sample; gap--)
-        sorted[gap] = sorted[gap - 1];
-    for (; gap < last && sorted[gap + 1] < sample; gap++)
-        sorted[gap] = sorted[gap + 1];
-    sorted[gap] = sample;
-    cells[state->next] = sample;
+    uint16_t *oldest = &cells[state->next];
+    if (state->count < size)
+        insert(sorted, state->count++, sample);
+    else if (sample != *oldest)
+        exchange(sorted, sorted + size, *oldest, sample);
+    *oldest = sample;
     unsigned next = state->next + 1u;
     state->next = (uint8_t)(next < size ? next : 0);
 }

@@ -15,8 +15,8 @@ struct pass {
     bool still;
 };
 
-static void tell(const struct pass *pass, cup_index of, uint8_t kind,
-                 struct cup_cause cause)
+CUP_RARE static void tell(const struct pass *pass, cup_index of, uint8_t kind,
+                          struct cup_cause cause)
 {
     struct cup_event event = {pass->t_ms, cause, of, kind};
     if (pass->sink && pass->sink->take)
@@ -102,7 +102,7 @@ static void steer_pump(const struct pass *pass, cup_index i)
     cup_pump_set(pump, CUP_PUMP_IS_CLEARED, false);
 }
 
-static void check_pump(const struct pass *pass, cup_index i)
+CUP_RARE static void check_pump(const struct pass *pass, cup_index i)
 {
     CUP_FLASH struct cup_plan *plan = pass->site->plan;
     struct cup_pump_state *pump = &pass->site->pumps[i];
@@ -121,11 +121,10 @@ static void check_steering(struct pass *pass)
              plain(hold ? CUP_REASON_HOLD : CUP_REASON_GO, 0, 0));
     if (hold && pass->halt.reason == CUP_REASON_NONE)
         pass->halt = plain(CUP_REASON_HOLD, 0, 0);
-    const cup_index pumps = site->plan->pump_count;
-    for (cup_index i = 0; i < pumps; i++) {
-        struct cup_pump_state *pump = &site->pumps[i];
+    struct cup_pump_state *end = site->pumps + site->plan->pump_count;
+    for (struct cup_pump_state *pump = site->pumps; pump < end; pump++) {
         if (cup_pump_is(pump, CUP_PUMP_IS_TIMED) || pump->mode == CUP_MODE_HAND)
-            check_pump(pass, i);
+            check_pump(pass, (cup_index)(pump - site->pumps));
         cup_pump_set(pump, CUP_PUMP_IS_WANTED, pump->mode == CUP_MODE_HAND);
     }
 }
@@ -133,7 +132,7 @@ static void check_steering(struct pass *pass)
 /* Readings and tanks */
 
 /* Tells of a reading that was lost, or is back. */
-static void check_lost(const struct pass *pass, cup_index i)
+CUP_RARE static void check_lost(const struct pass *pass, cup_index i)
 {
     struct cup_sensor_state *state = &pass->site->sensors[i];
     cup_sensor_age(&pass->site->plan->sensors[i], state, pass->now);
@@ -169,20 +168,19 @@ static void fill_tank(const struct cup_site *site, cup_index i,
 static void measure(struct pass *pass)
 {
     CUP_FLASH struct cup_plan *plan = pass->site->plan;
-    const cup_index sensors = plan->sensor_count;
-    for (cup_index i = 0; i < sensors; i++) {
-        const struct cup_sensor_state *state = &pass->site->sensors[i];
+    CUP_FLASH struct cup_sensor *sensor = plan->sensors;
+    CUP_FLASH struct cup_sensor *end = sensor + plan->sensor_count;
+    const struct cup_sensor_state *state = pass->site->sensors;
+    for (; sensor < end; sensor++, state++) {
         uint32_t left =
-            cup_left(pass->now, state->good_ms, plan->sensors[i].lost_after_ms);
+            cup_left(pass->now, state->good_ms, sensor->lost_after_ms);
         if (left == 0 || (state->reading.flags & CUP_READING_LOST))
-            check_lost(pass, i);
+            check_lost(pass, (cup_index)(sensor - plan->sensors));
         else
             pass->quiet = cup_least(pass->quiet, left);
     }
     for (cup_index i = 0; i < plan->tank_count; i++) {
-        CUP_FLASH struct cup_tank *tank = &plan->tanks[i];
-        const struct cup_sensor_state *state =
-            &pass->site->sensors[tank->sensor];
+        state = &pass->site->sensors[plan->tanks[i].sensor];
         if (state->reading.flags & CUP_READING_NEW ||
             state->reading.reason == CUP_REASON_NEAR)
             fill_tank(pass->site, i, state);
@@ -250,13 +248,6 @@ static struct cup_cause guard_cause(const struct pass *pass, cup_index i,
     return cup_guard_cause(pump, reason, source);
 }
 
-static void check_guards(const struct pass *pass, cup_index i)
-{
-    CUP_FLASH struct cup_pump *pump = &pass->site->plan->pumps[i];
-    if (pump->from != CUP_NONE)
-        cup_guard_step(pump, &pass->site->pumps[i], source_of(pass, i));
-}
-
 static struct cup_cause duty_cause(const struct pass *pass, cup_index duty)
 {
     CUP_FLASH struct cup_duty *plan = &pass->site->plan->duties[duty];
@@ -309,7 +300,7 @@ static void trip(const struct pass *pass, cup_index i, struct cup_cause cause)
                   plain(CUP_REASON_LOCKED, pump->trips, 0));
 }
 
-static void check_stop(struct pass *pass, cup_index i)
+CUP_RARE static void check_stop(struct pass *pass, cup_index i)
 {
     struct cup_pump_state *pump = &pass->site->pumps[i];
     struct cup_cause cause = stop_cause(pass, i);
@@ -373,7 +364,7 @@ static void refuse(const struct pass *pass, cup_index i)
     tell_pump(pass, i, CUP_KIND_MODE, mode_cause(pump));
 }
 
-static void check_start(struct pass *pass, cup_index i)
+CUP_RARE static void check_start(struct pass *pass, cup_index i)
 {
     struct cup_pump_state *pump = &pass->site->pumps[i];
     if (pump->told != CUP_REASON_NONE && pump->no == CUP_REASON_NONE) {
@@ -395,28 +386,34 @@ static void check_start(struct pass *pass, cup_index i)
     pass->running++;
 }
 
+CUP_RARE static void next_of_pump(struct pass *pass, cup_index i)
+{
+    const struct cup_site *site = pass->site;
+    uint32_t left = cup_pump_left(&site->plan->pumps[i], &site->pumps[i],
+                                  pass->now, site->plan->boot_wait_ms);
+    pass->quiet = cup_least(pass->quiet, left);
+}
+
 static void act(struct pass *pass)
 {
     const struct cup_site *site = pass->site;
-    const cup_index pumps = site->plan->pump_count;
-    for (cup_index i = 0; i < pumps; i++) {
-        check_guards(pass, i);
-        struct cup_pump_state *pump = &site->pumps[i];
+    CUP_FLASH struct cup_pump *plan = site->plan->pumps;
+    struct cup_pump_state *end = site->pumps + site->plan->pump_count;
+    for (struct cup_pump_state *pump = site->pumps; pump < end;
+         pump++, plan++) {
+        if (plan->from != CUP_NONE)
+            cup_guard_step(plan, pump, cup_reading_of(site, plan->from));
         if (cup_pump_is(pump, CUP_PUMP_IS_STEERED))
             cup_pump_set(pump, CUP_PUMP_IS_STEERED, false);
         if (cup_pump_is(pump, CUP_PUMP_IS_ON))
-            check_stop(pass, i);
+            check_stop(pass, (cup_index)(pump - site->pumps));
     }
-    for (cup_index i = 0; i < pumps; i++) {
-        const struct cup_pump_state *pump = &site->pumps[i];
+    for (struct cup_pump_state *pump = site->pumps; pump < end; pump++) {
         if (pump->told || cup_pump_is(pump, CUP_PUMP_IS_WANTED))
-            check_start(pass, i);
+            check_start(pass, (cup_index)(pump - site->pumps));
         if (cup_pump_is(pump, CUP_PUMP_IS_TIMED | CUP_PUMP_IS_ON) ||
             pump->mode == CUP_MODE_HAND)
-            pass->quiet =
-                cup_least(pass->quiet,
-                          cup_pump_left(&site->plan->pumps[i], pump, pass->now,
-                                        site->plan->boot_wait_ms));
+            next_of_pump(pass, (cup_index)(pump - site->pumps));
     }
 }
 
@@ -426,9 +423,9 @@ static void close_pass(struct pass *pass)
 {
     const struct cup_site *site = pass->site;
     struct cup_pass_state *state = site->pass;
-    const cup_index sensors = site->plan->sensor_count;
-    for (cup_index i = 0; i < sensors; i++)
-        site->sensors[i].reading.flags &= (uint8_t)~CUP_READING_NEW;
+    struct cup_sensor_state *end = site->sensors + site->plan->sensor_count;
+    for (struct cup_sensor_state *at = site->sensors; at < end; at++)
+        at->reading.flags &= (uint8_t)~CUP_READING_NEW;
     unsigned kept = state->flags & (PASS_BEGUN | PASS_BOOTED | PASS_ON_HOLD);
     if (pass->running > 0) {
         kept |= PASS_RUNNING;

@@ -36,12 +36,14 @@ static inline struct cup_sensor_use cup_use_of(const struct cup_site *site,
     struct cup_sensor_use use = {
         .sensor = plan,
         .state = &site->sensors[sensor],
-        .checks = plan->checks ? &site->checks[plan->checks_own] : NULL,
-        .cells = site->cells + plan->cells,
-        .air_cdeg = CUP_ECHO_AIR_CDEG,
+                .cells = site->cells + plan->cells,
     };
-    if (plan->air != CUP_NONE && cup_usable(site->sensors[plan->air].reading))
-        use.air_cdeg = site->sensors[plan->air].reading.value;
+    if (plan->checks)
+        use.checks = &site->checks[plan->checks_own];
+    if (plan->air != CUP_NONE)
+        use.air_cdeg = cup_usable(site->sensors[plan->air].reading)
+                           ? site->sensors[plan->air].reading.value
+                           : CUP_ECHO_AIR_CDEG;
     return use;
 }
 
@@ -71,9 +73,9 @@ static inline int32_t cup_shown_of(const struct cup_site *site, cup_index thing)
 }
 
 /* The first call of all: rests and waits count from here. */
-void cup_site_begin(const struct cup_site *site, uint32_t now_ms);
+CUP_RARE void cup_site_begin(const struct cup_site *site, uint32_t now_ms);
 
 /* Marks a pass that comes too late while something runs. */
-void cup_site_check_late(const struct cup_site *site, uint32_t now_ms);
+CUP_RARE void cup_site_check_late(const struct cup_site *site, uint32_t now_ms);
 
 #endif

@@ -20,19 +20,36 @@ steps() {
     echo "$((two - one))"
 }
 
-# figure NAME BUDGET COUNT KIND SITE: one pass, less the empty loop.
-figure() {
-    name=$1 budget=$2 count=$3 kind=$4 site=$5
-    full=$(steps $build/tests/bench_pass "$site" "$kind")
+# report NAME BUDGET EACH: a line, and whether it is over.
+report() {
+    printf '%-44s %7d   budget %7d\n' "$1" "$3" "$2"
+    [ "$3" -le "$2" ] || over=1
+}
+
+# pass NAME BUDGET COUNT KIND SITE: one pass, less the empty loop.
+pass() {
+    count=$3
+    full=$(steps $build/tests/bench_pass "$5" "$4")
     empty=0
-    [ "$kind" = idle ] || empty=$(steps $build/tests/bench_pass "$site" empty)
-    each=$(((full - empty) / count))
-    printf '%-44s %7d   budget %7d\n' "$name" "$each" "$budget"
-    [ "$each" -le "$budget" ] || over=1
+    [ "$4" = idle ] || empty=$(steps $build/tests/bench_pass "$5" empty)
+    report "$1" "$2" $(((full - empty) / count))
+}
+
+# window NAME BUDGET SIZE TRIM: one sample, less the empty loop.
+window() {
+    count=4096
+    full=$(steps $build/tests/bench_window "$3" "$4")
+    empty=$(steps $build/tests/bench_window "$3" -1)
+    report "$1" "$2" $(((full - empty) / count))
 }
 
 echo "instructions on $(uname -m), $(gcc --version | head -n 1)"
 site=examples/keeper/kale.ini
-figure "a pass with nothing due" 150 10 idle $site
-figure "a pass with both sensors sampled" 1000 1000 sampled $site
+pass "a pass with nothing due" 150 10 idle $site
+pass "a pass with both sensors sampled" 1000 1000 sampled $site
+window "a sample, as it comes" 60 1 0
+window "a sample, median 5" 150 5 2
+window "a sample, trimmed 11 3" 250 11 3
+window "a sample, median 31" 600 31 15
+window "a sample, mean 31" 700 31 0
 [ "$check" != check ] || exit "$over"
