@@ -4,24 +4,40 @@
 set -eu
 cd "$(dirname "$0")/.."
 out=docs/screenshots
-export DISPLAY=:77
-Xvfb "$DISPLAY" -screen 0 1280x800x24 >/dev/null 2>&1 &
+mkdir -p build
+rm -f build/display
+Xvfb -displayfd 3 -screen 0 1280x800x24 3>build/display >/dev/null 2>&1 &
 screen=$!
 trap 'kill $screen 2>/dev/null' EXIT
-while ! xdpyinfo >/dev/null 2>&1; do sleep 0.1; done
+
+# wait_for TEST...: until the shell test holds, ten seconds at most.
+wait_for() {
+    tries=100
+    until test "$@"; do
+        tries=$((tries - 1))
+        [ "$tries" -gt 0 ] || { echo "gave up waiting: $*" >&2; exit 1; }
+        sleep 0.1
+    done
+}
+wait_for -s build/display
+DISPLAY=:$(cat build/display)
+export DISPLAY
 
 # shot NAME COMMAND...: a picture of what the command prints.
 shot() {
     name=$1
     shift
     rm -f build/shot.done
+    printf '%s\n' "$*" >build/shot.sh
     xterm -geometry 139x42+0+0 -fa 'DejaVu Sans Mono' -fs 11 -bg '#10151a' \
-        -fg '#dfe6e9' -b 12 -e sh -c "
-            PATH=\$PWD/build/release:\$PATH
-            printf '\033[?25l\033[1m\$ %s\033[0m\n' \"$*\"; $*
-            touch build/shot.done; sleep 30" &
+        -fg '#dfe6e9' -b 12 -e sh -c '
+            PATH=$PWD/build/release:$PATH
+            printf "\033[?25l\033[1m$ %s\033[0m\n" "$(cat build/shot.sh)"
+            . build/shot.sh
+            touch build/shot.done
+            sleep 30' &
     window=$!
-    while [ ! -e build/shot.done ]; do sleep 0.1; done
+    wait_for -e build/shot.done
     sleep 0.5
     import -window root "$out/$name.png"
     kill $window
@@ -29,5 +45,11 @@ shot() {
 
 shot check cuplatch check examples/keeper/kale.ini
 shot errors cuplatch check tests/command/ten.ini
+shot look cuplatch look examples/keeper/kale.ini \
+    --log examples/keeper/kale-day.csv
+cp examples/keeper/kale.ini build/garden.ini
+shot calibrate "cuplatch calibrate build/garden.ini kale_soil --yes" \
+    "--dry 2905,2911,2908,2903 --wet 1182,1179,1181,1184;" \
+    "diff examples/keeper/kale.ini build/garden.ini"
 shot replay cuplatch replay examples/keeper/kale.ini \
     examples/keeper/kale-day.csv
