@@ -419,28 +419,34 @@ static void free_options(struct options *options)
     free(options->high);
 }
 
-static int choose(struct words *words, struct options *options)
+/* Which two ends the options name; false when they do not fit together. */
+static bool choose_ends(struct calibration *calibration,
+                        struct options *options)
 {
-    static struct calibration calibration;
-    calibration.words = words;
-    calibration.wanted = (size_t)options->samples;
-    calibration.lines = options->lines;
-    calibration.yes = options->yes;
+    if (options->low || options->high)
+        return split_point(&calibration->ends[0], options->low) &&
+               split_point(&calibration->ends[1], options->high);
+    if (!choose_pair(calibration, "dry", options->dry, "wet", options->wet))
+        choose_pair(calibration, "empty", options->empty, "full",
+                    options->full);
+    return true;
+}
+
+static int choose(struct calibration *calibration, struct options *options)
+{
+    struct words *words = calibration->words;
+    calibration->wanted = (size_t)options->samples;
+    calibration->lines = options->lines;
+    calibration->yes = options->yes;
     if (options->samples < SAMPLES_LEAST || options->samples > SAMPLES_MOST)
         return wrong_use(words, "%s takes 3 to 1000", "--samples");
-    if (options->low || options->high) {
-        if (!split_point(&calibration.ends[0], options->low) ||
-            !split_point(&calibration.ends[1], options->high))
-            return wrong_use(words, "%s: expected both, each VALUE=N,N,N",
-                             "--low, --high");
-    } else if (!choose_pair(&calibration, "dry", options->dry, "wet",
-                            options->wet))
-        choose_pair(&calibration, "empty", options->empty, "full",
-                    options->full);
-    calibration.answers = options->lines ? fopen("/dev/tty", "r") : stdin;
-    int code = calibrate(&calibration);
-    if (calibration.answers && options->lines)
-        fclose(calibration.answers);
+    if (!choose_ends(calibration, options))
+        return wrong_use(words, "%s: expected both, each VALUE=N,N,N",
+                         "--low, --high");
+    calibration->answers = options->lines ? fopen("/dev/tty", "r") : stdin;
+    int code = calibrate(calibration);
+    if (calibration->answers && options->lines)
+        fclose(calibration->answers);
     return code;
 }
 
@@ -467,9 +473,14 @@ int calibrate_main(int argc, const char **argv)
         POPT_AUTOHELP POPT_TABLEEND};
     struct words words;
     int code = EXIT_USAGE;
+    struct calibration *calibration = calloc(1, sizeof(*calibration));
+    if (!calibration)
+        return EXIT_OUTSIDE;
+    calibration->words = &words;
     if (words_read(&words, argc, argv, options, "SITE SENSOR", 2, 2))
-        code = choose(&words, &given);
+        code = choose(calibration, &given);
     free_options(&given);
+    free(calibration);
     words_free(&words);
     return code;
 }

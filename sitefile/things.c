@@ -198,7 +198,7 @@ static int32_t read_scale(const char *text)
 {
     char *end = NULL;
     double scale = *text == 'x' ? strtod(text + 1, &end) : 0;
-    if (scale <= 0 || scale > 1000 || *end)
+    if (!end || *end || scale <= 0 || scale > 1000)
         return 0;
     return (int32_t)(scale * 1e6 + 0.5);
 }

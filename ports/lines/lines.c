@@ -88,6 +88,22 @@ static bool is_hex(const char *text)
     return length % 2 == 0 && length / 2 <= BYTES_MOST;
 }
 
+static bool check_bytes(struct lines *lines, const char *name, const char *hex)
+{
+    return is_hex(hex) ||
+           fail(lines,
+                "raw: %s: expected bytes as pairs of hex digits, at most %d "
+                "bytes",
+                name, BYTES_MOST);
+}
+
+static bool check_number(struct lines *lines, const char *name, json_int_t raw)
+{
+    return (raw >= INT32_MIN && raw <= INT32_MAX) ||
+           fail(lines, "raw: %s: %" JSON_INTEGER_FORMAT " is more than 32 bits",
+                name, raw);
+}
+
 static bool check_raw(struct lines *lines, const char *name, json_t *value)
 {
     cup_index thing;
@@ -98,20 +114,11 @@ static bool check_raw(struct lines *lines, const char *name, json_t *value)
     if (json_is_null(value))
         return true;
     if (json_is_string(value) && bytes)
-        return is_hex(json_string_value(value)) ||
-               fail(lines,
-                    "raw: %s: expected bytes as pairs of hex digits, at most "
-                    "%d bytes",
-                    name, BYTES_MOST);
-    if (!json_is_integer(value) || thing >= plan->sensor_count)
-        return fail(lines, "raw: %s: expected %s, or null for no answer", name,
-                    bytes ? "bytes as hex text" : "a whole number");
-    json_int_t raw = json_integer_value(value);
-    if (raw < INT32_MIN || raw > INT32_MAX)
-        return fail(lines,
-                    "raw: %s: %" JSON_INTEGER_FORMAT " is more than 32 bits",
-                    name, raw);
-    return true;
+        return check_bytes(lines, name, json_string_value(value));
+    if (json_is_integer(value) && thing < plan->sensor_count)
+        return check_number(lines, name, json_integer_value(value));
+    return fail(lines, "raw: %s: expected %s, or null for no answer", name,
+                bytes ? "bytes as hex text" : "a whole number");
 }
 
 static bool check_raws(struct lines *lines, json_t *raws)

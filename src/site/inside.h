@@ -36,7 +36,7 @@ static inline struct cup_sensor_use cup_use_of(const struct cup_site *site,
     struct cup_sensor_use use = {
         .sensor = plan,
         .state = &site->sensors[sensor],
-                .cells = site->cells + plan->cells,
+        .cells = site->cells + plan->cells,
     };
     if (plan->checks)
         use.checks = &site->checks[plan->checks_own];

@@ -6,16 +6,22 @@
 
 int LLVMFuzzerTestOneInput(const uint8_t *bytes, size_t count);
 
+static bool is_line_end(uint8_t byte)
+{
+    return byte == '\r' || byte == '\n';
+}
+
 static int32_t number_before(const uint8_t *bytes, size_t end)
 {
     size_t at = end;
+    int32_t number = 0;
     while (at > 0 && isdigit(bytes[at - 1]))
         at--;
-    bool whole = at > 0 && isalpha(bytes[at - 1]) &&
-                 (at == 1 || bytes[at - 2] == '\r' || bytes[at - 2] == '\n');
-    if (!whole || end - at < 1 || end - at > 5)
+    bool letter = at > 0 && isalpha(bytes[at - 1]);
+    if (!letter || (at > 1 && !is_line_end(bytes[at - 2])))
         return -1;
-    int32_t number = 0;
+    if (end - at < 1 || end - at > 5)
+        return -1;
     while (at < end)
         number = number * 10 + bytes[at++] - '0';
     return number;

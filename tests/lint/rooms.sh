@@ -16,7 +16,7 @@ strangers() {
 }
 
 base='"cuplatch/(base|reason)\.h"|<string\.h>'
-measure='"cuplatch/(curve|window|sensor|tank|decode|echo)\.h"'
+measure='"checks\.h"|"cuplatch/(curve|window|sensor|tank|decode|echo)\.h"'
 decide='"cuplatch/(latch|duty)\.h"'
 act='"cuplatch/(pump)\.h"'
 strangers src/measure "$base|$measure"
