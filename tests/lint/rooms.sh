@@ -23,7 +23,7 @@ strangers src/measure "$base|$measure"
 strangers src/decide "$base|$measure|$decide"
 strangers src/act "$base|$measure|$decide|$act"
 strangers src/tell "$base|\"cuplatch/say\.h\""
-strangers src/site "$base|\"cuplatch/(site|port)\.h\"|\"inside\.h\""
+strangers src/site "$base|\"cuplatch/[a-z]+\.h\"|\"inside\.h\""
 strangers ports '"cuplatch/|"[a-z_]+\.h"|"\.\./common/|<'
 strangers sitefile '"cuplatch/|"[a-z_]+\.h"|<'
 strangers include '"[a-z]+\.h"|<std(bool|def|int)\.h>'
