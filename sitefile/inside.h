@@ -28,6 +28,9 @@ struct cup_file {
     struct cup_plan plan;
 };
 
+/* Tables as long as the things need; in plan_tables.c. */
+void plan_make_tables(struct cup_file *file);
+
 /* Turns the things into the plan, checking what needs more than one key. */
 void plan_make(struct cup_file *file);
 void plan_free(struct cup_file *file);

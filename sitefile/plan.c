@@ -7,42 +7,6 @@
 #include "inside.h"
 #include "quantity.h"
 
-static void *table(size_t count, size_t size)
-{
-    void *memory = calloc(count + 1, size);
-    if (!memory)
-        abort();
-    return memory;
-}
-
-struct cup_curve *plan_curve(struct cup_file *file, size_t number)
-{
-    struct cup_curve *curve = &file->tables.curves[number];
-    curve->knots = &file->tables.knots[number * CUP_CURVE_POINTS];
-    return curve;
-}
-
-enum cup_error plan_make_curve(struct cup_file *file, size_t number,
-                               const struct cup_point *points, uint8_t count,
-                               bool clamp)
-{
-    struct cup_curve *curve = plan_curve(file, number);
-    curve->count = count;
-    curve->clamp = clamp;
-    return cup_curve_make(&file->tables.knots[number * CUP_CURVE_POINTS],
-                          points, count, clamp);
-}
-
-/* The number of a thing in the plan: sensors, tanks, pumps, duties. */
-cup_index plan_number(const struct cup_file *file, int32_t place)
-{
-    const struct thing *thing = &file->things.list[place];
-    size_t before = 0;
-    for (int kind = KIND_SENSOR; kind < (int)thing->kind; kind++)
-        before += file->things.count_of[kind];
-    return (cup_index)(before + thing->index);
-}
-
 /* Tanks */
 
 static void make_volume(struct cup_file *file, const struct thing *thing,
@@ -263,34 +227,6 @@ static void make_site(struct cup_file *file)
                       "must be longer than scan, or every pass is late");
 }
 
-static void make_tables(struct cup_file *file)
-{
-    const size_t *count = file->things.count_of;
-    struct tables *tables = &file->tables;
-    struct cup_plan *plan = &file->plan;
-    size_t curves = count[KIND_SENSOR] + 2 * count[KIND_TANK];
-    plan->sensor_count = (cup_index)count[KIND_SENSOR];
-    plan->tank_count = (cup_index)count[KIND_TANK];
-    plan->pump_count = (cup_index)count[KIND_PUMP];
-    plan->duty_count = (cup_index)count[KIND_DUTY];
-    plan->sensors = tables->sensors =
-        table(count[KIND_SENSOR], sizeof(*tables->sensors));
-    plan->tanks = tables->tanks =
-        table(count[KIND_TANK], sizeof(*tables->tanks));
-    plan->pumps = tables->pumps =
-        table(count[KIND_PUMP], sizeof(*tables->pumps));
-    plan->duties = tables->duties =
-        table(count[KIND_DUTY], sizeof(*tables->duties));
-    plan->source_count = (cup_index)count[KIND_SOURCE];
-    plan->sources = tables->sources =
-        table(count[KIND_SOURCE], sizeof(*tables->sources));
-    tables->checks = table(count[KIND_SENSOR], sizeof(*tables->checks));
-    tables->curves = table(curves, sizeof(*tables->curves));
-    tables->knots = table(curves * CUP_CURVE_POINTS, sizeof(*tables->knots));
-    tables->names = table(file->things.count, sizeof(*tables->names));
-    plan->names = tables->names;
-}
-
 static void make_names(struct cup_file *file)
 {
     for (size_t i = 0; i < file->things.count; i++)
@@ -315,7 +251,7 @@ void plan_make(struct cup_file *file)
         [KIND_PUMP] = make_pump,          [KIND_DUTY] = make_duty,
         [KIND_SOURCE] = plan_make_source,
     };
-    make_tables(file);
+    plan_make_tables(file);
     make_names(file);
     make_site(file);
     plan_share(file);
@@ -326,18 +262,4 @@ void plan_make(struct cup_file *file)
     for (size_t i = 0; i < file->things.count; i++)
         if (file->things.list[i].kind == KIND_PUMP)
             check_used(file, &file->things.list[i]);
-}
-
-void plan_free(struct cup_file *file)
-{
-    struct tables *tables = &file->tables;
-    free(tables->sensors);
-    free(tables->tanks);
-    free(tables->pumps);
-    free(tables->duties);
-    free(tables->sources);
-    free(tables->checks);
-    free(tables->curves);
-    free(tables->knots);
-    free(tables->names);
 }

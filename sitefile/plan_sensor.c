@@ -1,298 +1,22 @@
-/* Sensors: what each form of raw value becomes, the curve of a calibration,
- * the checks, and what sensors share. */
-#include <math.h>
+/* Sensors: their keys, their checks, the blocks they take values of, and what
+ * they share. */
 #include <stdlib.h>
 #include <string.h>
 
 #include "cuplatch/say.h"
-#include "inside.h"
+#include "making.h"
 #include "quantity.h"
-
-/* Raw values below 0 are stored with this offset. */
-#define SIGNED (-32768)
-#define ZERO 32768
-
-/* What a form gives by itself: its unit and a line through two points of
- * stored raw values; and the offset of those. CUP_UNIT_NONE: nothing, it
- * needs dry and wet, points, or a scale. */
-struct nature {
-    enum cup_unit unit;
-    int32_t offset;
-    struct cup_point line[2];
-};
-
-static const struct nature natures[CUP_FORM_COUNT] = {
-    [CUP_FORM_VOLTS] = {CUP_UNIT_VOLT, 0, {{0, 0}, {10000, 10000}}},
-    [CUP_FORM_LOOP] = {CUP_UNIT_AMPERE, 0, {{0, 0}, {10000, 10000}}},
-    [CUP_FORM_ECHO] = {CUP_UNIT_MM, 0, {{0, 0}, {10000, 17171}}},
-    [CUP_FORM_RANGE_BYTES] = {CUP_UNIT_MM, 0, {{0, 0}, {1000, 10000}}},
-    [CUP_FORM_RANGE_TEXT] = {CUP_UNIT_MM, 0, {{0, 0}, {1000, 10000}}},
-    [CUP_FORM_RANGE_WORD] = {CUP_UNIT_MM, 0, {{0, 0}, {1000, 10000}}},
-    [CUP_FORM_TEMP9] = {CUP_UNIT_CELSIUS,
-                        SIGNED,
-                        {{ZERO, 0}, {ZERO + 160, 1000}}},
-    [CUP_FORM_SWITCH] = {CUP_UNIT_CONTACT, 0, {{0, 0}, {1, 1}}},
-    [CUP_FORM_PULSES] = {CUP_UNIT_FLOW, 0, {{0, 0}, {1, 0}}},
-};
-
-static const struct nature humidity = {
-    CUP_UNIT_PERCENT, 0, {{0, 0}, {1000, 10000}}};
-static const struct nature warmth = {
-    CUP_UNIT_CELSIUS, SIGNED, {{ZERO, 0}, {ZERO + 1000, 10000}}};
-
-/* A sensor in the making. */
-struct making {
-    struct cup_file *file;
-    const struct thing *thing;
-    struct cup_sensor *sensor;
-    enum cup_form form;
-};
-
-static void wrong(const struct making *making, struct place place,
-                  const char *message)
-{
-    problem_error(&making->file->problems, place, "%s", message);
-}
-
-static struct place place_of(const struct making *making, const char *key)
-{
-    const struct value *value = value_of(making->thing, key);
-    return value->given ? value->place : making->thing->place;
-}
-
-static bool given(const struct making *making, const char *key)
-{
-    return value_of(making->thing, key)->given;
-}
-
-struct cup_checks *plan_checks(struct cup_file *file, cup_index index)
-{
-    struct cup_sensor *sensor = &file->tables.sensors[index];
-    struct cup_checks *checks = &file->tables.checks[index];
-    if (!sensor->checks) {
-        sensor->checks = checks;
-        sensor->checks_own = file->plan.checks++;
-    }
-    return checks;
-}
-
-/* Curves */
-
-static void set_curve(const struct making *making,
-                      const struct cup_point *points, uint8_t count, bool clamp,
-                      struct place place)
-{
-    enum cup_error error = plan_make_curve(making->file, making->thing->index,
-                                           points, count, clamp);
-    if (error == CUP_ERROR_ORDER)
-        wrong(making, place,
-              "raw values must differ and rise or fall throughout; calibrate "
-              "again");
-    else if (error)
-        wrong(making, place, "steeper than the library can hold");
-}
-
-static void check_raw(const struct making *making, const struct value *value)
-{
-    int32_t low = making->sensor->lowest + making->sensor->offset;
-    int32_t high = making->sensor->highest + making->sensor->offset;
-    if (value->number < low || value->number > high)
-        problem_error(&making->file->problems, value->place,
-                      "outside plausible, %d..%d: such samples are rejected",
-                      low, high);
-}
-
-static bool clamps(const struct making *making)
-{
-    return number_of(making->thing, "clamp", 0) == 0;
-}
-
-static void curve_of_dry_and_wet(const struct making *making)
-{
-    const struct value *dry = good_value(making->thing, "dry");
-    const struct value *wet = good_value(making->thing, "wet");
-    if (!given(making, "dry") || !given(making, "wet"))
-        wrong(making, making->thing->place,
-              "needs both dry and wet, the raw values in dry and in wet soil, "
-              "or points");
-    if (!dry || !wet)
-        return;
-    struct cup_point points[] = {{(uint16_t)dry->number, 0},
-                                 {(uint16_t)wet->number, 10000}};
-    if (dry->number == wet->number)
-        wrong(making, wet->place,
-              "dry and wet are the same raw value; calibrate again");
-    else
-        set_curve(making, points, 2, clamps(making), wet->place);
-    check_raw(making, dry);
-    check_raw(making, wet);
-}
-
-/* One "RAW:VALUE" of points; false when it is none, which was told. */
-static bool read_point(const struct making *making, char *text,
-                       struct cup_point *point)
-{
-    const struct value *points = value_of(making->thing, "points");
-    char *colon = strchr(text, ':');
-    int32_t raw = 0;
-    if (colon)
-        *colon = '\0';
-    const char *message =
-        colon ? quantity_read_whole(text, making->sensor->offset,
-                                    UINT16_MAX + making->sensor->offset, &raw)
-              : "expected RAW:VALUE pairs, such as 2900:0% 1180:100%";
-    if (!message)
-        message = quantity_read(colon + 1, (enum cup_unit)making->sensor->unit,
-                                &point->y);
-    if (message)
-        wrong(making, points->place, message);
-    point->x = (uint16_t)(raw - making->sensor->offset);
-    return !message;
-}
-
-static void curve_of_points(const struct making *making)
-{
-    const struct value *value = value_of(making->thing, "points");
-    struct cup_point points[CUP_CURVE_POINTS];
-    char text[200];
-    char *rest = text;
-    char *word;
-    uint8_t count = 0;
-    snprintf(text, sizeof(text), "%s", value->text);
-    while ((word = strtok_r(rest, " \t", &rest))) {
-        if (count == CUP_CURVE_POINTS) {
-            wrong(making, value->place, "more than 33 points");
-            return;
-        }
-        if (!read_point(making, word, &points[count++]))
-            return;
-    }
-    if (count < 2)
-        wrong(making, value->place, "expected at least two points");
-    else
-        set_curve(making, points, count, clamps(making), value->place);
-}
-
-/* Forms that need a word more to have a nature. */
-
-static struct nature nature_of_text(const struct making *making)
-{
-    static const int32_t mm10[] = {10, 100, 254};
-    struct nature nature = natures[CUP_FORM_RANGE_TEXT];
-    nature.line[1].y = 1000 * mm10[number_of(making->thing, "unit", 0)];
-    return nature;
-}
-
-static struct nature nature_of_switch(const struct making *making)
-{
-    struct nature nature = natures[CUP_FORM_SWITCH];
-    if (number_of(making->thing, "active", 0) == 1) {
-        nature.line[0].y = 1;
-        nature.line[1].y = 0;
-    }
-    return nature;
-}
-
-/* Pulses of one period into ml a minute. */
-static struct nature nature_of_pulses(const struct making *making)
-{
-    struct nature nature = natures[CUP_FORM_PULSES];
-    double per_litre = number_of(making->thing, "per_litre", 1);
-    double ml_min = 6e7 / (per_litre * making->sensor->every_ms);
-    if (!given(making, "per_litre"))
-        wrong(making, making->thing->place,
-              "form pulses needs per_litre, the pulses of a litre");
-    nature.line[1] =
-        (struct cup_point){10000, (int32_t)lround(fmin(ml_min, 1e4) * 1e4)};
-    return nature;
-}
-
-static struct nature nature_of_block(const struct making *making)
-{
-    const struct value *take = good_value(making->thing, "source");
-    struct nature nature = {CUP_UNIT_NONE, 0, {{0, 0}, {10000, 0}}};
-    nature.unit = (enum cup_unit)making->sensor->unit;
-    if (!take)
-        return nature;
-    double steps =
-        take->third / 1e6 * pow(10, cup_unit_decimals((uint8_t)nature.unit));
-    uint16_t zero = take->minus ? ZERO : 0;
-    nature.offset = take->minus ? SIGNED : 0;
-    nature.line[0] = (struct cup_point){zero, 0};
-    nature.line[1] = (struct cup_point){
-        (uint16_t)(zero + 10000), (int32_t)lround(fmin(steps, 1e5) * 10000)};
-    return nature;
-}
-
-static struct nature nature_of(const struct making *making)
-{
-    const struct value *measures = good_value(making->thing, "measures");
-    enum cup_unit unit =
-        measures ? cup_measured[measures->number].unit : CUP_UNIT_NONE;
-    switch (making->form) {
-    case CUP_FORM_RANGE_TEXT:
-        return nature_of_text(making);
-    case CUP_FORM_SWITCH:
-        return nature_of_switch(making);
-    case CUP_FORM_PULSES:
-        return nature_of_pulses(making);
-    case CUP_FORM_MODBUS:
-        return nature_of_block(making);
-    case CUP_FORM_PULSE40:
-        return unit == CUP_UNIT_CELSIUS ? warmth : humidity;
-    default:
-        return natures[making->form];
-    }
-}
 
 static void need_measures(const struct making *making)
 {
-    if (!given(making, "measures") &&
+    if (!making_given(making, "measures") &&
         (making->form == CUP_FORM_PULSE40 || making->form == CUP_FORM_MODBUS))
-        wrong(making, making->thing->place,
-              making->form == CUP_FORM_PULSE40
-                  ? "needs measures = temperature or humidity: the frame has "
-                    "both"
-                  : "needs measures: what the register holds");
-}
-
-static void curve_of_nature(const struct making *making,
-                            const struct nature *nature)
-{
-    bool square = making->form == CUP_FORM_SWITCH;
-    if (nature->unit != making->sensor->unit)
-        problem_error(&making->file->problems, place_of(making, "form"),
-                      "gives %s by itself; to measure %s it needs points",
-                      quantity_kind(nature->unit),
-                      value_of(making->thing, "measures")->text);
-    else
-        set_curve(making, nature->line, 2, square, making->thing->place);
-}
-
-static void warn_plausible(const struct making *making)
-{
-    if (making->form == CUP_FORM_COUNTS && !given(making, "plausible"))
-        problem_warning(&making->file->problems, making->thing->place,
-                        "without plausible, an unplugged probe may pass for "
-                        "dry or wet soil; add plausible = LOW..HIGH");
-}
-
-static void make_curve(const struct making *making, const struct nature *nature)
-{
-    bool marked = given(making, "dry") || given(making, "wet");
-    if (marked && making->sensor->unit != CUP_UNIT_PERCENT)
-        wrong(making, place_of(making, given(making, "dry") ? "dry" : "wet"),
-              "dry and wet are for what is measured in %; give points");
-    else if (marked && given(making, "points"))
-        wrong(making, place_of(making, "points"),
-              "give either dry and wet or points, not both");
-    else if (good_value(making->thing, "points"))
-        curve_of_points(making);
-    else if (marked || making->form == CUP_FORM_COUNTS)
-        curve_of_dry_and_wet(making);
-    else
-        curve_of_nature(making, nature);
-    warn_plausible(making);
+        making_wrong(
+            making, making->thing->place,
+            making->form == CUP_FORM_PULSE40
+                ? "needs measures = temperature or humidity: the frame has "
+                  "both"
+                : "needs measures: what the register holds");
 }
 
 /* Checks */
@@ -304,7 +28,7 @@ static bool read_part(const struct making *making, const char *key,
     const char *message =
         quantity_read(text, (enum cup_unit)making->sensor->unit, number);
     if (message)
-        wrong(making, place_of(making, key), message);
+        making_wrong(making, making_place(making, key), message);
     return !message;
 }
 
@@ -318,8 +42,8 @@ static void make_jump(const struct making *making)
     snprintf(text, sizeof(text), "%s", jump->text);
     char *slash = strrchr(text, '/');
     if (!slash || strcmp(slash, "/s") != 0) {
-        wrong(making, jump->place,
-              "expected a change a second, such as 20mm/s");
+        making_wrong(making, jump->place,
+                     "expected a change a second, such as 20mm/s");
         return;
     }
     *slash = '\0';
@@ -337,13 +61,14 @@ static void make_steady(const struct making *making)
     if (!steady)
         return;
     if (sscanf(steady->text, "%31s %31s", band, time) != 2) {
-        wrong(making, steady->place, "expected BAND TIME, such as 8mm 6s");
+        making_wrong(making, steady->place,
+                     "expected BAND TIME, such as 8mm 6s");
         return;
     }
     struct cup_checks *checks = plan_checks(making->file, making->thing->index);
     const char *message = quantity_read(time, CUP_UNIT_SECOND, &ms);
     if (message)
-        wrong(making, steady->place, message);
+        making_wrong(making, steady->place, message);
     read_part(making, "steady", band, &checks->band);
     checks->steady_ms = (uint32_t)ms;
 }
@@ -361,7 +86,7 @@ static void make_checks(const struct making *making)
         plan_checks(making->file, making->thing->index)->debounce_ms =
             debounce ? (uint32_t)debounce->number : 0;
     else if (debounce)
-        wrong(making, debounce->place, "debounce is for form switch");
+        making_wrong(making, debounce->place, "debounce is for form switch");
 }
 
 /* What sensors share */
@@ -433,10 +158,10 @@ static void make_air(const struct making *making)
                     : form && form->number == CUP_FORM_TEMP9;
     making->sensor->air = other->index;
     if (!warm)
-        wrong(making, air->place,
-              "expected a sensor that measures temperature");
+        making_wrong(making, air->place,
+                     "expected a sensor that measures temperature");
     if (making->form != CUP_FORM_ECHO)
-        wrong(making, air->place, "air corrects form echo only");
+        making_wrong(making, air->place, "air corrects form echo only");
 }
 
 /* Blocks */
@@ -483,21 +208,22 @@ static void make_take(const struct making *making)
 
 static void check_keys(const struct making *making)
 {
-    bool block = given(making, "source");
-    if (block == given(making, "port"))
-        wrong(making, making->thing->place,
-              block ? "give either port or source, not both"
-                    : "a sensor needs the key \"port\": where it is, as the "
-                      "port understands it; or source, a value of a block");
-    if (!block && !given(making, "form"))
-        wrong(making, making->thing->place,
-              "a sensor needs the key \"form\": how a sample arrives");
-    if (!block && !given(making, "every"))
-        wrong(making, making->thing->place,
-              "a sensor needs the key \"every\": how often it is asked");
-    if (given(making, "warm_up") && !given(making, "supply"))
-        wrong(making, place_of(making, "warm_up"),
-              "needs supply, the output that powers it");
+    bool block = making_given(making, "source");
+    if (block == making_given(making, "port"))
+        making_wrong(
+            making, making->thing->place,
+            block ? "give either port or source, not both"
+                  : "a sensor needs the key \"port\": where it is, as the "
+                    "port understands it; or source, a value of a block");
+    if (!block && !making_given(making, "form"))
+        making_wrong(making, making->thing->place,
+                     "a sensor needs the key \"form\": how a sample arrives");
+    if (!block && !making_given(making, "every"))
+        making_wrong(making, making->thing->place,
+                     "a sensor needs the key \"every\": how often it is asked");
+    if (making_given(making, "warm_up") && !making_given(making, "supply"))
+        making_wrong(making, making_place(making, "warm_up"),
+                     "needs supply, the output that powers it");
     need_measures(making);
 }
 
@@ -513,8 +239,9 @@ static void make_times(const struct making *making)
         return;
     sensor->lost_after_ms = (uint32_t)lost_after->number;
     if (sensor->lost_after_ms <= every)
-        wrong(making, lost_after->place,
-              "must be longer than every, or it is lost between two samples");
+        making_wrong(
+            making, lost_after->place,
+            "must be longer than every, or it is lost between two samples");
 }
 
 static void make_range(const struct making *making)
@@ -554,7 +281,7 @@ static void make_unit(const struct making *making, const struct nature *nature)
     enum cup_unit unit = nature->unit;
     if (measures)
         unit = cup_measured[measures->number].unit;
-    else if (making->form == CUP_FORM_COUNTS || given(making, "dry"))
+    else if (making->form == CUP_FORM_COUNTS || making_given(making, "dry"))
         unit = CUP_UNIT_PERCENT;
     making->sensor->unit = (uint8_t)unit;
 }
@@ -577,14 +304,14 @@ void plan_make_sensor(struct cup_file *file, const struct thing *thing)
     sensor->curve = plan_curve(file, thing->index);
     check_keys(&making);
     make_take(&making);
-    struct nature nature = nature_of(&making);
+    struct nature nature = making_nature(&making);
     sensor->offset = nature.offset;
     make_unit(&making, &nature);
     make_range(&making);
     make_window(&making);
     make_times(&making);
     if (value_of(thing, "form")->good || value_of(thing, "source")->good)
-        make_curve(&making, &nature);
+        making_curve(&making, &nature);
     make_checks(&making);
     make_air(&making);
 }

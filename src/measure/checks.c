@@ -116,7 +116,7 @@ uint8_t cup_checks_judge(const struct cup_sensor_use *use, uint32_t now_ms,
         *stored = settle(use, now_ms, *stored);
         return CUP_REASON_NONE;
     }
-    int32_t value = cup_sensor_convert(use, *stored);
+    int32_t value = cup_sensor_convert(use, (struct cup_mean){*stored, 1});
     uint8_t reason = CUP_REASON_NONE;
     if (value < checks->near)
         return CUP_REASON_NEAR;

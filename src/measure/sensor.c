@@ -2,7 +2,6 @@
 #include "cuplatch/sensor.h"
 
 #include "checks.h"
-#include "cuplatch/echo.h"
 
 void cup_sensor_boot(CUP_FLASH struct cup_sensor *sensor,
                      struct cup_sensor_state *state, uint32_t now_ms)
@@ -66,18 +65,6 @@ CUP_RARE static void reject(struct cup_sensor_state *state, uint8_t reason)
         state->reading.quality = CUP_QUALITY_HELD;
 }
 
-static int32_t convert(const struct cup_sensor_use *use, struct cup_mean mean)
-{
-    if (use->sensor->air != CUP_NONE)
-        return cup_echo_mm10(mean, use->air_cdeg);
-    return cup_curve_at(use->sensor->curve, mean);
-}
-
-int32_t cup_sensor_convert(const struct cup_sensor_use *use, uint16_t stored)
-{
-    return convert(use, (struct cup_mean){stored, 1});
-}
-
 static void accept(const struct cup_sensor_use *use, uint16_t stored)
 {
     CUP_FLASH struct cup_sensor *sensor = use->sensor;
@@ -85,7 +72,7 @@ static void accept(const struct cup_sensor_use *use, uint16_t stored)
     struct cup_reading *reading = &state->reading;
     state->latest = stored;
     cup_window_add(sensor->window, &state->window, use->cells, stored);
-    reading->value = convert(
+    reading->value = cup_sensor_convert(
         use, cup_window_mean(sensor->window, &state->window, use->cells));
     reading->quality = CUP_QUALITY_GOOD;
     reading->reason = CUP_REASON_NONE;

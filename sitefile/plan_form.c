@@ -1,0 +1,100 @@
+/* What each form of raw value gives by itself. */
+#include <math.h>
+
+#include "cuplatch/say.h"
+#include "making.h"
+
+/* Raw values below 0 are stored with this offset. */
+#define SIGNED (-32768)
+#define ZERO 32768
+
+static const struct nature natures[CUP_FORM_COUNT] = {
+    [CUP_FORM_VOLTS] = {CUP_UNIT_VOLT, 0, {{0, 0}, {10000, 10000}}},
+    [CUP_FORM_LOOP] = {CUP_UNIT_AMPERE, 0, {{0, 0}, {10000, 10000}}},
+    [CUP_FORM_ECHO] = {CUP_UNIT_MM, 0, {{0, 0}, {10000, 17171}}},
+    [CUP_FORM_RANGE_BYTES] = {CUP_UNIT_MM, 0, {{0, 0}, {1000, 10000}}},
+    [CUP_FORM_RANGE_TEXT] = {CUP_UNIT_MM, 0, {{0, 0}, {1000, 10000}}},
+    [CUP_FORM_RANGE_WORD] = {CUP_UNIT_MM, 0, {{0, 0}, {1000, 10000}}},
+    [CUP_FORM_TEMP9] = {CUP_UNIT_CELSIUS,
+                        SIGNED,
+                        {{ZERO, 0}, {ZERO + 160, 1000}}},
+    [CUP_FORM_SWITCH] = {CUP_UNIT_CONTACT, 0, {{0, 0}, {1, 1}}},
+    [CUP_FORM_PULSES] = {CUP_UNIT_FLOW, 0, {{0, 0}, {1, 0}}},
+};
+
+static const struct nature humidity = {
+    CUP_UNIT_PERCENT, 0, {{0, 0}, {1000, 10000}}};
+static const struct nature warmth = {
+    CUP_UNIT_CELSIUS, SIGNED, {{ZERO, 0}, {ZERO + 1000, 10000}}};
+
+/* Forms that need a word more to have a nature. */
+
+static struct nature nature_of_text(const struct making *making)
+{
+    static const int32_t mm10[] = {10, 100, 254};
+    struct nature nature = natures[CUP_FORM_RANGE_TEXT];
+    nature.line[1].y = 1000 * mm10[number_of(making->thing, "unit", 0)];
+    return nature;
+}
+
+static struct nature nature_of_switch(const struct making *making)
+{
+    struct nature nature = natures[CUP_FORM_SWITCH];
+    if (number_of(making->thing, "active", 0) == 1) {
+        nature.line[0].y = 1;
+        nature.line[1].y = 0;
+    }
+    return nature;
+}
+
+/* Pulses of one period into ml a minute. */
+static struct nature nature_of_pulses(const struct making *making)
+{
+    struct nature nature = natures[CUP_FORM_PULSES];
+    double per_litre = number_of(making->thing, "per_litre", 1);
+    double ml_min = 6e7 / (per_litre * making->sensor->every_ms);
+    if (!making_given(making, "per_litre"))
+        making_wrong(making, making->thing->place,
+                     "form pulses needs per_litre, the pulses of a litre");
+    nature.line[1] =
+        (struct cup_point){10000, (int32_t)lround(fmin(ml_min, 1e4) * 1e4)};
+    return nature;
+}
+
+static struct nature nature_of_block(const struct making *making)
+{
+    const struct value *take = good_value(making->thing, "source");
+    struct nature nature = {CUP_UNIT_NONE, 0, {{0, 0}, {10000, 0}}};
+    nature.unit = (enum cup_unit)making->sensor->unit;
+    if (!take)
+        return nature;
+    double steps =
+        take->third / 1e6 * pow(10, cup_unit_decimals((uint8_t)nature.unit));
+    uint16_t zero = take->minus ? ZERO : 0;
+    nature.offset = take->minus ? SIGNED : 0;
+    nature.line[0] = (struct cup_point){zero, 0};
+    nature.line[1] = (struct cup_point){
+        (uint16_t)(zero + 10000), (int32_t)lround(fmin(steps, 1e5) * 10000)};
+    return nature;
+}
+
+struct nature making_nature(const struct making *making)
+{
+    const struct value *measures = good_value(making->thing, "measures");
+    enum cup_unit unit =
+        measures ? cup_measured[measures->number].unit : CUP_UNIT_NONE;
+    switch (making->form) {
+    case CUP_FORM_RANGE_TEXT:
+        return nature_of_text(making);
+    case CUP_FORM_SWITCH:
+        return nature_of_switch(making);
+    case CUP_FORM_PULSES:
+        return nature_of_pulses(making);
+    case CUP_FORM_MODBUS:
+        return nature_of_block(making);
+    case CUP_FORM_PULSE40:
+        return unit == CUP_UNIT_CELSIUS ? warmth : humidity;
+    default:
+        return natures[making->form];
+    }
+}

@@ -1,0 +1,94 @@
+/* The tables of a plan: made as long as the file needs, and how the makers of
+ * things reach into them. */
+#include <stdlib.h>
+
+#include "inside.h"
+
+static void *table(size_t count, size_t size)
+{
+    void *memory = calloc(count + 1, size);
+    if (!memory)
+        abort();
+    return memory;
+}
+
+struct cup_curve *plan_curve(struct cup_file *file, size_t number)
+{
+    struct cup_curve *curve = &file->tables.curves[number];
+    curve->knots = &file->tables.knots[number * CUP_CURVE_POINTS];
+    return curve;
+}
+
+enum cup_error plan_make_curve(struct cup_file *file, size_t number,
+                               const struct cup_point *points, uint8_t count,
+                               bool clamp)
+{
+    struct cup_curve *curve = plan_curve(file, number);
+    curve->count = count;
+    curve->clamp = clamp;
+    return cup_curve_make(&file->tables.knots[number * CUP_CURVE_POINTS],
+                          points, count, clamp);
+}
+
+/* The number of a thing in the plan: sensors, tanks, pumps, duties. */
+cup_index plan_number(const struct cup_file *file, int32_t place)
+{
+    const struct thing *thing = &file->things.list[place];
+    size_t before = 0;
+    for (int kind = KIND_SENSOR; kind < (int)thing->kind; kind++)
+        before += file->things.count_of[kind];
+    return (cup_index)(before + thing->index);
+}
+
+struct cup_checks *plan_checks(struct cup_file *file, cup_index index)
+{
+    struct cup_sensor *sensor = &file->tables.sensors[index];
+    struct cup_checks *checks = &file->tables.checks[index];
+    if (!sensor->checks) {
+        sensor->checks = checks;
+        sensor->checks_own = file->plan.checks++;
+    }
+    return checks;
+}
+
+void plan_make_tables(struct cup_file *file)
+{
+    const size_t *count = file->things.count_of;
+    struct tables *tables = &file->tables;
+    struct cup_plan *plan = &file->plan;
+    size_t curves = count[KIND_SENSOR] + 2 * count[KIND_TANK];
+    plan->sensor_count = (cup_index)count[KIND_SENSOR];
+    plan->tank_count = (cup_index)count[KIND_TANK];
+    plan->pump_count = (cup_index)count[KIND_PUMP];
+    plan->duty_count = (cup_index)count[KIND_DUTY];
+    plan->sensors = tables->sensors =
+        table(count[KIND_SENSOR], sizeof(*tables->sensors));
+    plan->tanks = tables->tanks =
+        table(count[KIND_TANK], sizeof(*tables->tanks));
+    plan->pumps = tables->pumps =
+        table(count[KIND_PUMP], sizeof(*tables->pumps));
+    plan->duties = tables->duties =
+        table(count[KIND_DUTY], sizeof(*tables->duties));
+    plan->source_count = (cup_index)count[KIND_SOURCE];
+    plan->sources = tables->sources =
+        table(count[KIND_SOURCE], sizeof(*tables->sources));
+    tables->checks = table(count[KIND_SENSOR], sizeof(*tables->checks));
+    tables->curves = table(curves, sizeof(*tables->curves));
+    tables->knots = table(curves * CUP_CURVE_POINTS, sizeof(*tables->knots));
+    tables->names = table(file->things.count, sizeof(*tables->names));
+    plan->names = tables->names;
+}
+
+void plan_free(struct cup_file *file)
+{
+    struct tables *tables = &file->tables;
+    free(tables->sensors);
+    free(tables->tanks);
+    free(tables->pumps);
+    free(tables->duties);
+    free(tables->sources);
+    free(tables->checks);
+    free(tables->curves);
+    free(tables->knots);
+    free(tables->names);
+}
