@@ -15,8 +15,7 @@ static const struct cup_sensor soil = {.curve = &curve,
                                        .window = {1, 0},
                                        .unit = CUP_UNIT_PERCENT,
                                        CUP_SENSOR_ALONE};
-static const struct cup_pump pump = {
-    .rest_ms = 90000, .longest_ms = 900000, .from = CUP_NONE};
+static const struct cup_pump pump = {.rest_ms = 90000, .longest_ms = 900000};
 static const struct cup_duty duty = {{3400, 6600, 0}, .keep = 0, .pump = 0};
 static const char *const names[] = {"soil", "pump", "bed"};
 static const struct cup_plan plan = {.layout = CUP_LAYOUT,

@@ -104,19 +104,22 @@ static void explain_duty(const struct cup_plan *plan, cup_index i, FILE *out)
     fprintf(out, ".\n");
 }
 
-static void explain_source(const struct cup_plan *plan, cup_index i, FILE *out)
+/* What each guard keeps a pump from, in the words of its kind. */
+static void explain_guard(const struct cup_plan *plan, const char *who,
+                          const struct cup_guard *guard, FILE *out)
 {
-    const struct cup_pump *pump = &plan->pumps[i];
-    const char *who = name(plan, cup_pump_thing(plan, i));
-    if (pump->from == CUP_NONE)
-        return;
-    fprintf(out,
-            "  run %s while %s is below %s, nor again until it is above %s;\n",
-            who, name(plan, pump->from),
-            say(pump->dry_below, CUP_UNIT_PERCENT).text,
-            say(pump->dry_clear, CUP_UNIT_PERCENT).text);
-    fprintf(out, "  run %s while %s is lost or was never read;\n", who,
-            name(plan, pump->from));
+    static const char *const until[CUP_GUARD_COUNT] = {
+        [CUP_GUARD_SOURCE] = "below %s, nor again until it is above %s",
+        [CUP_GUARD_DESTINATION] = "above %s, nor again until it is below %s",
+        [CUP_GUARD_SUPPLY] = "below %s, nor again until it is above %s",
+    };
+    const char *about = name(plan, guard->about);
+    uint8_t unit = cup_thing_unit(plan, guard->about);
+    fprintf(out, "  run %s while %s is ", who, about);
+    fprintf(out, until[guard->kind], say(guard->mark, unit).text,
+            say(guard->clear, unit).text);
+    fprintf(out, ";\n  run %s while %s is lost or was never read;\n", who,
+            about);
 }
 
 static void explain_longest(const struct cup_plan *plan, cup_index i, FILE *out)
@@ -141,7 +144,8 @@ static void explain_never(const struct cup_plan *plan, cup_index i, FILE *out)
 {
     const struct cup_pump *pump = &plan->pumps[i];
     const char *who = name(plan, cup_pump_thing(plan, i));
-    explain_source(plan, i, out);
+    for (uint8_t g = 0; g < pump->guard_count; g++)
+        explain_guard(plan, who, &pump->guards[g], out);
     for (cup_index j = 0; j < plan->duty_count; j++)
         if (plan->duties[j].pump == i)
             fprintf(out, "  water by %s while %s is lost or was never read;\n",

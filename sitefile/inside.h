@@ -11,6 +11,7 @@ struct tables {
     struct cup_sensor *sensors;
     struct cup_tank *tanks;
     struct cup_pump *pumps;
+    struct cup_guard *guards; /* CUP_GUARD_COUNT for each pump */
     struct cup_duty *duties;
     struct cup_source *sources;
     struct cup_checks *checks; /* one a sensor, used or not */
@@ -38,6 +39,14 @@ void plan_free(struct cup_file *file);
 /* Sensors and the blocks they take values of; in plan_sensor.c. */
 void plan_make_sensor(struct cup_file *file, const struct thing *thing);
 void plan_make_source(struct cup_file *file, const struct thing *thing);
+
+/* Pumps and their guards; in plan_pump.c. */
+void plan_make_pump(struct cup_file *file, const struct thing *thing);
+
+/* A mark that fills a tank must lie below where the pump's guard calls it
+ * full. */
+void plan_check_full(struct cup_file *file, const struct thing *pump,
+                     const struct value *keep, const struct value *stop);
 
 /* Numbers the supplies and channels that sensors share; before they are
  * made. */

@@ -65,65 +65,6 @@ static void make_tank(struct cup_file *file, const struct thing *thing)
     make_volume(file, thing, curve + 1, (uint16_t)depth->number);
 }
 
-/* Pumps */
-
-static void check_dry_marks(struct cup_file *file, const struct thing *thing)
-{
-    const struct value *below = good_value(thing, "dry_below");
-    const struct value *clear = good_value(thing, "dry_clear");
-    if (!below || !clear)
-        return;
-    if (clear->number <= below->number)
-        problem_error(&file->problems, clear->place,
-                      "must be above dry_below, %s", below->text);
-    else if (clear->number >= 10000 || below->number == 0)
-        problem_error(&file->problems,
-                      below->number ? clear->place : below->place,
-                      "the tank reads 0 %% to 100 %%, so this could never be "
-                      "passed");
-}
-
-static void check_dry(struct cup_file *file, const struct thing *thing)
-{
-    const struct value *below = value_of(thing, "dry_below");
-    const struct value *clear = value_of(thing, "dry_clear");
-    const struct value *from = value_of(thing, "from");
-    if (!from->given && (below->given || clear->given))
-        problem_error(&file->problems,
-                      below->given ? below->place : clear->place,
-                      "needs from, the tank that may run dry");
-    if (from->given && (!below->given || !clear->given))
-        problem_error(&file->problems, from->place,
-                      "a pump that draws from a tank needs dry_below and "
-                      "dry_clear, or it could run dry");
-    check_dry_marks(file, thing);
-}
-
-static void make_pump(struct cup_file *file, const struct thing *thing)
-{
-    struct cup_pump *pump = &file->tables.pumps[thing->index];
-    const struct value *retry = good_value(thing, "retry");
-    const struct value *from = good_value(thing, "from");
-    *pump = (struct cup_pump){
-        .rest_ms = (uint32_t)number_of(thing, "rest", 0),
-        .longest_ms = (uint32_t)number_of(thing, "longest", 0),
-        .retry_ms = (uint32_t)number_of(thing, "retry", 0),
-        .hand_limit_ms = (uint32_t)number_of(thing, "hand_limit", 600000),
-        .dry_below = number_of(thing, "dry_below", 0),
-        .dry_clear = number_of(thing, "dry_clear", 0),
-        .from = CUP_NONE,
-        .retries = (uint8_t)(retry ? retry->second : 0),
-        .active_low = number_of(thing, "active", 0) == 1,
-    };
-    if (from)
-        pump->from = plan_number(file, from->number);
-    check_dry(file, thing);
-    if (!value_of(thing, "longest")->given)
-        problem_warning(&file->problems, thing->place,
-                        "no longest: only its duty and its guards stop it. "
-                        "Add one, such as longest = 15m");
-}
-
 /* Duties */
 
 struct span span_of(const struct cup_plan *plan, cup_index thing)
@@ -201,6 +142,8 @@ static void make_duty(struct cup_file *file, const struct thing *thing)
     duty->latch.start = start->number;
     duty->latch.stop = stop->number;
     check_marks(file, start, stop, duty->keep);
+    if (run && start->number < stop->number)
+        plan_check_full(file, &file->things.list[run->number], keep, stop);
 }
 
 /* The whole */
@@ -248,7 +191,7 @@ void plan_make(struct cup_file *file)
 {
     static void (*const makers[])(struct cup_file *, const struct thing *) = {
         [KIND_SENSOR] = plan_make_sensor, [KIND_TANK] = make_tank,
-        [KIND_PUMP] = make_pump,          [KIND_DUTY] = make_duty,
+        [KIND_PUMP] = plan_make_pump,     [KIND_DUTY] = make_duty,
         [KIND_SOURCE] = plan_make_source,
     };
     plan_make_tables(file);

@@ -67,6 +67,8 @@ void plan_make_tables(struct cup_file *file)
         table(count[KIND_TANK], sizeof(*tables->tanks));
     plan->pumps = tables->pumps =
         table(count[KIND_PUMP], sizeof(*tables->pumps));
+    tables->guards =
+        table(count[KIND_PUMP] * CUP_GUARD_COUNT, sizeof(*tables->guards));
     plan->duties = tables->duties =
         table(count[KIND_DUTY], sizeof(*tables->duties));
     plan->source_count = (cup_index)count[KIND_SOURCE];
@@ -85,6 +87,7 @@ void plan_free(struct cup_file *file)
     free(tables->sensors);
     free(tables->tanks);
     free(tables->pumps);
+    free(tables->guards);
     free(tables->duties);
     free(tables->sources);
     free(tables->checks);

@@ -104,6 +104,7 @@ static const struct key tank_keys[] = {
     LENGTH("diameter", true, 100, 500000, "inside, of an upright cylinder"),
     LENGTH("depth", true, 100, 65000, "from the floor to the full mark"),
     LENGTH("gap", true, 0, 65000, "from the full mark up to the sensor's face"),
+    PERCENT("heel", false, "below this a pump draws air"),
     LENGTH("blanking", false, 0, 65000, "nearer than this it cannot measure"),
 };
 
@@ -112,6 +113,12 @@ static const struct key pump_keys[] = {
     ONE_OF("active", false, "the pin when it runs; high if not given", "high",
            "low"),
     A_THING("from", false, "the tank it draws from", "tank"),
+    A_THING("into", false, "the tank it fills", "tank"),
+    PERCENT("full_at", false,
+            "destination above this: it never runs; 97% if "
+            "not given"),
+    OTHER("needs", KEY_NEEDS, false,
+          "SENSOR above LIMIT back LIMIT: a supply it may not run below"),
     PERCENT("dry_below", false, "source below this: it never runs"),
     PERCENT("dry_clear", false, "source above this: it may run again"),
     TIME("rest", false, 0, "between a stop and the next start"),

@@ -14,7 +14,7 @@
  *   SMOOTH    median N and its kin         RETRY   TIME xN
  *   POINTS    RAW:VALUE pairs              STEADY  BAND TIME
  *   RATE      a quantity/s                 READ    holding|input FIRST COUNT
- *   TAKE      SOURCE WORD signed xSCALE */
+ *   TAKE      SOURCE WORD signed xSCALE    NEEDS   SENSOR above Q back Q */
 enum key_type {
     KEY_TEXT,
     KEY_PORT,
@@ -31,6 +31,7 @@ enum key_type {
     KEY_RATE,
     KEY_READ,
     KEY_TAKE,
+    KEY_NEEDS,
     KEY_TYPE_COUNT
 };
 

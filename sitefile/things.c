@@ -203,6 +203,34 @@ static int32_t read_scale(const char *text)
     return (int32_t)(scale * 1e6 + 0.5);
 }
 
+/* Finds a name that is only a part of the value. */
+static void find_part(struct reading *reading, const char *name,
+                      const char *kind)
+{
+    struct value found = *reading->value;
+    struct key key = *reading->key;
+    found.text = name;
+    key.words = (const char *const[]){kind, NULL};
+    struct reading inner = {&key, &found, reading->things, reading->problems};
+    read_thing(&inner);
+    reading->value->number = found.number;
+}
+
+/* The limits are read once their unit is known, in plan.c. */
+static void read_needs(struct reading *reading)
+{
+    char name[32];
+    char low[24];
+    char back[24];
+    if (sscanf(reading->value->text, "%31s above %23s back %23s", name, low,
+               back) != 3)
+        problem_error(reading->problems, reading->value->place,
+                      "expected SENSOR above LIMIT back LIMIT, such as battery "
+                      "above 11.9V back 12.4V");
+    else
+        find_part(reading, name, "sensor");
+}
+
 static void read_take(struct reading *reading)
 {
     struct value *value = reading->value;
@@ -220,13 +248,7 @@ static void read_take(struct reading *reading)
                       "needed, such as soil_bus 2 signed x0.1");
         return;
     }
-    struct value found = *value;
-    struct key key = *reading->key;
-    found.text = name;
-    key.words = (const char *const[]){"source", NULL};
-    struct reading inner = {&key, &found, reading->things, reading->problems};
-    read_thing(&inner);
-    value->number = found.number;
+    find_part(reading, name, "source");
 }
 
 static void read_range(struct reading *reading)
@@ -299,7 +321,7 @@ static void (*const readers[])(struct reading *) = {
     [KEY_SMOOTH] = read_smooth, [KEY_RETRY] = read_retry,
     [KEY_POINTS] = read_later,  [KEY_STEADY] = read_later,
     [KEY_RATE] = read_later,    [KEY_READ] = read_read,
-    [KEY_TAKE] = read_take,
+    [KEY_TAKE] = read_take,     [KEY_NEEDS] = read_needs,
 };
 _Static_assert(sizeof(readers) / sizeof(readers[0]) == KEY_TYPE_COUNT,
                "one reader a type");

@@ -39,14 +39,30 @@ enum cup_mode {
         CUP_MODE_COUNT
 };
 
+/* The guards that look at a reading. */
+enum cup_guard_kind {
+    CUP_GUARD_SOURCE,      /* no below dry_below; yes above dry_clear */
+    CUP_GUARD_DESTINATION, /* no above full_at; yes below full_at less a bit */
+    CUP_GUARD_SUPPLY,      /* no below a voltage; yes above another */
+    CUP_GUARD_COUNT
+};
+
+/* One guard: past `mark` it says no, and goes on until past `clear` the other
+ * way; it says no, too, while the reading is lost or unknown. `about` is the
+ * thing it looks at. */
+struct cup_guard {
+    int32_t mark;
+    int32_t clear;
+    cup_index about;
+    uint8_t kind;
+};
+
 /* What the grower decided about a pump.
  *   rest_ms        between a stop and the next start
  *   longest_ms     of one run; 0 is no limit
  *   retry_ms       from a trip to the next try
  *   hand_limit_ms  the longest hand run
- *   dry_below      of the source, hundredths of a per cent: below it, no
- *   dry_clear      above it, yes again; above dry_below
- *   from           the tank it draws from, as a thing; CUP_NONE: no guard
+ *   guards         its guards, guard_count of them; the first no counts
  *   retries        tries after a trip before it is locked
  *   active_low     the output's pin is low when the pump runs */
 struct cup_pump {
@@ -54,9 +70,8 @@ struct cup_pump {
     uint32_t longest_ms;
     uint32_t retry_ms;
     uint32_t hand_limit_ms;
-    int32_t dry_below;
-    int32_t dry_clear;
-    cup_index from;
+    CUP_FLASH struct cup_guard *guards;
+    uint8_t guard_count;
     uint8_t retries;
     bool active_low;
 };
@@ -89,10 +104,11 @@ enum {
     CUP_PUMP_IS_TRIPPED = 8,
     CUP_PUMP_IS_LOCKED = 16,
     CUP_PUMP_IS_WANTED = 32,
-    CUP_PUMP_IS_LOW = 64,      /* the source guard's memory */
-    CUP_PUMP_IS_STEERED = 128, /* its mode changed and was not told */
-    CUP_PUMP_IS_CLEARED = 256, /* it was cleared and that was not told */
-    CUP_PUMP_WAS_OFF = 512,    /* a hand run returns to off, not to auto */
+    CUP_PUMP_IS_STEERED = 64,  /* its mode changed and was not told */
+    CUP_PUMP_IS_CLEARED = 128, /* it was cleared and that was not told */
+    CUP_PUMP_WAS_OFF = 256,    /* a hand run returns to off, not to auto */
+    CUP_PUMP_GUARDED = 512,    /* a guard's memory, by its kind: this and */
+                               /* the next two bits */
 
     /* Something of these may end or must be told in this pass. */
     CUP_PUMP_IS_TIMED = CUP_PUMP_IS_RESTING | CUP_PUMP_IS_BOOTING |
@@ -115,17 +131,21 @@ static inline void cup_pump_set(struct cup_pump_state *state, unsigned flags,
         state->flags = (uint16_t)(state->flags & ~flags);
 }
 
-/* Off, resting since boot, the source guard closed. */
+/* Off, resting since boot, every guard closed until its reading is clear. */
 void cup_pump_boot(struct cup_pump_state *state, uint32_t now_ms);
 
-/* Asks the source guards of a pump that has a source; keeps the answer in
- * state->no. */
-void cup_guard_step(CUP_FLASH struct cup_pump *pump,
-                    struct cup_pump_state *state, struct cup_reading source);
+/* Asks one guard. Returns the reason why it says no, or CUP_REASON_NONE. */
+uint8_t cup_guard_step(CUP_FLASH struct cup_guard *guard,
+                       struct cup_pump_state *state,
+                       struct cup_reading reading);
 
-/* The numbers behind the guard's `reason`. */
-struct cup_cause cup_guard_cause(CUP_FLASH struct cup_pump *pump,
-                                 uint8_t reason, struct cup_reading source);
+/* The guard of a pump whose reason this is; null when none has it. */
+CUP_FLASH struct cup_guard *cup_guard_of(CUP_FLASH struct cup_pump *pump,
+                                         uint8_t reason);
+
+/* The numbers behind a guard's `reason`, for a reading that can be used. */
+struct cup_cause cup_guard_cause(CUP_FLASH struct cup_guard *guard,
+                                 uint8_t reason, struct cup_reading reading);
 
 /* Ends rests, pauses and hand runs whose time is over. */
 void cup_pump_age(CUP_FLASH struct cup_pump *pump, struct cup_pump_state *state,

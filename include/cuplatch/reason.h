@@ -33,7 +33,9 @@ enum cup_unit {
 /* Reason, code, the unit of its numbers (THING: that of the thing it is
  * about), sentence, sentence when it is over ("" where the first serves).
  * %a: the thing it is about, %o: the thing the event is of, %v: value,
- * %l: limit. The rejects come first, NO_ANSWER to NEAR. */
+ * %l: limit. The rejects come first, NO_ANSWER to NEAR. The guards have four
+ * each, in the order of CUP_GUARDS: past its mark, not yet clear, lost,
+ * unknown. */
 #define CUP_REASONS(X)                                                         \
     X(NONE, "none", THING, "", "")                                             \
     X(NO_ANSWER, "no-answer", THING, "%a gives no answer", "")                 \
@@ -64,6 +66,22 @@ enum cup_unit {
     X(SOURCE_LOST, "source-lost", SECOND, "%a is lost: nothing good for %v",   \
       "%a can be read again")                                                  \
     X(SOURCE_UNKNOWN, "source-unknown", THING, "%a has no reading yet",        \
+      "%a can be read now")                                                    \
+    X(DESTINATION_FULL, "destination-full", THING,                             \
+      "%a %v is above full_at %l", "%a %v is below %l again")                  \
+    X(DESTINATION_NOT_CLEAR, "destination-not-clear", THING,                   \
+      "%a %v is not yet below %l", "%a %v is below %l again")                  \
+    X(DESTINATION_LOST, "destination-lost", SECOND,                            \
+      "%a is lost: nothing good for %v", "%a can be read again")               \
+    X(DESTINATION_UNKNOWN, "destination-unknown", THING,                       \
+      "%a has no reading yet", "%a can be read now")                           \
+    X(SUPPLY_LOW, "supply-low", THING, "%a %v is below %l",                    \
+      "%a %v is back above %l")                                                \
+    X(SUPPLY_NOT_CLEAR, "supply-not-clear", THING,                             \
+      "%a %v is not yet back above %l", "%a %v is back above %l")              \
+    X(SUPPLY_LOST, "supply-lost", SECOND, "%a is lost: nothing good for %v",   \
+      "%a can be read again")                                                  \
+    X(SUPPLY_UNKNOWN, "supply-unknown", THING, "%a has no reading yet",        \
       "%a can be read now")                                                    \
     X(NOT_FRESH, "not-fresh", THING, "%a has no sample since a late pass", "") \
     X(REST, "rest", SECOND, "%o rests, %v left of %l", "")                     \

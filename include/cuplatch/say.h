@@ -29,8 +29,9 @@ uint8_t cup_unit_decimals(uint8_t unit);
 uint8_t cup_cause_unit(CUP_FLASH struct cup_plan *plan,
                        const struct cup_cause *cause);
 
-/* Whether the sentence of a reason shows its value ('v') or limit ('l'). */
-bool cup_reason_shows(uint8_t reason, char part);
+/* Whether the sentence of a reason, or of its end, shows its value ('v') or
+ * limit ('l'). */
+bool cup_reason_shows(uint8_t reason, bool over, char part);
 
 /* A thing's name; "site" for CUP_NONE, "?" when the plan has no names. */
 const char *cup_thing_name(CUP_FLASH struct cup_plan *plan, cup_index thing);

@@ -188,9 +188,8 @@ void cup_sensor_hear_bytes(const struct cup_sensor_use *use,
                            struct cup_stream_state *stream, uint32_t now_ms,
                            const uint8_t *bytes, size_t count);
 
-/* The value of a mean of stored raw values, in the sensor's unit. */
-int32_t cup_sensor_convert(const struct cup_sensor_use *use,
-                           struct cup_mean mean);
+/* The value of one stored raw value, without smoothing. */
+int32_t cup_sensor_convert(const struct cup_sensor_use *use, uint16_t stored);
 
 /* Loses the reading when its time is over. Returns how many ms are left until
  * it would be lost; UINT32_MAX when it is lost already. */

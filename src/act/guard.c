@@ -1,38 +1,62 @@
-/* The source guards: never pump from a tank that is low, lost or unknown. */
+/* The guards: never pump from what is low, into what is full, on a supply that
+ * is weak, or by a reading that is lost. A guard can only say no. */
 #include "cuplatch/pump.h"
 
-static uint8_t source_says(CUP_FLASH struct cup_pump *pump,
-                           struct cup_pump_state *state,
-                           struct cup_reading source)
+/* The first of a guard's four reasons. */
+#define FIRST CUP_REASON_SOURCE_LOW
+enum { PAST, NOT_CLEAR, LOST, UNKNOWN, REASONS_EACH };
+_Static_assert(CUP_REASON_SUPPLY_UNKNOWN ==
+                   FIRST + CUP_GUARD_COUNT * REASONS_EACH - 1,
+               "four reasons each, in the order of the guards");
+
+static uint8_t reason_of(CUP_FLASH struct cup_guard *guard, uint8_t which)
 {
-    if (!cup_usable(source))
-        return source.quality == CUP_QUALITY_LOST ? CUP_REASON_SOURCE_LOST
-                                                  : CUP_REASON_SOURCE_UNKNOWN;
-    if (source.value < pump->dry_below) {
-        cup_pump_set(state, CUP_PUMP_IS_LOW, true);
-        return CUP_REASON_SOURCE_LOW;
+    return (uint8_t)(FIRST + guard->kind * REASONS_EACH + which);
+}
+
+/* How far a value is past a mark, to the side where the guard says no. */
+static inline bool past(bool low_is_bad, int32_t value, int32_t mark)
+{
+    return low_is_bad ? value < mark : value > mark;
+}
+
+uint8_t cup_guard_step(CUP_FLASH struct cup_guard *guard,
+                       struct cup_pump_state *state, struct cup_reading reading)
+{
+    unsigned memory = (unsigned)CUP_PUMP_GUARDED << guard->kind;
+    bool low_is_bad = guard->mark < guard->clear;
+    if (!cup_usable(reading))
+        return reason_of(guard,
+                         reading.quality == CUP_QUALITY_LOST ? LOST : UNKNOWN);
+    bool bad = past(low_is_bad, reading.value, guard->mark);
+    if (!bad && !cup_pump_is(state, memory))
+        return CUP_REASON_NONE;
+    bool clear = past(!low_is_bad, reading.value, guard->clear);
+    cup_pump_set(state, memory, !clear);
+    if (clear)
+        return CUP_REASON_NONE;
+    return reason_of(guard, bad ? PAST : NOT_CLEAR);
+}
+
+CUP_FLASH struct cup_guard *cup_guard_of(CUP_FLASH struct cup_pump *pump,
+                                         uint8_t reason)
+{
+    for (uint8_t i = 0; i < pump->guard_count; i++) {
+        uint8_t first = reason_of(&pump->guards[i], PAST);
+        if (reason >= first && reason < first + REASONS_EACH)
+            return &pump->guards[i];
     }
-    if (source.value > pump->dry_clear)
-        cup_pump_set(state, CUP_PUMP_IS_LOW, false);
-    return cup_pump_is(state, CUP_PUMP_IS_LOW) ? CUP_REASON_SOURCE_NOT_CLEAR
-                                               : CUP_REASON_NONE;
+    return NULL;
 }
 
-void cup_guard_step(CUP_FLASH struct cup_pump *pump,
-                    struct cup_pump_state *state, struct cup_reading source)
+struct cup_cause cup_guard_cause(CUP_FLASH struct cup_guard *guard,
+                                 uint8_t reason, struct cup_reading reading)
 {
-    state->no = source_says(pump, state, source);
-}
-
-struct cup_cause cup_guard_cause(CUP_FLASH struct cup_pump *pump,
-                                 uint8_t reason, struct cup_reading source)
-{
-    struct cup_cause cause = {.about = pump->from, .reason = reason};
-    if (!cup_usable(source))
-        return cup_unusable(pump->from, source, CUP_REASON_SOURCE_LOST,
-                            CUP_REASON_SOURCE_UNKNOWN);
-    cause.value = source.value;
-    cause.limit =
-        source.value < pump->dry_below ? pump->dry_below : pump->dry_clear;
-    return cause;
+    bool beyond = past(guard->mark < guard->clear, reading.value, guard->mark);
+    return (struct cup_cause){
+        .about = guard->about,
+        .reason = reason,
+        .value = reading.value,
+        .limit = beyond ? guard->mark : guard->clear,
+    };
 }

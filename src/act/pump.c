@@ -6,7 +6,8 @@ void cup_pump_boot(struct cup_pump_state *state, uint32_t now_ms)
     state->since_ms = now_ms;
     state->duty = CUP_NONE;
     cup_pump_set(state,
-                 CUP_PUMP_IS_RESTING | CUP_PUMP_IS_BOOTING | CUP_PUMP_IS_LOW,
+                 CUP_PUMP_IS_RESTING | CUP_PUMP_IS_BOOTING |
+                     CUP_PUMP_GUARDED * ((1u << CUP_GUARD_COUNT) - 1),
                  true);
 }
 

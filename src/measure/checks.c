@@ -104,7 +104,7 @@ static uint8_t judge_pulses(const struct cup_sensor_use *use, uint32_t now_ms,
 }
 
 uint8_t cup_checks_judge(const struct cup_sensor_use *use, uint32_t now_ms,
-                         bool lost, uint16_t *stored)
+                         bool lost, uint16_t *stored, int32_t value)
 {
     CUP_FLASH struct cup_checks *checks = use->sensor->checks;
     struct cup_checks_state *state = use->checks;
@@ -116,7 +116,6 @@ uint8_t cup_checks_judge(const struct cup_sensor_use *use, uint32_t now_ms,
         *stored = settle(use, now_ms, *stored);
         return CUP_REASON_NONE;
     }
-    int32_t value = cup_sensor_convert(use, (struct cup_mean){*stored, 1});
     uint8_t reason = CUP_REASON_NONE;
     if (value < checks->near)
         return CUP_REASON_NEAR;

@@ -2,6 +2,7 @@
 #include "cuplatch/sensor.h"
 
 #include "checks.h"
+#include "cuplatch/echo.h"
 
 void cup_sensor_boot(CUP_FLASH struct cup_sensor *sensor,
                      struct cup_sensor_state *state, uint32_t now_ms)
@@ -65,6 +66,19 @@ CUP_RARE static void reject(struct cup_sensor_state *state, uint8_t reason)
         state->reading.quality = CUP_QUALITY_HELD;
 }
 
+static inline int32_t convert(const struct cup_sensor_use *use,
+                              struct cup_mean mean)
+{
+    if (use->sensor->air != CUP_NONE)
+        return cup_echo_mm10(mean, use->air_cdeg);
+    return cup_curve_at(use->sensor->curve, mean);
+}
+
+int32_t cup_sensor_convert(const struct cup_sensor_use *use, uint16_t stored)
+{
+    return convert(use, (struct cup_mean){stored, 1});
+}
+
 static void accept(const struct cup_sensor_use *use, uint16_t stored)
 {
     CUP_FLASH struct cup_sensor *sensor = use->sensor;
@@ -72,7 +86,7 @@ static void accept(const struct cup_sensor_use *use, uint16_t stored)
     struct cup_reading *reading = &state->reading;
     state->latest = stored;
     cup_window_add(sensor->window, &state->window, use->cells, stored);
-    reading->value = cup_sensor_convert(
+    reading->value = convert(
         use, cup_window_mean(sensor->window, &state->window, use->cells));
     reading->quality = CUP_QUALITY_GOOD;
     reading->reason = CUP_REASON_NONE;
@@ -89,7 +103,8 @@ void cup_sensor_hear(const struct cup_sensor_use *use, uint32_t now_ms,
     uint16_t stored =
         (uint16_t)((uint32_t)sample.raw - (uint32_t)sensor->offset);
     if (use->checks && reason == CUP_REASON_NONE)
-        reason = cup_checks_judge(use, now_ms, lost, &stored);
+        reason = cup_checks_judge(use, now_ms, lost, &stored,
+                                  cup_sensor_convert(use, stored));
     if (reason != CUP_REASON_NONE) {
         reject(state, reason);
         return;

@@ -154,13 +154,11 @@ static void fill_tank(const struct cup_site *site, cup_index i,
 {
     CUP_FLASH struct cup_tank *tank = &site->plan->tanks[i];
     struct cup_tank_state *state = &site->tanks[i];
-    if (sensor->reading.reason == CUP_REASON_NEAR) {
-        state->value = state->shown = CUP_TANK_FULL;
-        return;
-    }
-    state->value = cup_tank_fill_pct100(tank, sensor->reading.value);
+    state->value = sensor->reading.reason == CUP_REASON_NEAR
+                       ? CUP_TANK_FULL
+                       : cup_tank_fill_pct100(tank, sensor->reading.value);
     state->shown = state->value;
-    if (site->plan->sensors[tank->sensor].checks)
+    if (site->plan->checks > 0 && sensor->reading.reason == CUP_REASON_NONE)
         state->shown =
             cup_tank_fill_pct100(tank, cup_shown_of(site, tank->sensor));
 }
@@ -232,20 +230,32 @@ static void decide(struct pass *pass)
 
 /* Guards and stops */
 
-static struct cup_reading source_of(const struct pass *pass, cup_index i)
-{
-    return cup_reading_of(pass->site, pass->site->plan->pumps[i].from);
-}
-
 static struct cup_cause guard_cause(const struct pass *pass, cup_index i,
                                     uint8_t reason)
 {
-    CUP_FLASH struct cup_pump *pump = &pass->site->plan->pumps[i];
-    struct cup_reading source = source_of(pass, i);
-    if (!cup_usable(source))
-        return lost_cause(pass, pump->from, CUP_REASON_SOURCE_LOST,
-                          CUP_REASON_SOURCE_UNKNOWN);
-    return cup_guard_cause(pump, reason, source);
+    CUP_FLASH struct cup_guard *guard =
+        cup_guard_of(&pass->site->plan->pumps[i], reason);
+    if (!guard)
+        return plain(reason, 0, 0);
+    struct cup_reading reading = cup_reading_of(pass->site, guard->about);
+    if (!cup_usable(reading))
+        return lost_cause(pass, guard->about, reason, reason);
+    return cup_guard_cause(guard, reason, reading);
+}
+
+static void check_guards(const struct pass *pass,
+                         CUP_FLASH struct cup_pump *plan,
+                         struct cup_pump_state *pump)
+{
+    uint8_t no = CUP_REASON_NONE;
+    CUP_FLASH struct cup_guard *guard = plan->guards + plan->guard_count;
+    while (guard > plan->guards) { /* from the last: the first no counts */
+        guard--;
+        uint8_t says = cup_guard_step(guard, pump,
+                                      cup_reading_of(pass->site, guard->about));
+        no = says ? says : no;
+    }
+    pump->no = no;
 }
 
 static struct cup_cause duty_cause(const struct pass *pass, cup_index duty)
@@ -321,19 +331,23 @@ CUP_RARE static void check_stop(struct pass *pass, cup_index i)
 
 /* Starts */
 
+static struct cup_cause not_fresh(cup_index about)
+{
+    return (struct cup_cause){.about = about, .reason = CUP_REASON_NOT_FRESH};
+}
+
 static struct cup_cause wait_cause(const struct pass *pass, cup_index i)
 {
     const struct cup_site *site = pass->site;
     const struct cup_pump_state *pump = &site->pumps[i];
     CUP_FLASH struct cup_pump *plan = &site->plan->pumps[i];
-    if (plan->from != CUP_NONE && !cup_fresh(source_of(pass, i)))
-        return (struct cup_cause){.about = plan->from,
-                                  .reason = CUP_REASON_NOT_FRESH};
+    for (uint8_t g = 0; g < plan->guard_count; g++)
+        if (!cup_fresh(cup_reading_of(site, plan->guards[g].about)))
+            return not_fresh(plan->guards[g].about);
     if (pump->mode == CUP_MODE_AUTO && pump->duty != CUP_NONE) {
         cup_index keep = site->plan->duties[pump->duty].keep;
         if (!cup_fresh(cup_reading_of(site, keep)))
-            return (struct cup_cause){.about = keep,
-                                      .reason = CUP_REASON_NOT_FRESH};
+            return not_fresh(keep);
     }
     if (site->plan->at_once > 0 && pass->running >= site->plan->at_once)
         return plain(CUP_REASON_AT_ONCE, pass->running, site->plan->at_once);
@@ -401,8 +415,7 @@ static void act(struct pass *pass)
     struct cup_pump_state *end = site->pumps + site->plan->pump_count;
     for (struct cup_pump_state *pump = site->pumps; pump < end;
          pump++, plan++) {
-        if (plan->from != CUP_NONE)
-            cup_guard_step(plan, pump, cup_reading_of(site, plan->from));
+        check_guards(pass, plan, pump);
         if (cup_pump_is(pump, CUP_PUMP_IS_STEERED))
             cup_pump_set(pump, CUP_PUMP_IS_STEERED, false);
         if (cup_pump_is(pump, CUP_PUMP_IS_ON))

@@ -30,7 +30,7 @@ int32_t cup_site_latest(const struct cup_site *site, cup_index sensor)
     if (sensor >= site->plan->sensor_count)
         return 0;
     struct cup_sensor_use use = cup_use_of(site, sensor);
-    return cup_sensor_convert(&use, (struct cup_mean){use.state->latest, 1});
+    return cup_sensor_convert(&use, use.state->latest);
 }
 
 uint32_t cup_site_age_ms(const struct cup_site *site, cup_index thing)

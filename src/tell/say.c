@@ -128,11 +128,18 @@ uint8_t cup_cause_unit(CUP_FLASH struct cup_plan *plan,
     return unit == CUP_UNIT_THING ? cup_thing_unit(plan, cause->about) : unit;
 }
 
-bool cup_reason_shows(uint8_t reason, char part)
+/* The sentence of a reason, or of its end where that has one of its own. */
+static const char *form_of(uint8_t reason, bool over)
+{
+    return over && *reasons[reason].over ? reasons[reason].over
+                                         : reasons[reason].text;
+}
+
+bool cup_reason_shows(uint8_t reason, bool over, char part)
 {
     if (reason >= CUP_REASON_COUNT)
         return false;
-    for (const char *at = reasons[reason].text; *at; at++)
+    for (const char *at = form_of(reason, over); *at; at++)
         if (at[0] == '%' && at[1] == part)
             return true;
     return false;
@@ -146,9 +153,7 @@ size_t cup_say_cause(char *text, size_t size, CUP_FLASH struct cup_plan *plan,
     if (cause->reason >= CUP_REASON_COUNT)
         return 0;
     uint8_t unit = cup_cause_unit(plan, cause);
-    const char *form = reasons[cause->reason].text;
-    if (over && *reasons[cause->reason].over)
-        form = reasons[cause->reason].over;
+    const char *form = form_of(cause->reason, over);
     for (; *form; form++) {
         if (*form != '%') {
             put(&page, *form);

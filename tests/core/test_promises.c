@@ -17,6 +17,7 @@ struct world {
     struct cup_curve curve;
     struct cup_sensor sensors[PUMPS + CAN_LOSE];
     struct cup_tank tanks[CAN_LOSE];
+    struct cup_guard guards[PUMPS][2];
     struct cup_pump pumps[PUMPS];
     struct cup_duty duties[PUMPS];
     struct cup_plan plan;
@@ -31,6 +32,7 @@ struct log {
 struct watch {
     bool on;
     bool low;
+    bool full;
     uint32_t since_ms;
 };
 
@@ -58,14 +60,21 @@ static void make_pump(struct world *world, struct chance *chance, int i)
 {
     int32_t low = chance_between(chance, 100, 9000);
     cup_index tank = (cup_index)chance_between(chance, 0, CAN_LOSE - 1);
+    int32_t full = chance_between(chance, 1000, 9900);
+    world->guards[i][0] = (struct cup_guard){
+        low, low + chance_between(chance, 1, 900),
+        cup_tank_thing(&world->plan, tank), CUP_GUARD_SOURCE};
+    world->guards[i][1] = (struct cup_guard){
+        full, full - chance_between(chance, 1, 900),
+        cup_tank_thing(&world->plan, (cup_index)(CAN_LOSE - 1 - tank)),
+        CUP_GUARD_DESTINATION};
     world->pumps[i] = (struct cup_pump){
         .rest_ms = some_ms(chance, 20),
         .longest_ms = some_ms(chance, 30),
         .retry_ms = some_ms(chance, 20),
         .hand_limit_ms = 10000,
-        .dry_below = low,
-        .dry_clear = low + chance_between(chance, 1, 900),
-        .from = cup_tank_thing(&world->plan, tank),
+        .guards = world->guards[i],
+        .guard_count = (uint8_t)chance_between(chance, 1, 2),
         .retries = (uint8_t)chance_between(chance, 0, 3),
     };
     int32_t start = chance_between(chance, 1, 9000);
@@ -143,9 +152,14 @@ static void watch_running(const struct cup_site *site, struct watch *watch,
                           cup_index i, bool by_hand)
 {
     const struct cup_pump *pump = &site->plan->pumps[i];
-    struct cup_reading source = cup_site_reading(site, pump->from);
+    struct cup_reading source = cup_site_reading(site, pump->guards[0].about);
     CHECK(fine(&source));
-    CHECK(source.value >= pump->dry_below && !watch->low);
+    CHECK(source.value >= pump->guards[0].mark && !watch->low);
+    if (pump->guard_count > 1) {
+        struct cup_reading into = cup_site_reading(site, pump->guards[1].about);
+        CHECK(fine(&into));
+        CHECK(into.value <= pump->guards[1].mark && !watch->full);
+    }
     if (by_hand)
         return;
     bool kept = false;
@@ -161,12 +175,17 @@ static void watch_pump(const struct cup_site *site, struct watch *watch,
                        cup_index i, uint32_t now_ms, bool steered)
 {
     const struct cup_pump *pump = &site->plan->pumps[i];
-    struct cup_reading source = cup_site_reading(site, pump->from);
+    struct cup_reading source = cup_site_reading(site, pump->guards[0].about);
+    struct cup_reading into = cup_site_reading(site, pump->guards[1].about);
     bool on = cup_site_runs(site, i);
-    if (fine(&source) && source.value < pump->dry_below)
+    if (fine(&source) && source.value < pump->guards[0].mark)
         watch->low = true;
-    if (fine(&source) && source.value > pump->dry_clear)
+    if (fine(&source) && source.value > pump->guards[0].clear)
         watch->low = false;
+    if (fine(&into) && into.value > pump->guards[1].mark)
+        watch->full = true;
+    if (fine(&into) && into.value < pump->guards[1].clear)
+        watch->full = false;
     if (on)
         watch_running(site, watch, i, steered);
     if (on != watch->on) {
@@ -241,7 +260,7 @@ static void play(const struct world *world, struct chance *chance)
     bool steers = chance_of(chance, 40);
     begin(&pair, &world->plan);
     for (int i = 0; i < PUMPS; i++)
-        watch[i] = (struct watch){.since_ms = now, .low = true};
+        watch[i] = (struct watch){.since_ms = now, .low = true, .full = true};
     for (int i = 0; i < PASSES && !harness_failed(); i++) {
         struct cup_want want;
         bool dark = chance_of(chance, 20);
@@ -274,16 +293,29 @@ CASE(promises_hold_on_random_sites)
 CASE(the_random_sites_met_every_reason)
 {
     static const uint8_t expected[] = {
-        CUP_REASON_POWER_ON,     CUP_REASON_BELOW_START,
-        CUP_REASON_ABOVE_START,  CUP_REASON_ABOVE_STOP,
-        CUP_REASON_BELOW_STOP,   CUP_REASON_UNDER_WAY,
-        CUP_REASON_READING_LOST, CUP_REASON_READABLE,
-        CUP_REASON_SOURCE_LOW,   CUP_REASON_SOURCE_NOT_CLEAR,
-        CUP_REASON_SOURCE_LOST,  CUP_REASON_SOURCE_UNKNOWN,
-        CUP_REASON_LONGEST,      CUP_REASON_LOCKED,
-        CUP_REASON_LATE,         CUP_REASON_HAND,
-        CUP_REASON_HAND_OVER,    CUP_REASON_OFF,
-        CUP_REASON_AUTO,         CUP_REASON_CLEARED,
+        CUP_REASON_POWER_ON,
+        CUP_REASON_BELOW_START,
+        CUP_REASON_ABOVE_START,
+        CUP_REASON_ABOVE_STOP,
+        CUP_REASON_BELOW_STOP,
+        CUP_REASON_UNDER_WAY,
+        CUP_REASON_READING_LOST,
+        CUP_REASON_READABLE,
+        CUP_REASON_SOURCE_LOW,
+        CUP_REASON_SOURCE_NOT_CLEAR,
+        CUP_REASON_SOURCE_LOST,
+        CUP_REASON_SOURCE_UNKNOWN,
+        CUP_REASON_DESTINATION_FULL,
+        CUP_REASON_DESTINATION_NOT_CLEAR,
+        CUP_REASON_DESTINATION_LOST,
+        CUP_REASON_LONGEST,
+        CUP_REASON_LOCKED,
+        CUP_REASON_LATE,
+        CUP_REASON_HAND,
+        CUP_REASON_HAND_OVER,
+        CUP_REASON_OFF,
+        CUP_REASON_AUTO,
+        CUP_REASON_CLEARED,
     };
     if (seen[CUP_REASON_POWER_ON] == 0)
         promises_hold_on_random_sites();

@@ -147,6 +147,51 @@ SCENARIO(a_lost_source_stops_the_pump,
           "echo quality readable, pump clear source-lost, "
           "pump start below-start"})
 
+#define FILL                                                                   \
+    "[fill]\nis = duty\nrun = pump\nkeep = soil\nstart = 30%\nstop = 60%\n"
+
+SCENARIO(a_full_destination_stops_the_pump_until_it_has_room,
+         SITE SOIL "every = 1s\n" ECHO PUMP
+                   "into = tank\nfull_at = 90%\nlongest = 1h\n" FILL,
+         {"0s", "soil=900 " AT_50, NULL, "pump=1", NULL},
+         {"10s", FULL, NULL, "pump=0", "pump stop destination-full"},
+         {"20s", "echo=1200", NULL, "pump=0", ""},
+         {"30s", AT_50, NULL, "pump=1",
+          "pump clear destination-full, pump start below-start"})
+
+SCENARIO(a_lost_destination_stops_the_pump,
+         SITE SOIL "every = 1s\n" ECHO PUMP "into = tank\nlongest = 1h\n" FILL,
+         {"0s", "soil=900 " AT_50, NULL, "pump=1", NULL},
+         {"1s", "echo=-", NULL, "pump=1", ""},
+         {"20s", NULL, NULL, "pump=0",
+          "echo quality reading-lost, pump stop destination-lost"},
+         {"21s", AT_50, NULL, "pump=1",
+          "echo quality readable, pump clear destination-lost, "
+          "pump start below-start"})
+
+SCENARIO(a_weak_supply_stops_the_pump_until_it_is_back,
+         SITE SOIL "every = 1s\n"
+                   "[battery]\nis = sensor\nform = volts\nport = adc:1\n"
+                   "every = 1s\n" PUMP
+                   "needs = battery above 11.9V back 12.4V\nlongest = 1h\n" BED,
+         {"0s", "soil=900 battery=12600", NULL, "pump=1", NULL},
+         {"1s", "battery=11900", NULL, "pump=1", ""},
+         {"2s", "battery=11899", NULL, "pump=0", "pump stop supply-low"},
+         {"3s", "battery=12400", NULL, "pump=0", ""},
+         {"4s", "battery=12401", NULL, "pump=1",
+          "pump clear supply-low, pump start below-start"})
+
+SCENARIO(the_first_guard_that_says_no_is_told,
+         SITE SOIL "every = 1s\n"
+                   "[battery]\nis = sensor\nform = volts\nport = adc:1\n"
+                   "every = 1s\n" ECHO PUMP DRY
+                   "needs = battery above 11.9V back 12.4V\nlongest = 1h\n" BED,
+         {"0s", "soil=500 battery=10000 " AT_10, NULL, "pump=0", NULL},
+         {"1s", "soil=900", NULL, "pump=0", "pump block source-low"},
+         {"2s", AT_50, NULL, "pump=0", ""},
+         {"3s", "battery=13000", NULL, "pump=1",
+          "pump clear source-low, pump start below-start"})
+
 SCENARIO(after_a_guard_the_duty_goes_on_inside_its_band,
          SITE SOIL "every = 1s\n" ECHO PUMP DRY "longest = 1h\n" BED,
          {"0s", "soil=900 " AT_50, NULL, "pump=1", NULL},

@@ -15,7 +15,7 @@ static const struct cup_sensor soil = {.curve = &curve,
                                        .window = {3, 1},
                                        .unit = CUP_UNIT_PERCENT,
                                        CUP_SENSOR_ALONE};
-static const struct cup_pump pump = {.rest_ms = 5000, .from = CUP_NONE};
+static const struct cup_pump pump = {.rest_ms = 5000};
 static const struct cup_duty bed = {{3000, 6000, 0}, 0, 0};
 static const struct cup_plan plan = {.layout = CUP_LAYOUT,
                                      .scan_ms = 1000,

@@ -1,0 +1,170 @@
+/* Pumps: their times, and the guards that their keys ask for. */
+#include <stdio.h>
+
+#include "inside.h"
+#include "quantity.h"
+
+/* A destination that was full is filled again this far below the mark. */
+#define FULL_AT 9700
+#define FULL_BAND 100
+
+static void add_guard(struct cup_file *file, const struct thing *thing,
+                      struct cup_guard guard)
+{
+    struct cup_pump *pump = &file->tables.pumps[thing->index];
+    struct cup_guard *guards =
+        &file->tables.guards[(size_t)thing->index * CUP_GUARD_COUNT];
+    pump->guards = guards;
+    guards[pump->guard_count++] = guard;
+}
+
+/* Source */
+
+static void check_heel(struct cup_file *file, const struct value *from,
+                       const struct value *below)
+{
+    const struct thing *tank = &file->things.list[from->number];
+    const struct value *heel = good_value(tank, "heel");
+    if (heel && below->number < heel->number)
+        problem_error(&file->problems, below->place,
+                      "below the heel of %s, %s, where the pump draws air",
+                      tank->section->name, heel->text);
+}
+
+static void check_dry_marks(struct cup_file *file, const struct value *below,
+                            const struct value *clear)
+{
+    if (clear->number <= below->number)
+        problem_error(&file->problems, clear->place,
+                      "must be above dry_below, %s", below->text);
+    else if (clear->number >= CUP_TANK_FULL || below->number == 0)
+        problem_error(&file->problems,
+                      below->number ? clear->place : below->place,
+                      "the tank reads 0 %% to 100 %%, so this could never be "
+                      "passed");
+}
+
+static void check_dry_keys(struct cup_file *file, const struct thing *thing)
+{
+    const struct value *below = value_of(thing, "dry_below");
+    const struct value *clear = value_of(thing, "dry_clear");
+    const struct value *from = value_of(thing, "from");
+    if (!from->given && (below->given || clear->given))
+        problem_error(&file->problems,
+                      below->given ? below->place : clear->place,
+                      "needs from, the tank that may run dry");
+    if (from->given && (!below->given || !clear->given))
+        problem_error(&file->problems, from->place,
+                      "a pump that draws from a tank needs dry_below and "
+                      "dry_clear, or it could run dry");
+}
+
+static void make_source(struct cup_file *file, const struct thing *thing)
+{
+    const struct value *from = good_value(thing, "from");
+    const struct value *below = good_value(thing, "dry_below");
+    const struct value *clear = good_value(thing, "dry_clear");
+    check_dry_keys(file, thing);
+    if (!below || !clear)
+        return;
+    check_dry_marks(file, below, clear);
+    if (!from)
+        return;
+    check_heel(file, from, below);
+    add_guard(file, thing,
+              (struct cup_guard){below->number, clear->number,
+                                 plan_number(file, from->number),
+                                 CUP_GUARD_SOURCE});
+}
+
+/* Destination */
+
+static void make_destination(struct cup_file *file, const struct thing *thing)
+{
+    const struct value *into = good_value(thing, "into");
+    const struct value *from = good_value(thing, "from");
+    const struct value *full_at = value_of(thing, "full_at");
+    int32_t mark = number_of(thing, "full_at", FULL_AT);
+    if (full_at->given && !value_of(thing, "into")->given)
+        problem_error(&file->problems, full_at->place,
+                      "needs into, the tank that may overflow");
+    if (full_at->good && (mark <= FULL_BAND || mark >= CUP_TANK_FULL))
+        problem_error(&file->problems, full_at->place,
+                      "expected more than 1 %% and less than 100 %%, which "
+                      "the tank never exceeds");
+    if (into && from && into->number == from->number)
+        problem_error(&file->problems, into->place,
+                      "the same tank as from; a pump moves water from one "
+                      "tank to another");
+    if (into)
+        add_guard(file, thing,
+                  (struct cup_guard){mark, mark - FULL_BAND,
+                                     plan_number(file, into->number),
+                                     CUP_GUARD_DESTINATION});
+}
+
+void plan_check_full(struct cup_file *file, const struct thing *pump,
+                     const struct value *keep, const struct value *stop)
+{
+    const struct value *into = good_value(pump, "into");
+    int32_t mark = number_of(pump, "full_at", FULL_AT);
+    if (into && into->number == keep->number && stop->number >= mark)
+        problem_error(&file->problems, stop->place,
+                      "must be below the pump's full_at, %d.%02d %%, or the "
+                      "guard stops it first",
+                      (int)mark / 100, (int)mark % 100);
+}
+
+/* Supply */
+
+static const char *read_limits(const struct value *needs, enum cup_unit unit,
+                               struct cup_guard *guard)
+{
+    char low[24] = "";
+    char back[24] = "";
+    sscanf(needs->text, "%*31s above %23s back %23s", low, back);
+    const char *wrong = quantity_read(low, unit, &guard->mark);
+    return wrong ? wrong : quantity_read(back, unit, &guard->clear);
+}
+
+static void make_supply(struct cup_file *file, const struct thing *thing)
+{
+    const struct value *needs = good_value(thing, "needs");
+    if (!needs)
+        return;
+    struct cup_guard guard = {.about = plan_number(file, needs->number),
+                              .kind = CUP_GUARD_SUPPLY};
+    enum cup_unit unit =
+        (enum cup_unit)cup_thing_unit(&file->plan, guard.about);
+    const char *wrong = read_limits(needs, unit, &guard);
+    if (wrong)
+        problem_error(&file->problems, needs->place, "%s", wrong);
+    else if (guard.clear <= guard.mark)
+        problem_error(&file->problems, needs->place,
+                      "back must be above the first limit");
+    else
+        add_guard(file, thing, guard);
+}
+
+/* The pump as a whole */
+
+void plan_make_pump(struct cup_file *file, const struct thing *thing)
+{
+    struct cup_pump *pump = &file->tables.pumps[thing->index];
+    const struct value *retry = good_value(thing, "retry");
+    *pump = (struct cup_pump){
+        .rest_ms = (uint32_t)number_of(thing, "rest", 0),
+        .longest_ms = (uint32_t)number_of(thing, "longest", 0),
+        .retry_ms = (uint32_t)number_of(thing, "retry", 0),
+        .hand_limit_ms = (uint32_t)number_of(thing, "hand_limit", 600000),
+        .retries = (uint8_t)(retry ? retry->second : 0),
+        .active_low = number_of(thing, "active", 0) == 1,
+    };
+    make_source(file, thing);
+    make_destination(file, thing);
+    make_supply(file, thing);
+    if (!value_of(thing, "longest")->given)
+        problem_warning(&file->problems, thing->place,
+                        "no longest: only its duty and its guards stop it. "
+                        "Add one, such as longest = 15m");
+}
