@@ -76,16 +76,29 @@ static void explain_sensor(const struct cup_file *file, cup_index i, FILE *out)
     explain_checks(&file->plan, i, out);
 }
 
-static void explain_tank(const struct cup_plan *plan, cup_index i, FILE *out)
+static void explain_tank(const struct cup_file *file, cup_index i, FILE *out)
 {
+    const struct cup_plan *plan = &file->plan;
     const struct cup_tank *tank = &plan->tanks[i];
     const struct cup_knot *full = &tank->fill->knots[tank->fill->count - 1];
+    const char *who = name(plan, cup_tank_thing(plan, i));
+    double error = plan_tank_error(file, i);
     int32_t litres = cup_curve_value(tank->volume, full->x);
-    fprintf(out, "  take %s for empty at %s from %s and for full at %s, %s;\n",
-            name(plan, cup_tank_thing(plan, i)),
-            say(tank->top_mm10, CUP_UNIT_MM).text, name(plan, tank->sensor),
-            say(tank->top_mm10 - full->x, CUP_UNIT_MM).text,
-            say((litres + 500) / 1000 * 1000, CUP_UNIT_LITRE).text);
+    struct said volume = say((litres + 500) / 1000 * 1000, CUP_UNIT_LITRE);
+    if (tank->form == CUP_TANK_DISTANCE)
+        fprintf(out,
+                "  take %s for empty at %s from %s and for full at %s, %s;\n",
+                who, say(tank->top, CUP_UNIT_MM).text, name(plan, tank->sensor),
+                say(tank->top - full->x, CUP_UNIT_MM).text, volume.text);
+    else
+        fprintf(out, "  take %s for full at a depth of %s by %s, %s;\n", who,
+                say(full->x * tank->step_mm10, CUP_UNIT_MM).text,
+                name(plan, tank->sensor), volume.text);
+    if (tank->fill->count > 2)
+        fprintf(out,
+                "    its curve of %d points is within %.2f %% of the true "
+                "shape;\n",
+                tank->fill->count, error);
 }
 
 static void explain_duty(const struct cup_plan *plan, cup_index i, FILE *out)
@@ -182,7 +195,7 @@ void cup_file_explain(const struct cup_file *file, FILE *out)
     for (cup_index i = 0; i < plan->sensor_count; i++)
         explain_sensor(file, i, out);
     for (cup_index i = 0; i < plan->tank_count; i++)
-        explain_tank(plan, i, out);
+        explain_tank(file, i, out);
     for (cup_index i = 0; i < plan->duty_count; i++)
         explain_duty(plan, i, out);
     if (plan->pump_count == 0)

@@ -40,6 +40,13 @@ void plan_free(struct cup_file *file);
 void plan_make_sensor(struct cup_file *file, const struct thing *thing);
 void plan_make_source(struct cup_file *file, const struct thing *thing);
 
+/* Tanks; in plan_tank.c. */
+void plan_make_tank(struct cup_file *file, const struct thing *thing);
+
+/* How far a tank's curve is from its true shape at the worst, in per cent of
+ * its volume. */
+double plan_tank_error(const struct cup_file *file, cup_index tank);
+
 /* Pumps and their guards; in plan_pump.c. */
 void plan_make_pump(struct cup_file *file, const struct thing *thing);
 

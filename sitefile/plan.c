@@ -7,64 +7,6 @@
 #include "inside.h"
 #include "quantity.h"
 
-/* Tanks */
-
-static void make_volume(struct cup_file *file, const struct thing *thing,
-                        size_t curve, uint16_t depth)
-{
-    const struct value *diameter = good_value(thing, "diameter");
-    if (!diameter)
-        return;
-    double radius_dm = diameter->number / 2000.0;
-    double depth_dm = depth / 1000.0;
-    double ml = 3.14159265358979323846 * radius_dm * radius_dm * depth_dm * 1e3;
-    struct cup_point points[] = {{0, 0}, {depth, (int32_t)fmin(ml, 1e9)}};
-    if (plan_make_curve(file, curve, points, 2, true))
-        problem_error(&file->problems, diameter->place,
-                      "a tank of more than 67000 L is more than the library "
-                      "can hold; is the unit right?");
-}
-
-static void check_tank_sensor(struct cup_file *file, const struct thing *thing,
-                              struct cup_tank *tank)
-{
-    const struct value *sensor = good_value(thing, "sensor");
-    if (!sensor)
-        return;
-    const struct thing *source = &file->things.list[sensor->number];
-    tank->sensor = source->index;
-    const struct value *blanking = good_value(thing, "blanking");
-    if (blanking)
-        plan_checks(file, source->index)->near = blanking->number;
-    if (good_value(source, "measures") &&
-        file->tables.sensors[tank->sensor].unit != CUP_UNIT_MM)
-        problem_error(&file->problems, sensor->place,
-                      "a tank needs a sensor that measures distance");
-}
-
-static void make_tank(struct cup_file *file, const struct thing *thing)
-{
-    struct cup_tank *tank = &file->tables.tanks[thing->index];
-    size_t curve = file->plan.sensor_count + 2u * thing->index;
-    const struct value *depth = good_value(thing, "depth");
-    const struct value *gap = good_value(thing, "gap");
-    tank->fill = plan_curve(file, curve);
-    tank->volume = plan_curve(file, curve + 1);
-    check_tank_sensor(file, thing, tank);
-    if (!depth || !gap)
-        return;
-    struct cup_point points[] = {{0, 0},
-                                 {(uint16_t)depth->number, CUP_TANK_FULL}};
-    tank->top_mm10 = depth->number + gap->number;
-    if (tank->top_mm10 > UINT16_MAX)
-        problem_error(&file->problems, gap->place,
-                      "depth and gap together are more than 6.5 m, farther "
-                      "than a ranger sees");
-    if (plan_make_curve(file, curve, points, 2, true))
-        abort(); /* depth is at least 10 mm */
-    make_volume(file, thing, curve + 1, (uint16_t)depth->number);
-}
-
 /* Duties */
 
 struct span span_of(const struct cup_plan *plan, cup_index thing)
@@ -190,7 +132,7 @@ static void check_used(struct cup_file *file, const struct thing *thing)
 void plan_make(struct cup_file *file)
 {
     static void (*const makers[])(struct cup_file *, const struct thing *) = {
-        [KIND_SENSOR] = plan_make_sensor, [KIND_TANK] = make_tank,
+        [KIND_SENSOR] = plan_make_sensor, [KIND_TANK] = plan_make_tank,
         [KIND_PUMP] = plan_make_pump,     [KIND_DUTY] = make_duty,
         [KIND_SOURCE] = plan_make_source,
     };

@@ -1,35 +1,51 @@
 /* A tank turns a sensor's reading into how full it is.
  *
- * From a distance: depth = top - distance, where top is the sensor face's
- * height above the floor (depth of the tank plus the gap above its full mark).
- * A tank's per cent is per cent of volume, whatever its shape. */
+ * The depth of the liquid comes from one of
+ *   distance  top - distance, top the height of the sensor's face above the
+ *             floor (the tank's depth plus the gap above its full mark)
+ *   pressure  pressure / (density * 9.80665 m/s2) above the sensor, and the
+ *             sensor's own height above the floor
+ *   level     per cent of the depth
+ * and a curve of depth gives per cent of volume, whatever the shape. */
 #ifndef CUPLATCH_TANK_H
 #define CUPLATCH_TANK_H
 
 #include "curve.h"
 #include "sensor.h"
 
-/*   fill      depth in mm10 to hundredths of a per cent of volume, clamped
- *   volume    depth in mm10 to ml, clamped; null when nobody asks
- *   top_mm10  from the floor to the sensor's face
- *   sensor    its sensor in the plan */
-struct cup_tank {
-    CUP_FLASH struct cup_curve *fill;
-    CUP_FLASH struct cup_curve *volume;
-    int32_t top_mm10;
-    cup_index sensor;
-};
+enum cup_tank_form { CUP_TANK_DISTANCE, CUP_TANK_PRESSURE, CUP_TANK_LEVEL };
 
 /* A full tank, in hundredths of a per cent of its volume. */
 #define CUP_TANK_FULL 10000
 
-/* Depth of the liquid, 0 to 65535 mm10, at a distance from the sensor. */
-uint16_t cup_tank_depth_mm10(CUP_FLASH struct cup_tank *tank,
-                             int32_t distance_mm10);
+/*   fill       depth in steps to hundredths of a per cent of volume, clamped
+ *   volume     depth in steps to ml, clamped; null when nobody asks
+ *   rise       steps of depth for a step of the sensor's value, but for a
+ *              distance, whose steps are its own
+ *   top        a distance's 0; else the sensor's height; in steps
+ *   step_mm10  what a step of depth is: 1, or 10 for tanks over 6.5 m
+ *   sensor     its sensor in the plan
+ *   form       an enum cup_tank_form */
+struct cup_tank {
+    CUP_FLASH struct cup_curve *fill;
+    CUP_FLASH struct cup_curve *volume;
+    struct cup_slope rise;
+    int32_t top;
+    cup_index sensor;
+    uint8_t form;
+    uint8_t step_mm10;
+};
 
-/* How full it is at a distance from the sensor, in hundredths of a per cent of
- * its volume. */
-int32_t cup_tank_fill_pct100(CUP_FLASH struct cup_tank *tank,
-                             int32_t distance_mm10);
+/* Depth of the liquid in steps, 0 to 65535, for a value of the sensor: mm10,
+ * Pa, or hundredths of a per cent. */
+uint16_t cup_tank_depth(CUP_FLASH struct cup_tank *tank, int32_t value);
+
+/* How full it is, in hundredths of a per cent of its volume. */
+int32_t cup_tank_fill_pct100(CUP_FLASH struct cup_tank *tank, int32_t value);
+
+/* What is in it, and what has room yet (ullage), in ml. 0 without a volume
+ * curve. */
+int32_t cup_tank_volume_ml(CUP_FLASH struct cup_tank *tank, int32_t value);
+int32_t cup_tank_ullage_ml(CUP_FLASH struct cup_tank *tank, int32_t value);
 
 #endif

@@ -1,18 +1,52 @@
-/* How full a tank is, from how far its surface is away. */
+/* How full a tank is, from what its sensor says. */
 #include "cuplatch/tank.h"
 
-uint16_t cup_tank_depth_mm10(CUP_FLASH struct cup_tank *tank,
-                             int32_t distance_mm10)
+/* The most a slope takes: over 20 bar. */
+#define VALUE_MOST ((UINT32_C(1) << 21) - 1)
+
+static uint16_t held_to_steps(int32_t steps)
 {
-    if (distance_mm10 >= tank->top_mm10)
+    if (steps < 0)
         return 0;
-    uint32_t depth = (uint32_t)tank->top_mm10 - (uint32_t)distance_mm10;
+    return steps > UINT16_MAX ? UINT16_MAX : (uint16_t)steps;
+}
+
+/* From pressure or level: what stands above the sensor, and its height. */
+static uint16_t depth_above(CUP_FLASH struct cup_tank *tank, int32_t value)
+{
+    uint32_t above = value < 0 ? 0 : (uint32_t)value;
+    struct cup_slope rise = tank->rise;
+    if (above > VALUE_MOST)
+        above = VALUE_MOST;
+    return held_to_steps(cup_slope_from(&rise, tank->top, true, above, 1));
+}
+
+uint16_t cup_tank_depth(CUP_FLASH struct cup_tank *tank, int32_t value)
+{
+    if (tank->form != CUP_TANK_DISTANCE)
+        return depth_above(tank, value);
+    if (value >= tank->top)
+        return 0;
+    uint32_t depth = (uint32_t)tank->top - (uint32_t)value;
     return depth > UINT16_MAX ? UINT16_MAX : (uint16_t)depth;
 }
 
-int32_t cup_tank_fill_pct100(CUP_FLASH struct cup_tank *tank,
-                             int32_t distance_mm10)
+int32_t cup_tank_fill_pct100(CUP_FLASH struct cup_tank *tank, int32_t value)
 {
-    return cup_curve_value(tank->fill,
-                           cup_tank_depth_mm10(tank, distance_mm10));
+    return cup_curve_value(tank->fill, cup_tank_depth(tank, value));
+}
+
+int32_t cup_tank_volume_ml(CUP_FLASH struct cup_tank *tank, int32_t value)
+{
+    if (!tank->volume)
+        return 0;
+    return cup_curve_value(tank->volume, cup_tank_depth(tank, value));
+}
+
+int32_t cup_tank_ullage_ml(CUP_FLASH struct cup_tank *tank, int32_t value)
+{
+    if (!tank->volume)
+        return 0;
+    return tank->volume->knots[tank->volume->count - 1].y -
+           cup_tank_volume_ml(tank, value);
 }

@@ -124,7 +124,7 @@ static void make_world(struct world *world, struct chance *chance)
     for (int i = 0; i < CAN_LOSE; i++)
         world->tanks[i] = (struct cup_tank){.fill = &world->curve,
                                             .volume = &world->curve,
-                                            .top_mm10 = 10000,
+                                            .top = 10000,
                                             .sensor = (cup_index)(PUMPS + i)};
     for (int i = 0; i < PUMPS; i++)
         make_pump(world, chance, i);
