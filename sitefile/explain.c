@@ -135,6 +135,20 @@ static void explain_guard(const struct cup_plan *plan, const char *who,
             about);
 }
 
+static void explain_proof(const struct cup_plan *plan, const char *who,
+                          const struct cup_proof *proof, FILE *out)
+{
+    static const char *const verbs[] = {"rises", "falls", "is above"};
+    uint8_t unit = proof->kind == CUP_PROOF_ABOVE
+                       ? cup_thing_unit(plan, proof->about)
+                       : CUP_UNIT_MM;
+    fprintf(out,
+            "  run %s for more than %s in all unless %s %s %s: that is a "
+            "trip, too;\n",
+            who, say_ms(proof->within_ms).text, name(plan, proof->about),
+            verbs[proof->kind], say(proof->change, unit).text);
+}
+
 static void explain_longest(const struct cup_plan *plan, cup_index i, FILE *out)
 {
     const struct cup_pump *pump = &plan->pumps[i];
@@ -159,6 +173,8 @@ static void explain_never(const struct cup_plan *plan, cup_index i, FILE *out)
     const char *who = name(plan, cup_pump_thing(plan, i));
     for (uint8_t g = 0; g < pump->guard_count; g++)
         explain_guard(plan, who, &pump->guards[g], out);
+    if (pump->proof)
+        explain_proof(plan, who, pump->proof, out);
     for (cup_index j = 0; j < plan->duty_count; j++)
         if (plan->duties[j].pump == i)
             fprintf(out, "  water by %s while %s is lost or was never read;\n",

@@ -1,6 +1,7 @@
 /* Pumps: their times, and the guards that their keys ask for. */
 #include <stdio.h>
 
+#include "cuplatch/say.h"
 #include "inside.h"
 #include "quantity.h"
 
@@ -146,6 +147,72 @@ static void make_supply(struct cup_file *file, const struct thing *thing)
         add_guard(file, thing, guard);
 }
 
+/* Proof of flow */
+
+/* How late a sensor's smoothed value is: half its window, and a period. */
+static uint32_t lag_of(const struct cup_sensor *sensor)
+{
+    return sensor->every_ms * (sensor->window.size + 1u) / 2;
+}
+
+static const char *read_change(const struct value *value, enum cup_unit unit,
+                               struct cup_proof *proof)
+{
+    char how[8] = "";
+    char change[24] = "";
+    char time[24] = "";
+    int32_t ms = 0;
+    sscanf(value->text, "%*31s %7s %23s in %23s", how, change, time);
+    proof->kind = *how == 'r'   ? CUP_PROOF_RISES
+                  : *how == 'f' ? CUP_PROOF_FALLS
+                                : CUP_PROOF_ABOVE;
+    if (proof->kind != CUP_PROOF_ABOVE)
+        unit = CUP_UNIT_MM;
+    const char *wrong = quantity_read(change, unit, &proof->change);
+    if (!wrong)
+        wrong = quantity_read(time, CUP_UNIT_SECOND, &ms);
+    proof->within_ms = (uint32_t)ms;
+    return wrong;
+}
+
+static void check_window(struct cup_file *file, const struct value *value,
+                         const struct cup_proof *proof)
+{
+    cup_index sensor = cup_thing_sensor(&file->plan, proof->about);
+    uint32_t least = 2 * lag_of(&file->tables.sensors[sensor]);
+    char time[24];
+    if (proof->within_ms >= least && proof->within_ms > 0)
+        return;
+    cup_say_value(time, sizeof(time), (int32_t)least, CUP_UNIT_SECOND);
+    problem_error(&file->problems, value->place,
+                  "too short: %s answers so late that it takes at least %s",
+                  cup_thing_name(&file->plan, proof->about), time);
+}
+
+static void make_proof(struct cup_file *file, const struct thing *thing)
+{
+    const struct value *value = good_value(thing, "proof");
+    struct cup_pump *pump = &file->tables.pumps[thing->index];
+    struct cup_proof *proof = &file->tables.proofs[thing->index];
+    if (!value)
+        return;
+    proof->about = plan_number(file, value->number);
+    enum cup_unit unit =
+        (enum cup_unit)cup_thing_unit(&file->plan, proof->about);
+    const char *wrong = read_change(value, unit, proof);
+    if (wrong) {
+        problem_error(&file->problems, value->place, "%s", wrong);
+        return;
+    }
+    pump->proof = proof;
+    pump->proof_own = file->plan.proofs++;
+    check_window(file, value, proof);
+    if (!value_of(thing, "retry")->given)
+        problem_warning(&file->problems, thing->place,
+                        "no retry: one failed proof locks it until cleared. "
+                        "Add one, such as retry = 10m x3");
+}
+
 /* The pump as a whole */
 
 void plan_make_pump(struct cup_file *file, const struct thing *thing)
@@ -163,6 +230,7 @@ void plan_make_pump(struct cup_file *file, const struct thing *thing)
     make_source(file, thing);
     make_destination(file, thing);
     make_supply(file, thing);
+    make_proof(file, thing);
     if (!value_of(thing, "longest")->given)
         problem_warning(&file->problems, thing->place,
                         "no longest: only its duty and its guards stop it. "

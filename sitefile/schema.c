@@ -131,6 +131,8 @@ static const struct key pump_keys[] = {
           "SENSOR above LIMIT back LIMIT: a supply it may not run below"),
     PERCENT("dry_below", false, "source below this: it never runs"),
     PERCENT("dry_clear", false, "source above this: it may run again"),
+    OTHER("proof", KEY_PROOF, false,
+          "TANK rises|falls LENGTH in TIME, or SENSOR above LIMIT in TIME"),
     TIME("rest", false, 0, "between a stop and the next start"),
     TIME("longest", false, 100, "a run this long is a trip"),
     OTHER("retry", KEY_RETRY, false,

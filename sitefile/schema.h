@@ -14,7 +14,8 @@
  *   SMOOTH    median N and its kin         RETRY   TIME xN
  *   POINTS    RAW:VALUE pairs              STEADY  BAND TIME
  *   RATE      a quantity/s                 READ    holding|input FIRST COUNT
- *   TAKE      SOURCE WORD signed xSCALE    NEEDS   SENSOR above Q back Q */
+ *   TAKE      SOURCE WORD signed xSCALE    NEEDS   SENSOR above Q back Q
+ *   PROOF     THING rises|falls|above Q in TIME */
 enum key_type {
     KEY_TEXT,
     KEY_PORT,
@@ -32,6 +33,7 @@ enum key_type {
     KEY_READ,
     KEY_TAKE,
     KEY_NEEDS,
+    KEY_PROOF,
     KEY_TYPE_COUNT
 };
 

@@ -7,6 +7,7 @@
 #ifndef CUPLATCH_PUMP_H
 #define CUPLATCH_PUMP_H
 
+#include "proof.h"
 #include "reason.h"
 #include "sensor.h"
 
@@ -63,6 +64,8 @@ struct cup_guard {
  *   retry_ms       from a trip to the next try
  *   hand_limit_ms  the longest hand run
  *   guards         its guards, guard_count of them; the first no counts
+ *   proof          that water moves; null when it has none, and proof_own the
+ *                  number of its state
  *   retries        tries after a trip before it is locked
  *   active_low     the output's pin is low when the pump runs */
 struct cup_pump {
@@ -71,6 +74,8 @@ struct cup_pump {
     uint32_t retry_ms;
     uint32_t hand_limit_ms;
     CUP_FLASH struct cup_guard *guards;
+    CUP_FLASH struct cup_proof *proof;
+    cup_index proof_own;
     uint8_t guard_count;
     uint8_t retries;
     bool active_low;

@@ -88,6 +88,13 @@ enum cup_unit {
     X(BOOT_WAIT, "boot-wait", SECOND, "%o waits after boot, %v left of %l",    \
       "")                                                                      \
     X(LONGEST, "longest", SECOND, "%o ran %v, its longest run is %l", "")      \
+    X(NO_RISE, "no-rise", MM, "%a rose %v in the run, not %l", "")             \
+    X(NO_FALL, "no-fall", MM, "%a fell %v in the run, not %l", "")             \
+    X(NO_FLOW, "no-flow", THING, "%a %v is not above %l in the run", "")       \
+    X(PROOF_LOST, "proof-lost", SECOND, "%a, which proves %o, is lost for %v", \
+      "")                                                                      \
+    X(PROOF_UNSURE, "proof-unsure", NONE,                                      \
+      "%a could not tell %v times: other pumps moved it", "")                  \
     X(RETRY, "retry", SECOND, "%o tripped and tries again in %v", "")          \
     X(LOCKED, "locked", NONE, "%o tripped %v times and stays off until clear", \
       "")                                                                      \

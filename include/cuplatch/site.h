@@ -45,7 +45,7 @@ struct cup_source_state {
  *   boot_wait_ms  nothing starts before it
  *   at_once       pumps that may run together; 0 is no limit
  *   cells         16-bit cells that all windows need
- *   checks, streams, supplies, channels   how many of each there are
+ *   checks, proofs, streams, supplies, channels   how many of each there are
  *   names         of every thing, by its number; null when not wanted */
 struct cup_plan {
     uint32_t scan_ms;
@@ -59,6 +59,7 @@ struct cup_plan {
     cup_index duty_count;
     cup_index source_count;
     cup_index checks;
+    cup_index proofs;
     cup_index streams;
     cup_index supplies;
     cup_index channels;
@@ -74,6 +75,8 @@ struct cup_plan {
 struct cup_tank_state {
     int32_t value;
     int32_t shown;
+    uint16_t movers; /* pumps that move it now */
+    uint16_t spare;
 };
 
 /* The pass itself: when it was, and how long nothing can change.
@@ -108,6 +111,7 @@ struct cup_site {
     struct cup_duty_state *duties;
     struct cup_source_state *sources;
     struct cup_checks_state *checks;
+    struct cup_proof_state *proofs;
     uint16_t *cells;
     struct cup_stream_state *streams;
     uint8_t *supplies; /* sensors that use each now */

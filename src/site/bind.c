@@ -12,6 +12,7 @@ size_t cup_site_size(CUP_FLASH struct cup_plan *plan)
            plan->duty_count * sizeof(struct cup_duty_state) +
            plan->source_count * sizeof(struct cup_source_state) +
            plan->checks * sizeof(struct cup_checks_state) +
+           plan->proofs * sizeof(struct cup_proof_state) +
            plan->cells * sizeof(uint16_t) +
            plan->streams * sizeof(struct cup_stream_state) + plan->supplies +
            plan->channels;
@@ -42,6 +43,7 @@ enum cup_error cup_site_bind(struct cup_site *site,
     site->duties = part(&next, plan->duty_count, sizeof(*site->duties));
     site->sources = part(&next, plan->source_count, sizeof(*site->sources));
     site->checks = part(&next, plan->checks, sizeof(*site->checks));
+    site->proofs = part(&next, plan->proofs, sizeof(*site->proofs));
     site->cells = part(&next, plan->cells, sizeof(*site->cells));
     site->streams = part(&next, plan->streams, sizeof(*site->streams));
     site->supplies = part(&next, plan->supplies, 1);

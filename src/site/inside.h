@@ -72,6 +72,49 @@ static inline int32_t cup_shown_of(const struct cup_site *site, cup_index thing)
     return site->sensors[thing].reading.value;
 }
 
+/* A pass under way. `halt` is a reason for everything to stop. */
+struct cup_pass {
+    const struct cup_site *site;
+    const struct cup_sink *sink;
+    struct cup_cause halt;
+    uint32_t t_ms;
+    uint32_t now;
+    uint32_t quiet;
+    cup_index running;
+    bool still;
+};
+
+/* A cause that is about the pump itself, or the site. */
+static inline struct cup_cause cup_plain(uint8_t reason, uint32_t value,
+                                         uint32_t limit)
+{
+    return (struct cup_cause){
+        .reason = reason,
+        .about = CUP_NONE,
+        .value = value > INT32_MAX ? INT32_MAX : (int32_t)value,
+        .limit = limit > INT32_MAX ? INT32_MAX : (int32_t)limit,
+    };
+}
+
+/* Events, by their thing or by the number of their pump. */
+CUP_RARE void cup_pass_tell(const struct cup_pass *pass, cup_index of,
+                            uint8_t kind, struct cup_cause cause);
+void cup_pass_tell_pump(const struct cup_pass *pass, cup_index pump,
+                        uint8_t kind, struct cup_cause cause);
+
+/* Causes: of a reading that is lost or unknown, of a pump's guard, of its
+ * switch, of its being wanted or not, of its having to wait. */
+struct cup_cause cup_pass_lost(const struct cup_pass *pass, cup_index thing,
+                               uint8_t lost, uint8_t unknown);
+struct cup_cause cup_pass_guard(const struct cup_pass *pass, cup_index i,
+                                uint8_t reason);
+struct cup_cause cup_pass_mode(const struct cup_pump_state *pump);
+struct cup_cause cup_pass_wish(const struct cup_pass *pass, cup_index i);
+struct cup_cause cup_pass_wait(const struct cup_pass *pass, cup_index i);
+
+/* Guards, proofs, stops and starts. */
+void cup_pass_act(struct cup_pass *pass);
+
 /* The first call of all: rests and waits count from here. */
 CUP_RARE void cup_site_begin(const struct cup_site *site, uint32_t now_ms);
 

@@ -1,0 +1,67 @@
+/* Proof of flow: a pump must show that water moves, or it is stopped before it
+ * runs dry. The best proof is at the far end: the destination rises.
+ *
+ * The change is added up over the time that the pump ran, be it in one run or
+ * in several; once that is `within_ms` it is judged, and a new window begins.
+ * While another pump moves the tank that should tell, the window is not
+ * conclusive; three of those in a row fail. A proof that is lost fails. */
+#ifndef CUPLATCH_PROOF_H
+#define CUPLATCH_PROOF_H
+
+#include "reason.h"
+#include "sensor.h"
+
+enum cup_proof_kind {
+    CUP_PROOF_RISES, /* a tank's depth, by at least so much */
+    CUP_PROOF_FALLS, /* the same, down */
+    CUP_PROOF_ABOVE  /* a sensor's value, at least so much when judged */
+};
+
+/* Inconclusive windows in a row that fail. */
+#define CUP_PROOF_MIXED_MOST 3
+
+/*   change     tenths of a millimetre of depth, or the sensor's own unit
+ *   within_ms  of running time
+ *   about      the tank or sensor that tells, as a thing */
+struct cup_proof {
+    int32_t change;
+    uint32_t within_ms;
+    cup_index about;
+    uint8_t kind;
+};
+
+/* All zero is the beginning. */
+struct cup_proof_state {
+    int32_t base;
+    int32_t gained;
+    uint32_t from_ms; /* our time when this part of the window began */
+    uint32_t ran_ms;  /* in its earlier parts */
+    uint8_t mixed;    /* another pump moved the tank in this window */
+    uint8_t unsure;   /* inconclusive windows in a row */
+    uint16_t spare;
+};
+_Static_assert(sizeof(struct cup_proof_state) == 20, "state has no padding");
+
+/* The pump started, or a new window begins. */
+void cup_proof_start(struct cup_proof_state *state, uint32_t now_ms,
+                     int32_t value);
+
+/* The pump stopped: what this part of the window gained is kept. */
+void cup_proof_stop(CUP_FLASH struct cup_proof *proof,
+                    struct cup_proof_state *state, uint32_t now_ms,
+                    int32_t value);
+
+/* ms of running until the window is judged. */
+uint32_t cup_proof_left(CUP_FLASH struct cup_proof *proof,
+                        const struct cup_proof_state *state, uint32_t now_ms);
+
+/* What a window came to. */
+enum cup_verdict { CUP_PROVED, CUP_UNSURE, CUP_FAILED };
+
+/* Judges a window that is over, and begins the next. For a failed one `cause`
+ * says why. */
+enum cup_verdict cup_proof_judge(CUP_FLASH struct cup_proof *proof,
+                                 struct cup_proof_state *state, uint32_t now_ms,
+                                 int32_t value, struct cup_cause *cause);
+
+#endif

@@ -1,0 +1,80 @@
+/* Whether a pump that runs moves any water. */
+#include "cuplatch/proof.h"
+
+static int32_t held_to_range(int64_t value)
+{
+    if (value > INT32_MAX)
+        return INT32_MAX;
+    return value < INT32_MIN ? INT32_MIN : (int32_t)value;
+}
+
+/* What was gained in the direction that proves. Wild readings saturate. */
+static int32_t gain(CUP_FLASH struct cup_proof *proof,
+                    const struct cup_proof_state *state, int32_t value)
+{
+    int64_t change = (int64_t)value - state->base;
+    if (proof->kind == CUP_PROOF_FALLS)
+        change = -change;
+    return held_to_range(state->gained + change);
+}
+
+void cup_proof_start(struct cup_proof_state *state, uint32_t now_ms,
+                     int32_t value)
+{
+    state->base = value;
+    state->from_ms = now_ms;
+}
+
+void cup_proof_stop(CUP_FLASH struct cup_proof *proof,
+                    struct cup_proof_state *state, uint32_t now_ms,
+                    int32_t value)
+{
+    uint32_t ran = cup_elapsed(now_ms, state->from_ms);
+    state->gained = gain(proof, state, value);
+    state->ran_ms += cup_least(ran, proof->within_ms - state->ran_ms);
+}
+
+uint32_t cup_proof_left(CUP_FLASH struct cup_proof *proof,
+                        const struct cup_proof_state *state, uint32_t now_ms)
+{
+    return cup_left(now_ms, state->from_ms, proof->within_ms - state->ran_ms);
+}
+
+static void begin_again(struct cup_proof_state *state, uint32_t now_ms,
+                        int32_t value)
+{
+    state->gained = 0;
+    state->ran_ms = 0;
+    state->mixed = 0;
+    cup_proof_start(state, now_ms, value);
+}
+
+static enum cup_verdict judge_mixed(struct cup_proof_state *state,
+                                    struct cup_cause *cause)
+{
+    state->unsure++;
+    if (state->unsure < CUP_PROOF_MIXED_MOST)
+        return CUP_UNSURE;
+    cause->reason = CUP_REASON_PROOF_UNSURE;
+    cause->value = state->unsure;
+    state->unsure = 0;
+    return CUP_FAILED;
+}
+
+enum cup_verdict cup_proof_judge(CUP_FLASH struct cup_proof *proof,
+                                 struct cup_proof_state *state, uint32_t now_ms,
+                                 int32_t value, struct cup_cause *cause)
+{
+    static CUP_FLASH uint8_t reasons[] = {
+        CUP_REASON_NO_RISE, CUP_REASON_NO_FALL, CUP_REASON_NO_FLOW};
+    bool above = proof->kind == CUP_PROOF_ABOVE;
+    int32_t shown = above ? value : gain(proof, state, value);
+    bool mixed = state->mixed;
+    *cause = (struct cup_cause){shown, proof->change, proof->about,
+                                reasons[proof->kind]};
+    begin_again(state, now_ms, value);
+    if (mixed)
+        return judge_mixed(state, cause);
+    state->unsure = 0;
+    return shown >= proof->change ? CUP_PROVED : CUP_FAILED;
+}

@@ -1,0 +1,270 @@
+/* The last word: guards, proofs, stops and starts of one pass. */
+#include "inside.h"
+
+/* Guards and stops */
+
+static void check_guards(const struct cup_pass *pass,
+                         CUP_FLASH struct cup_pump *plan,
+                         struct cup_pump_state *pump)
+{
+    uint8_t no = CUP_REASON_NONE;
+    CUP_FLASH struct cup_guard *guard = plan->guards + plan->guard_count;
+    while (guard > plan->guards) { /* from the last: the first no counts */
+        guard--;
+        uint8_t says = cup_guard_step(guard, pump,
+                                      cup_reading_of(pass->site, guard->about));
+        no = says ? says : no;
+    }
+    pump->no = no;
+}
+
+/* Proof of flow */
+
+/* What tells: depth in mm10 of a tank, or a sensor's value. */
+static int32_t proof_value(const struct cup_site *site,
+                           CUP_FLASH struct cup_proof *proof)
+{
+    if (proof->kind == CUP_PROOF_ABOVE)
+        return cup_reading_of(site, proof->about).value;
+    CUP_FLASH struct cup_tank *tank =
+        &site->plan->tanks[proof->about - site->plan->sensor_count];
+    int32_t value = site->sensors[tank->sensor].reading.value;
+    return (int32_t)cup_tank_depth(tank, value) * tank->step_mm10;
+}
+
+/* Counts a pump in or out at the tanks that it moves. */
+static void count_mover(const struct cup_site *site,
+                        CUP_FLASH struct cup_pump *plan, int by)
+{
+    for (uint8_t i = 0; i < plan->guard_count; i++)
+        if (plan->guards[i].kind != CUP_GUARD_SUPPLY) {
+            struct cup_tank_state *tank =
+                &site->tanks[plan->guards[i].about - site->plan->sensor_count];
+            tank->movers = (uint16_t)(tank->movers + by);
+        }
+}
+
+/* Whether another pump moves the tank that should tell. */
+static bool is_mixed(const struct cup_site *site,
+                     CUP_FLASH struct cup_pump *plan)
+{
+    cup_index about = plan->proof->about;
+    unsigned own = 0;
+    if (plan->proof->kind == CUP_PROOF_ABOVE)
+        return false;
+    for (uint8_t i = 0; i < plan->guard_count; i++)
+        own += plan->guards[i].about == about;
+    return site->tanks[about - site->plan->sensor_count].movers > own;
+}
+
+/* Judges the proof of a running pump; reason NONE when it need not stop. */
+static struct cup_cause check_proof(const struct cup_pass *pass, cup_index i)
+{
+    const struct cup_site *site = pass->site;
+    CUP_FLASH struct cup_pump *plan = &site->plan->pumps[i];
+    CUP_FLASH struct cup_proof *proof = plan->proof;
+    struct cup_proof_state *state = &site->proofs[plan->proof_own];
+    struct cup_cause cause = cup_plain(CUP_REASON_NONE, 0, 0);
+    if (!cup_usable(cup_reading_of(site, proof->about)))
+        return cup_pass_lost(pass, proof->about, CUP_REASON_PROOF_LOST,
+                             CUP_REASON_PROOF_LOST);
+    if (is_mixed(site, plan))
+        state->mixed = 1;
+    if (cup_proof_left(proof, state, pass->now) > 0)
+        return cause;
+    enum cup_verdict verdict = cup_proof_judge(
+        proof, state, pass->now, proof_value(site, proof), &cause);
+    if (verdict == CUP_PROVED)
+        cup_pump_clear(&site->pumps[i]);
+    return verdict == CUP_FAILED ? cause : cup_plain(CUP_REASON_NONE, 0, 0);
+}
+
+/* Why a running pump must stop; reason NONE when it need not. */
+static struct cup_cause stop_cause(const struct cup_pass *pass, cup_index i)
+{
+    const struct cup_pump_state *pump = &pass->site->pumps[i];
+    CUP_FLASH struct cup_pump *plan = &pass->site->plan->pumps[i];
+    if (pass->halt.reason != CUP_REASON_NONE)
+        return pass->halt;
+    if (pump->no != CUP_REASON_NONE)
+        return cup_pass_guard(pass, i, pump->no);
+    if (cup_pump_ran_longest(plan, pump, pass->now))
+        return cup_plain(CUP_REASON_LONGEST,
+                         cup_elapsed(pass->now, pump->since_ms),
+                         plan->longest_ms);
+    if (!cup_pump_is(pump, CUP_PUMP_IS_WANTED))
+        return cup_pass_wish(pass, i);
+    return plan->proof ? check_proof(pass, i)
+                       : cup_plain(CUP_REASON_NONE, 0, 0);
+}
+
+/* The output goes on or off, with what hangs on it. */
+static void switch_pump(const struct cup_pass *pass, cup_index i, bool on)
+{
+    const struct cup_site *site = pass->site;
+    CUP_FLASH struct cup_pump *plan = &site->plan->pumps[i];
+    CUP_FLASH struct cup_proof *proof = plan->proof;
+    if (on)
+        cup_pump_start(&site->pumps[i], pass->now);
+    else
+        cup_pump_stop(&site->pumps[i], pass->now);
+    count_mover(site, plan, on ? 1 : -1);
+    if (!proof)
+        return;
+    struct cup_proof_state *state = &site->proofs[plan->proof_own];
+    if (on)
+        cup_proof_start(state, pass->now, proof_value(site, proof));
+    else
+        cup_proof_stop(proof, state, pass->now, proof_value(site, proof));
+}
+
+/* A run that failed: too long, or nothing moved. */
+static bool is_failure(uint8_t reason)
+{
+    return reason >= CUP_REASON_LONGEST && reason <= CUP_REASON_PROOF_UNSURE;
+}
+
+/* A duty that is done has its water; a proof knows better. */
+static bool is_done(CUP_FLASH struct cup_pump *plan, uint8_t reason)
+{
+    return !plan->proof &&
+           (reason == CUP_REASON_ABOVE_STOP || reason == CUP_REASON_BELOW_STOP);
+}
+
+static void trip(const struct cup_pass *pass, cup_index i,
+                 struct cup_cause cause)
+{
+    struct cup_pump_state *pump = &pass->site->pumps[i];
+    enum cup_kind kind = cup_pump_trip(&pass->site->plan->pumps[i], pump);
+    cup_pass_tell_pump(pass, i, CUP_KIND_TRIP, cause);
+    if (kind == CUP_KIND_LOCK)
+        cup_pass_tell_pump(pass, i, CUP_KIND_LOCK,
+                           cup_plain(CUP_REASON_LOCKED, pump->trips, 0));
+}
+
+static void check_stop(struct cup_pass *pass, cup_index i)
+{
+    struct cup_pump_state *pump = &pass->site->pumps[i];
+    struct cup_cause cause = stop_cause(pass, i);
+    if (cause.reason == CUP_REASON_NONE) {
+        pass->running++;
+        return;
+    }
+    switch_pump(pass, i, false);
+    cup_pass_tell_pump(pass, i, CUP_KIND_STOP, cause);
+    if (cause.reason == pump->no)
+        pump->told = pump->no;
+    if (is_failure(cause.reason))
+        trip(pass, i, cause);
+    else if (is_done(&pass->site->plan->pumps[i], cause.reason))
+        cup_pump_clear(pump);
+}
+
+/* Starts */
+
+/* A guard or a trip refuses a wish: told once. A hand run that is refused
+ * does not lie in wait for the guard to clear. */
+static void refuse(const struct cup_pass *pass, cup_index i)
+{
+    struct cup_pump_state *pump = &pass->site->pumps[i];
+    bool by_hand = pump->mode == CUP_MODE_HAND;
+    struct cup_cause cause;
+    if (pump->no != CUP_REASON_NONE)
+        cause = cup_pass_guard(pass, i, pump->no);
+    else
+        cause = cup_pump_cause(&pass->site->plan->pumps[i], pump, pass->now,
+                               pass->site->plan->boot_wait_ms);
+    if (by_hand || (pump->no && pump->told == CUP_REASON_NONE))
+        cup_pass_tell_pump(pass, i, CUP_KIND_BLOCK, cause);
+    if (pump->no != CUP_REASON_NONE && pump->told == CUP_REASON_NONE)
+        pump->told = pump->no;
+    if (!by_hand)
+        return;
+    cup_pump_end_hand(pump);
+    pump->hand_for_ms = 0;
+    cup_pump_set(pump, CUP_PUMP_IS_STEERED, false);
+    cup_pass_tell_pump(pass, i, CUP_KIND_MODE, cup_pass_mode(pump));
+}
+
+static void check_start(struct cup_pass *pass, cup_index i)
+{
+    struct cup_pump_state *pump = &pass->site->pumps[i];
+    if (pump->told != CUP_REASON_NONE && pump->no == CUP_REASON_NONE) {
+        cup_pass_tell_pump(pass, i, CUP_KIND_CLEAR,
+                           cup_pass_guard(pass, i, pump->told));
+        pump->told = CUP_REASON_NONE;
+    }
+    if (!cup_pump_is(pump, CUP_PUMP_IS_WANTED) ||
+        cup_pump_is(pump, CUP_PUMP_IS_ON))
+        return;
+    if (pump->no != CUP_REASON_NONE || cup_pump_is(pump, CUP_PUMP_IS_TRIPPED)) {
+        refuse(pass, i);
+        return;
+    }
+    if (pass->halt.reason != CUP_REASON_NONE || !cup_pump_ready(pump) ||
+        cup_pass_wait(pass, i).reason != CUP_REASON_NONE)
+        return;
+    cup_pass_tell_pump(pass, i, CUP_KIND_START, cup_pass_wish(pass, i));
+    switch_pump(pass, i, true);
+    pass->running++;
+}
+
+static void next_of_pump(struct cup_pass *pass, cup_index i)
+{
+    const struct cup_site *site = pass->site;
+    uint32_t left = cup_pump_left(&site->plan->pumps[i], &site->pumps[i],
+                                  pass->now, site->plan->boot_wait_ms);
+    CUP_FLASH struct cup_pump *plan = &site->plan->pumps[i];
+    if (plan->proof && cup_pump_is(&site->pumps[i], CUP_PUMP_IS_ON))
+        left = cup_least(left, cup_proof_left(plan->proof,
+                                              &site->proofs[plan->proof_own],
+                                              pass->now));
+    pass->quiet = cup_least(pass->quiet, left);
+}
+
+/* What a pump that is on, or was steered, has before any pump starts. */
+CUP_RARE static void first_look(struct cup_pass *pass, cup_index i)
+{
+    cup_pump_set(&pass->site->pumps[i], CUP_PUMP_IS_STEERED, false);
+    if (cup_pump_is(&pass->site->pumps[i], CUP_PUMP_IS_ON))
+        check_stop(pass, i);
+}
+
+/* What a pump that is wanted, runs or rests has after all have stopped. */
+CUP_RARE static void last_look(struct cup_pass *pass, cup_index i)
+{
+    check_start(pass, i);
+    next_of_pump(pass, i);
+}
+
+void cup_pass_act(struct cup_pass *pass)
+{
+    const struct cup_site *site = pass->site;
+    CUP_FLASH struct cup_pump *plan = site->plan->pumps;
+    struct cup_pump_state *end = site->pumps + site->plan->pump_count;
+    for (struct cup_pump_state *pump = site->pumps; pump < end;
+         pump++, plan++) {
+        check_guards(pass, plan, pump);
+        if (cup_pump_is(pump, CUP_PUMP_IS_STEERED | CUP_PUMP_IS_ON))
+            first_look(pass, (cup_index)(pump - site->pumps));
+    }
+    for (struct cup_pump_state *pump = site->pumps; pump < end; pump++)
+        if (pump->told != CUP_REASON_NONE ||
+            cup_pump_is(pump, CUP_PUMP_IS_TIMED | CUP_PUMP_IS_ON |
+                                  CUP_PUMP_IS_WANTED))
+            last_look(pass, (cup_index)(pump - site->pumps));
+}
+
+void cup_site_shut_down(const struct cup_site *site,
+                        const struct cup_sink *sink)
+{
+    struct cup_pass_state *state = site->pass;
+    struct cup_pass pass = {.site = site, .sink = sink, .t_ms = state->seen_ms};
+    pass.now = state->clock_ms;
+    pass.halt = cup_plain(CUP_REASON_SHUT_DOWN, 0, 0);
+    for (cup_index i = 0; i < site->plan->pump_count; i++)
+        if (cup_pump_is(&site->pumps[i], CUP_PUMP_IS_ON))
+            check_stop(&pass, i);
+    state->flags = (uint16_t)(state->flags | PASS_ON_HOLD | PASS_TOUCHED);
+    state->flags = (uint16_t)(state->flags & ~PASS_RUNNING);
+}
