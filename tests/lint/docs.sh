@@ -25,7 +25,7 @@ grep -E '^\| \**`' $ref/site-file.md | cut -d'|' -f2 | grep -oE '`[a-z_]+`' |
     tr -d '`' | grep -vxE 'mm|cm|m|ms|s|h|d' >"$scratch/docs"
 same "key"
 
-tr -d '\n\\' <include/cuplatch/reason.h | grep -oE '"[a-z-]+", *(THING|NONE|SECOND),' |
+tr -d '\n\\' <include/cuplatch/reason.h | grep -oE '"[a-z-]+", *(THING|NONE|SECOND|MM),' |
     grep -oE '"[a-z-]+"' | tr -d '"' | grep -vx none >"$scratch/code"
 grep -oE '^\| `[a-z-]+` \|' $ref/reasons.md | grep -oE '[a-z-]+' >"$scratch/docs"
 same "reason"
@@ -41,6 +41,15 @@ grep -oE '\{"[a-z]+", [a-z]+_main' cli/main.c | grep -oE '"[a-z]+"' | tr -d '"' 
     >"$scratch/code"
 grep -oE '^\| `cuplatch [a-z]+ ' $ref/commands.md | cut -d' ' -f3 >"$scratch/docs"
 same "command"
+
+# Each test that the hazard table names is there.
+grep -E '^\|' docs/safety.md | grep -oE '[a-z]+ [a-z0-9_]+ \|$' |
+    while read -r program name _; do
+        grep -qE "\($name\b" "tests/core/test_$program.c" || {
+            echo "docs/safety.md: no such test: $program $name"
+            exit 1
+        }
+    done || bad=1
 
 for file in README.md CONTRIBUTING.md $(git ls-files -co --exclude-standard -- 'docs/*.md'); do
     dir=$(dirname "$file")
