@@ -171,28 +171,34 @@ static void watch_running(const struct cup_site *site, struct watch *watch,
     CHECK(kept);
 }
 
+/* The observer's own memory of a guard. */
+static void remember(const struct cup_site *site, const struct cup_guard *guard,
+                     bool *closed)
+{
+    struct cup_reading reading = cup_site_reading(site, guard->about);
+    bool low_is_bad = guard->mark < guard->clear;
+    if (!fine(&reading))
+        return;
+    if (low_is_bad ? reading.value < guard->mark : reading.value > guard->mark)
+        *closed = true;
+    if (low_is_bad ? reading.value > guard->clear
+                   : reading.value < guard->clear)
+        *closed = false;
+}
+
 static void watch_pump(const struct cup_site *site, struct watch *watch,
                        cup_index i, uint32_t now_ms, bool steered)
 {
     const struct cup_pump *pump = &site->plan->pumps[i];
-    struct cup_reading source = cup_site_reading(site, pump->guards[0].about);
-    struct cup_reading into = cup_site_reading(site, pump->guards[1].about);
     bool on = cup_site_runs(site, i);
-    if (fine(&source) && source.value < pump->guards[0].mark)
-        watch->low = true;
-    if (fine(&source) && source.value > pump->guards[0].clear)
-        watch->low = false;
-    if (fine(&into) && into.value > pump->guards[1].mark)
-        watch->full = true;
-    if (fine(&into) && into.value < pump->guards[1].clear)
-        watch->full = false;
+    remember(site, &pump->guards[0], &watch->low);
+    remember(site, &pump->guards[1], &watch->full);
     if (on)
         watch_running(site, watch, i, steered);
-    if (on != watch->on) {
-        if (on) /* promise 3: rest, and at boot the boot wait */
-            CHECK(now_ms - watch->since_ms >= pump->rest_ms);
+    if (on && !watch->on) /* promise 3: rest, and at boot the boot wait */
+        CHECK(now_ms - watch->since_ms >= pump->rest_ms);
+    if (on != watch->on)
         watch->since_ms = now_ms;
-    }
     if (on && pump->longest_ms > 0) /* promise 3: longest */
         CHECK(now_ms - watch->since_ms < pump->longest_ms);
     watch->on = on;

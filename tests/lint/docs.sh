@@ -43,7 +43,7 @@ grep -oE '^\| `cuplatch [a-z]+ ' $ref/commands.md | cut -d' ' -f3 >"$scratch/doc
 same "command"
 
 # Each test that the hazard table names is there.
-grep -E '^\|' docs/safety.md | grep -oE '[a-z]+ [a-z0-9_]+ \|$' |
+grep -E '^\|' docs/safety.md | grep -oE '[a-z]+ [a-z0-9]+_[a-z0-9_]+ \|$' |
     while read -r program name _; do
         grep -qE "\($name\b" "tests/core/test_$program.c" || {
             echo "docs/safety.md: no such test: $program $name"
