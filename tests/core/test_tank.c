@@ -51,8 +51,9 @@ static double box_slice(double mm)
 static double litres_below(width_at slice, double mm)
 {
     double sum = 0;
-    for (double at = 0.05; at < mm; at += 0.1)
-        sum += slice(at) * 0.1;
+    int slices = (int)(mm * 10 + 0.5);
+    for (int i = 0; i < slices; i++)
+        sum += slice(i * 0.1 + 0.05) * 0.1;
     return sum / 1e6;
 }
 
