@@ -8,9 +8,9 @@ static void check_guards(const struct cup_pass *pass,
                          struct cup_pump_state *pump)
 {
     uint8_t no = CUP_REASON_NONE;
-    CUP_FLASH struct cup_guard *guard = plan->guards + plan->guard_count;
-    while (guard > plan->guards) { /* from the last: the first no counts */
-        guard--;
+    for (unsigned left = plan->guard_count; left > 0; left--) {
+        /* from the last on, so that the first no counts */
+        CUP_FLASH struct cup_guard *guard = &plan->guards[left - 1];
         uint8_t says = cup_guard_step(guard, pump,
                                       cup_reading_of(pass->site, guard->about));
         no = says ? says : no;
