@@ -149,6 +149,19 @@ static void explain_proof(const struct cup_plan *plan, const char *who,
             verbs[proof->kind], say(proof->change, unit).text);
 }
 
+static void explain_day(const char *who, const struct cup_day *day, FILE *out)
+{
+    if (day->time_ms > 0)
+        fprintf(out, "  run %s for more than %s a day;\n", who,
+                say_ms(day->time_ms).text);
+    if (day->volume_ml > 0)
+        fprintf(out, "  give more than %s a day by %s;\n",
+                say((int32_t)day->volume_ml, CUP_UNIT_LITRE).text, who);
+    if (day->starts > 0)
+        fprintf(out, "  start %s more than %u times a day;\n", who,
+                day->starts);
+}
+
 static void explain_longest(const struct cup_plan *plan, cup_index i, FILE *out)
 {
     const struct cup_pump *pump = &plan->pumps[i];
@@ -173,6 +186,11 @@ static void explain_never(const struct cup_plan *plan, cup_index i, FILE *out)
     const char *who = name(plan, cup_pump_thing(plan, i));
     for (uint8_t g = 0; g < pump->guard_count; g++)
         explain_guard(plan, who, &pump->guards[g], out);
+    if (pump->day)
+        explain_day(who, pump->day, out);
+    if (pump->shortest_ms > 0)
+        fprintf(out, "  run %s for less than %s, unless a guard says so;\n",
+                who, say_ms(pump->shortest_ms).text);
     if (pump->proof)
         explain_proof(plan, who, pump->proof, out);
     for (cup_index j = 0; j < plan->duty_count; j++)

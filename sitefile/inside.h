@@ -11,6 +11,7 @@ struct tables {
     struct cup_sensor *sensors;
     struct cup_tank *tanks;
     struct cup_pump *pumps;
+    struct cup_day *days;     /* one a pump, used or not */
     struct cup_proof *proofs; /* one a pump, used or not */
     struct cup_guard *guards; /* CUP_GUARD_COUNT for each pump */
     struct cup_duty *duties;

@@ -1,5 +1,6 @@
 /* Pumps: their times, and the guards that their keys ask for. */
 #include <stdio.h>
+#include <string.h>
 
 #include "cuplatch/say.h"
 #include "inside.h"
@@ -213,6 +214,77 @@ static void make_proof(struct cup_file *file, const struct thing *thing)
                         "Add one, such as retry = 10m x3");
 }
 
+/* Limits of a day */
+
+/* One word of per_day; false when it is none. */
+static bool read_limit(const char *word, struct cup_day *day)
+{
+    int32_t number = 0;
+    int starts = 0;
+    int used = 0;
+    if (sscanf(word, "%dstarts%n", &starts, &used) == 1 && used > 0 &&
+        word[used] == '\0' && starts > 0 && starts <= UINT16_MAX) {
+        day->starts = (uint16_t)starts;
+        return true;
+    }
+    if (!quantity_read(word, CUP_UNIT_SECOND, &number) && number > 0 &&
+        (uint32_t)number <= CUP_DAY_MS) {
+        day->time_ms = (uint32_t)number;
+        return true;
+    }
+    if (!quantity_read(word, CUP_UNIT_LITRE, &number) && number > 0) {
+        day->volume_ml = (uint32_t)number;
+        return true;
+    }
+    return false;
+}
+
+static void make_volume(struct cup_file *file, const struct thing *thing,
+                        struct cup_day *day)
+{
+    const struct value *flow = good_value(thing, "flow");
+    if (day->volume_ml > 0 && !value_of(thing, "flow")->given)
+        problem_error(&file->problems, value_of(thing, "per_day")->place,
+                      "a volume needs flow, what the pump gives in a minute");
+    if (day->volume_ml == 0 || !flow)
+        return;
+    uint64_t ms = (uint64_t)day->volume_ml * 60000 / (uint32_t)flow->number;
+    day->volume_ms = ms < 1 ? 1 : ms > CUP_DAY_MS ? CUP_DAY_MS : (uint32_t)ms;
+}
+
+static void make_day(struct cup_file *file, const struct thing *thing)
+{
+    const struct value *value = good_value(thing, "per_day");
+    struct cup_pump *pump = &file->tables.pumps[thing->index];
+    struct cup_day *day = &file->tables.days[thing->index];
+    char text[100];
+    char *rest = text;
+    char *word;
+    if (!value)
+        return;
+    snprintf(text, sizeof(text), "%s", value->text);
+    while ((word = strtok_r(rest, " \t", &rest)))
+        if (!read_limit(word, day)) {
+            problem_error(&file->problems, value->place,
+                          "\"%s\" is no limit of a day; expected a time, a "
+                          "volume or starts, such as 3h 1200L 60starts",
+                          word);
+            return;
+        }
+    pump->day = day;
+    pump->day_own = file->plan.days++;
+    make_volume(file, thing, day);
+}
+
+static void check_shortest(struct cup_file *file, const struct thing *thing)
+{
+    const struct value *shortest = good_value(thing, "shortest");
+    const struct value *longest = good_value(thing, "longest");
+    if (shortest && longest && shortest->number >= longest->number)
+        problem_error(&file->problems, shortest->place,
+                      "must be shorter than longest, %s", longest->text);
+}
+
 /* The pump as a whole */
 
 void plan_make_pump(struct cup_file *file, const struct thing *thing)
@@ -224,6 +296,7 @@ void plan_make_pump(struct cup_file *file, const struct thing *thing)
         .longest_ms = (uint32_t)number_of(thing, "longest", 0),
         .retry_ms = (uint32_t)number_of(thing, "retry", 0),
         .hand_limit_ms = (uint32_t)number_of(thing, "hand_limit", 600000),
+        .shortest_ms = (uint32_t)number_of(thing, "shortest", 0),
         .retries = (uint8_t)(retry ? retry->second : 0),
         .active_low = number_of(thing, "active", 0) == 1,
     };
@@ -231,6 +304,8 @@ void plan_make_pump(struct cup_file *file, const struct thing *thing)
     make_destination(file, thing);
     make_supply(file, thing);
     make_proof(file, thing);
+    make_day(file, thing);
+    check_shortest(file, thing);
     if (!value_of(thing, "longest")->given)
         problem_warning(&file->problems, thing->place,
                         "no longest: only its duty and its guards stop it. "

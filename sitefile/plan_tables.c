@@ -67,6 +67,7 @@ void plan_make_tables(struct cup_file *file)
         table(count[KIND_TANK], sizeof(*tables->tanks));
     plan->pumps = tables->pumps =
         table(count[KIND_PUMP], sizeof(*tables->pumps));
+    tables->days = table(count[KIND_PUMP], sizeof(*tables->days));
     tables->proofs = table(count[KIND_PUMP], sizeof(*tables->proofs));
     tables->guards =
         table(count[KIND_PUMP] * CUP_GUARD_COUNT, sizeof(*tables->guards));
@@ -90,6 +91,7 @@ void plan_free(struct cup_file *file)
     free(tables->pumps);
     free(tables->guards);
     free(tables->proofs);
+    free(tables->days);
     free(tables->duties);
     free(tables->sources);
     free(tables->checks);

@@ -19,6 +19,10 @@
     {                                                                          \
         name, KEY_QUANTITY, needed, CUP_UNIT_PERCENT, 0, 10000, NULL, help     \
     }
+#define FLOW(name, needed, help)                                               \
+    {                                                                          \
+        name, KEY_QUANTITY, needed, CUP_UNIT_FLOW, 1, 10000000, NULL, help     \
+    }
 #define COUNTED(name, needed, low, high, help)                                 \
     {                                                                          \
         name, KEY_COUNT, needed, CUP_UNIT_NONE, low, high, NULL, help          \
@@ -133,6 +137,10 @@ static const struct key pump_keys[] = {
     PERCENT("dry_clear", false, "source above this: it may run again"),
     OTHER("proof", KEY_PROOF, false,
           "TANK rises|falls LENGTH in TIME, or SENSOR above LIMIT in TIME"),
+    TIME("shortest", false, 0, "a run goes on this long, guards aside"),
+    OTHER("per_day", KEY_PER_DAY, false,
+          "TIME, VOLUME, Nstarts: any of them, limits of a day"),
+    FLOW("flow", false, "what it gives; for volumes"),
     TIME("rest", false, 0, "between a stop and the next start"),
     TIME("longest", false, 100, "a run this long is a trip"),
     OTHER("retry", KEY_RETRY, false,

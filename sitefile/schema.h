@@ -15,7 +15,7 @@
  *   POINTS    RAW:VALUE pairs              STEADY  BAND TIME
  *   RATE      a quantity/s                 READ    holding|input FIRST COUNT
  *   TAKE      SOURCE WORD signed xSCALE    NEEDS   SENSOR above Q back Q
- *   PROOF     THING rises|falls|above Q in TIME */
+ *   PROOF     THING rises|falls|above Q in TIME   PER_DAY  TIME VOL Nstarts */
 enum key_type {
     KEY_TEXT,
     KEY_PORT,
@@ -34,6 +34,7 @@ enum key_type {
     KEY_TAKE,
     KEY_NEEDS,
     KEY_PROOF,
+    KEY_PER_DAY,
     KEY_TYPE_COUNT
 };
 

@@ -344,7 +344,7 @@ static void (*const readers[])(struct reading *) = {
     [KEY_POINTS] = read_later,  [KEY_STEADY] = read_later,
     [KEY_RATE] = read_later,    [KEY_READ] = read_read,
     [KEY_TAKE] = read_take,     [KEY_NEEDS] = read_needs,
-    [KEY_PROOF] = read_proof,
+    [KEY_PROOF] = read_proof,   [KEY_PER_DAY] = read_later,
 };
 _Static_assert(sizeof(readers) / sizeof(readers[0]) == KEY_TYPE_COUNT,
                "one reader a type");

@@ -7,6 +7,7 @@
 #ifndef CUPLATCH_PUMP_H
 #define CUPLATCH_PUMP_H
 
+#include "day.h"
 #include "proof.h"
 #include "reason.h"
 #include "sensor.h"
@@ -64,6 +65,10 @@ struct cup_guard {
  *   retry_ms       from a trip to the next try
  *   hand_limit_ms  the longest hand run
  *   guards         its guards, guard_count of them; the first no counts
+ *   shortest_ms    a run goes on this long though nothing wants it any more;
+ *                  guards, losses and people do not wait for it
+ *   day            its limits of a day; null when it has none, and day_own the
+ *                  number of its state
  *   proof          that water moves; null when it has none, and proof_own the
  *                  number of its state
  *   retries        tries after a trip before it is locked
@@ -73,9 +78,12 @@ struct cup_pump {
     uint32_t longest_ms;
     uint32_t retry_ms;
     uint32_t hand_limit_ms;
+    uint32_t shortest_ms;
+    CUP_FLASH struct cup_day *day;
     CUP_FLASH struct cup_guard *guards;
     CUP_FLASH struct cup_proof *proof;
     cup_index proof_own;
+    cup_index day_own;
     uint8_t guard_count;
     uint8_t retries;
     bool active_low;

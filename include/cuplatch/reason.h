@@ -95,6 +95,12 @@ enum cup_unit {
       "")                                                                      \
     X(PROOF_UNSURE, "proof-unsure", NONE,                                      \
       "%a could not tell %v times: other pumps moved it", "")                  \
+    X(DAY_TIME, "day-time", SECOND, "%o ran %v today, per_day is %l",          \
+      "a new day for %o")                                                      \
+    X(DAY_VOLUME, "day-volume", LITRE, "%o gave %v today, per_day is %l",      \
+      "a new day for %o")                                                      \
+    X(DAY_STARTS, "day-starts", NONE,                                          \
+      "%o started %v times today, per_day is %l", "a new day for %o")          \
     X(RETRY, "retry", SECOND, "%o tripped and tries again in %v", "")          \
     X(LOCKED, "locked", NONE, "%o tripped %v times and stays off until clear", \
       "")                                                                      \

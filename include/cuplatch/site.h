@@ -45,8 +45,8 @@ struct cup_source_state {
  *   boot_wait_ms  nothing starts before it
  *   at_once       pumps that may run together; 0 is no limit
  *   cells         16-bit cells that all windows need
- *   checks, proofs, streams, supplies, channels   how many of each there are
- *   names         of every thing, by its number; null when not wanted */
+ *   checks, proofs, days, streams, supplies, channels   how many of each there
+ * are names         of every thing, by its number; null when not wanted */
 struct cup_plan {
     uint32_t scan_ms;
     uint32_t late_ms;
@@ -60,6 +60,7 @@ struct cup_plan {
     cup_index source_count;
     cup_index checks;
     cup_index proofs;
+    cup_index days;
     cup_index streams;
     cup_index supplies;
     cup_index channels;
@@ -112,6 +113,7 @@ struct cup_site {
     struct cup_source_state *sources;
     struct cup_checks_state *checks;
     struct cup_proof_state *proofs;
+    struct cup_day_state *days;
     uint16_t *cells;
     struct cup_stream_state *streams;
     uint8_t *supplies; /* sensors that use each now */

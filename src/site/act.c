@@ -3,11 +3,24 @@
 
 /* Guards and stops */
 
+/* The day's limits, as one more guard; a new day begins by itself. */
+CUP_RARE static uint8_t check_day(const struct cup_pass *pass,
+                                  CUP_FLASH struct cup_pump *plan,
+                                  const struct cup_pump_state *pump)
+{
+    struct cup_day_state *day = &pass->site->days[plan->day_own];
+    uint32_t run_ms = cup_run_of(pump, pass->now);
+    bool on = cup_pump_is(pump, CUP_PUMP_IS_ON);
+    if (cup_left(pass->now, day->began_ms, CUP_DAY_MS) == 0)
+        cup_day_begin(day, pass->now, run_ms, on);
+    return cup_day_cause(plan->day, day, run_ms, on).reason;
+}
+
 static void check_guards(const struct cup_pass *pass,
                          CUP_FLASH struct cup_pump *plan,
                          struct cup_pump_state *pump)
 {
-    uint8_t no = CUP_REASON_NONE;
+    uint8_t no = plan->day ? check_day(pass, plan, pump) : CUP_REASON_NONE;
     for (unsigned left = plan->guard_count; left > 0; left--) {
         /* from the last on, so that the first no counts */
         CUP_FLASH struct cup_guard *guard = &plan->guards[left - 1];
@@ -79,6 +92,20 @@ static struct cup_cause check_proof(const struct cup_pass *pass, cup_index i)
     return verdict == CUP_FAILED ? cause : cup_plain(CUP_REASON_NONE, 0, 0);
 }
 
+/* A run that nothing wants any more goes on to its shortest; but a person, or
+ * a reading that is lost, is not kept waiting. */
+static bool must_go_on(const struct cup_pass *pass, cup_index i)
+{
+    const struct cup_site *site = pass->site;
+    const struct cup_pump_state *pump = &site->pumps[i];
+    uint32_t shortest = site->plan->pumps[i].shortest_ms;
+    if (pump->mode != CUP_MODE_AUTO || pump->duty == CUP_NONE ||
+        cup_left(pass->now, pump->since_ms, shortest) == 0)
+        return false;
+    return cup_usable(
+        cup_reading_of(site, site->plan->duties[pump->duty].keep));
+}
+
 /* Why a running pump must stop; reason NONE when it need not. */
 static struct cup_cause stop_cause(const struct cup_pass *pass, cup_index i)
 {
@@ -92,7 +119,7 @@ static struct cup_cause stop_cause(const struct cup_pass *pass, cup_index i)
         return cup_plain(CUP_REASON_LONGEST,
                          cup_elapsed(pass->now, pump->since_ms),
                          plan->longest_ms);
-    if (!cup_pump_is(pump, CUP_PUMP_IS_WANTED))
+    if (!cup_pump_is(pump, CUP_PUMP_IS_WANTED) && !must_go_on(pass, i))
         return cup_pass_wish(pass, i);
     return plan->proof ? check_proof(pass, i)
                        : cup_plain(CUP_REASON_NONE, 0, 0);
@@ -104,11 +131,16 @@ static void switch_pump(const struct cup_pass *pass, cup_index i, bool on)
     const struct cup_site *site = pass->site;
     CUP_FLASH struct cup_pump *plan = &site->plan->pumps[i];
     CUP_FLASH struct cup_proof *proof = plan->proof;
+    if (plan->day && !on)
+        cup_day_stop(&site->days[plan->day_own],
+                     cup_run_of(&site->pumps[i], pass->now));
     if (on)
         cup_pump_start(&site->pumps[i], pass->now);
     else
         cup_pump_stop(&site->pumps[i], pass->now);
     count_mover(site, plan, on ? 1 : -1);
+    if (plan->day && on)
+        cup_day_start(&site->days[plan->day_own]);
     if (!proof)
         return;
     struct cup_proof_state *state = &site->proofs[plan->proof_own];
@@ -209,16 +241,39 @@ static void check_start(struct cup_pass *pass, cup_index i)
     pass->running++;
 }
 
+/* ms until a proof is judged, a shortest run is over, a day or its limit. */
+static uint32_t left_of_run(const struct cup_pass *pass, cup_index i)
+{
+    const struct cup_site *site = pass->site;
+    const struct cup_pump_state *pump = &site->pumps[i];
+    CUP_FLASH struct cup_pump *plan = &site->plan->pumps[i];
+    uint32_t left = UINT32_MAX;
+    if (plan->proof)
+        left = cup_proof_left(plan->proof, &site->proofs[plan->proof_own],
+                              pass->now);
+    if (plan->day)
+        left =
+            cup_least(left, cup_day_left(plan->day, &site->days[plan->day_own],
+                                         cup_run_of(pump, pass->now)));
+    if (!cup_pump_is(pump, CUP_PUMP_IS_WANTED))
+        left = cup_least(
+            left, cup_left(pass->now, pump->since_ms, plan->shortest_ms));
+    return left;
+}
+
 static void next_of_pump(struct cup_pass *pass, cup_index i)
 {
     const struct cup_site *site = pass->site;
-    uint32_t left = cup_pump_left(&site->plan->pumps[i], &site->pumps[i],
-                                  pass->now, site->plan->boot_wait_ms);
+    const struct cup_pump_state *pump = &site->pumps[i];
     CUP_FLASH struct cup_pump *plan = &site->plan->pumps[i];
-    if (plan->proof && cup_pump_is(&site->pumps[i], CUP_PUMP_IS_ON))
-        left = cup_least(left, cup_proof_left(plan->proof,
-                                              &site->proofs[plan->proof_own],
-                                              pass->now));
+    uint32_t left =
+        cup_pump_left(plan, pump, pass->now, site->plan->boot_wait_ms);
+    if (cup_pump_is(pump, CUP_PUMP_IS_ON))
+        left = cup_least(left, left_of_run(pass, i));
+    if (plan->day)
+        left = cup_least(left,
+                         cup_left(pass->now, site->days[plan->day_own].began_ms,
+                                  CUP_DAY_MS));
     pass->quiet = cup_least(pass->quiet, left);
 }
 

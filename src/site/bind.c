@@ -13,6 +13,7 @@ size_t cup_site_size(CUP_FLASH struct cup_plan *plan)
            plan->source_count * sizeof(struct cup_source_state) +
            plan->checks * sizeof(struct cup_checks_state) +
            plan->proofs * sizeof(struct cup_proof_state) +
+           plan->days * sizeof(struct cup_day_state) +
            plan->cells * sizeof(uint16_t) +
            plan->streams * sizeof(struct cup_stream_state) + plan->supplies +
            plan->channels;
@@ -44,6 +45,7 @@ enum cup_error cup_site_bind(struct cup_site *site,
     site->sources = part(&next, plan->source_count, sizeof(*site->sources));
     site->checks = part(&next, plan->checks, sizeof(*site->checks));
     site->proofs = part(&next, plan->proofs, sizeof(*site->proofs));
+    site->days = part(&next, plan->days, sizeof(*site->days));
     site->cells = part(&next, plan->cells, sizeof(*site->cells));
     site->streams = part(&next, plan->streams, sizeof(*site->streams));
     site->supplies = part(&next, plan->supplies, 1);
@@ -63,6 +65,8 @@ void cup_site_begin(const struct cup_site *site, uint32_t now_ms)
         cup_sensor_boot(&site->plan->sensors[i], &site->sensors[i], now_ms);
     for (cup_index i = 0; i < site->plan->pump_count; i++)
         cup_pump_boot(&site->pumps[i], now_ms);
+    for (cup_index i = 0; i < site->plan->days; i++)
+        cup_day_begin(&site->days[i], now_ms, 0, false);
     for (cup_index i = site->plan->duty_count; i > 0; i--)
         site->pumps[site->plan->duties[i - 1].pump].duty = (uint16_t)(i - 1);
 }

@@ -37,13 +37,28 @@ struct cup_cause cup_pass_mode(const struct cup_pump_state *pump)
         pump->mode == CUP_MODE_OFF ? CUP_REASON_OFF : CUP_REASON_AUTO, 0, 0);
 }
 
+/* The day's limit that is reached; of one that was told and is over, just
+ * that. */
+static struct cup_cause day_cause(const struct cup_pass *pass, cup_index i,
+                                  uint8_t reason)
+{
+    const struct cup_site *site = pass->site;
+    const struct cup_pump_state *pump = &site->pumps[i];
+    CUP_FLASH struct cup_pump *plan = &site->plan->pumps[i];
+    if (!plan->day || pump->no == CUP_REASON_NONE)
+        return cup_plain(reason, 0, 0);
+    return cup_day_cause(plan->day, &site->days[plan->day_own],
+                         cup_run_of(pump, pass->now),
+                         cup_pump_is(pump, CUP_PUMP_IS_ON));
+}
+
 struct cup_cause cup_pass_guard(const struct cup_pass *pass, cup_index i,
                                 uint8_t reason)
 {
-    CUP_FLASH struct cup_guard *guard =
-        cup_guard_of(&pass->site->plan->pumps[i], reason);
+    CUP_FLASH struct cup_pump *plan = &pass->site->plan->pumps[i];
+    CUP_FLASH struct cup_guard *guard = cup_guard_of(plan, reason);
     if (!guard)
-        return cup_plain(reason, 0, 0);
+        return day_cause(pass, i, reason);
     struct cup_reading reading = cup_reading_of(pass->site, guard->about);
     if (!cup_usable(reading))
         return cup_pass_lost(pass, guard->about, reason, reason);

@@ -96,11 +96,11 @@ CUP_RARE static void check_lost(const struct cup_pass *pass, cup_index i)
 }
 
 /* Nearer than the ranger can see: the tank counts as full. */
-static void fill_tank(const struct cup_site *site, cup_index i,
+static void fill_tank(const struct cup_site *site,
+                      CUP_FLASH struct cup_tank *tank,
+                      struct cup_tank_state *state,
                       const struct cup_sensor_state *sensor)
 {
-    CUP_FLASH struct cup_tank *tank = &site->plan->tanks[i];
-    struct cup_tank_state *state = &site->tanks[i];
     state->value = sensor->reading.reason == CUP_REASON_NEAR
                        ? CUP_TANK_FULL
                        : cup_tank_fill_pct100(tank, sensor->reading.value);
@@ -114,9 +114,9 @@ static void measure(struct cup_pass *pass)
 {
     CUP_FLASH struct cup_plan *plan = pass->site->plan;
     CUP_FLASH struct cup_sensor *sensor = plan->sensors;
-    CUP_FLASH struct cup_sensor *end = sensor + plan->sensor_count;
     const struct cup_sensor_state *state = pass->site->sensors;
-    for (; sensor < end; sensor++, state++) {
+    for (unsigned more = plan->sensor_count; more > 0;
+         more--, sensor++, state++) {
         uint32_t left =
             cup_left(pass->now, state->good_ms, sensor->lost_after_ms);
         if (left == 0 || (state->reading.flags & CUP_READING_LOST))
@@ -124,11 +124,13 @@ static void measure(struct cup_pass *pass)
         else
             pass->quiet = cup_least(pass->quiet, left);
     }
-    for (cup_index i = 0; i < plan->tank_count; i++) {
-        state = &pass->site->sensors[plan->tanks[i].sensor];
+    struct cup_tank_state *level = pass->site->tanks;
+    CUP_FLASH struct cup_tank *tank = plan->tanks;
+    for (unsigned left = plan->tank_count; left > 0; left--, tank++, level++) {
+        state = &pass->site->sensors[tank->sensor];
         if (state->reading.flags & CUP_READING_NEW ||
             state->reading.reason == CUP_REASON_NEAR)
-            fill_tank(pass->site, i, state);
+            fill_tank(pass->site, tank, level, state);
     }
 }
 

@@ -96,6 +96,14 @@ static inline struct cup_cause cup_plain(uint8_t reason, uint32_t value,
     };
 }
 
+/* How long a pump's run under way is; 0 when it is off. */
+static inline uint32_t cup_run_of(const struct cup_pump_state *pump,
+                                  uint32_t now)
+{
+    return cup_pump_is(pump, CUP_PUMP_IS_ON) ? cup_elapsed(now, pump->since_ms)
+                                             : 0;
+}
+
 /* Events, by their thing or by the number of their pump. */
 CUP_RARE void cup_pass_tell(const struct cup_pass *pass, cup_index of,
                             uint8_t kind, struct cup_cause cause);

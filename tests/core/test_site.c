@@ -268,6 +268,65 @@ SCENARIO(hold_stops_everything_until_go,
          {"61s", NULL, "site go", "pump=1",
           "site mode go, pump start below-start"})
 
+SCENARIO(a_shortest_run_goes_on_but_guards_and_people_do_not_wait,
+         SITE SOIL "every = 1s\n" ECHO PUMP DRY
+                   "shortest = 10s\nlongest = 1h\n" BED,
+         {"0s", "soil=900 " AT_50, NULL, "pump=1", NULL},
+         {"1s", "soil=100", NULL, "pump=1", ""},
+         {"9s", NULL, NULL, "pump=1", ""},
+         {"10s", NULL, NULL, "pump=0", "pump stop above-stop"},
+         {"20s", "soil=900", NULL, "pump=1", NULL},
+         {"21s", "soil=100", NULL, "pump=1", ""},
+         {"22s", AT_10, NULL, "pump=0", "pump stop source-low"},
+         {"30s", "soil=900 " AT_50, NULL, "pump=1", NULL},
+         {"31s", "soil=100", NULL, "pump=1", ""},
+         {"32s", NULL, "pump off", "pump=0", "pump mode off, pump stop off"})
+
+SCENARIO(a_shortest_run_ends_when_its_reading_is_lost,
+         SITE SOIL "every = 1s\nlost_after = 5s\n" PUMP
+                   "shortest = 1m\nlongest = 1h\n" BED,
+         {"0s", "soil=900", NULL, "pump=1", NULL},
+         {"1s", "soil=100", NULL, "pump=1", ""},
+         {"2s", "soil=-", NULL, "pump=1", ""},
+         {"6s", NULL, NULL, "pump=0",
+          "soil quality reading-lost, pump stop reading-lost"})
+
+SCENARIO(a_days_time_is_a_limit_until_the_next_day,
+         SITE SOIL "every = 1s\n" PUMP "per_day = 20s\nlongest = 1h\n" BED,
+         {"0s", "soil=900", NULL, "pump=1", NULL},
+         {"15s", "soil=100", NULL, "pump=0", NULL},
+         {"1h", "soil=900", NULL, "pump=1", NULL},
+         {"1h 5s", NULL, NULL, "pump=0", "pump stop day-time"},
+         {"23h 59m 59s", NULL, NULL, "pump=0", ""},
+         {"24h", NULL, NULL, "pump=1",
+          "pump clear day-time, pump start below-start"},
+         {"24h 20s", NULL, NULL, "pump=0", "pump stop day-time"})
+
+SCENARIO(a_run_over_midnight_counts_from_midnight,
+         SITE SOIL "every = 1s\n" PUMP "per_day = 20s\nlongest = 1h\n" BED,
+         {"0s", "soil=500", NULL, "pump=0", NULL},
+         {"23h 59m 50s", "soil=900", NULL, "pump=1", NULL},
+         {"24h 19s", NULL, NULL, "pump=1", ""},
+         {"24h 20s", NULL, NULL, "pump=0", "pump stop day-time"})
+
+SCENARIO(a_days_volume_is_a_limit,
+         SITE SOIL "every = 1s\n" PUMP
+                   "per_day = 3L\nflow = 6L/min\nlongest = 1h\n" BED,
+         {"0s", "soil=900", NULL, "pump=1", NULL},
+         {"29s", NULL, NULL, "pump=1", ""},
+         {"30s", NULL, NULL, "pump=0", "pump stop day-volume"})
+
+SCENARIO(a_days_starts_are_a_limit_that_lets_the_last_run_end,
+         SITE SOIL "every = 1s\n" PUMP "per_day = 2starts\nlongest = 1h\n" BED,
+         {"0s", "soil=900", NULL, "pump=1", NULL},
+         {"1s", "soil=100", NULL, "pump=0", NULL},
+         {"2s", "soil=900", NULL, "pump=1", NULL},
+         {"1m", NULL, NULL, "pump=1", ""},
+         {"2m", "soil=100", NULL, "pump=0", "pump stop above-stop"},
+         {"3m", "soil=900", NULL, "pump=0", "pump block day-starts"},
+         {"24h", NULL, NULL, "pump=1",
+          "pump clear day-starts, pump start below-start"})
+
 SCENARIO(pumps_that_may_run_at_once_start_in_file_order,
          "[site]\nscan = 1s\nat_once = 1\n" SOIL "every = 1s\n" PUMP
          "longest = 10s\n[second]\nis = pump\n"

@@ -19,13 +19,13 @@ same() {
 }
 
 ref=docs/reference
-grep -oE '(TIME|LENGTH|PERCENT|COUNTED|OTHER|ONE_OF|A_THING|WORDS)\("[a-z_]+"' \
+grep -oE '(TIME|LENGTH|PERCENT|FLOW|COUNTED|OTHER|ONE_OF|A_THING|WORDS)\("[a-z_]+"' \
     sitefile/schema.c | grep -oE '"[a-z_]+"' | tr -d '"' >"$scratch/code"
 grep -E '^\| \**`' $ref/site-file.md | cut -d'|' -f2 | grep -oE '`[a-z_]+`' |
     tr -d '`' | grep -vxE 'mm|cm|m|ms|s|h|d' >"$scratch/docs"
 same "key"
 
-tr -d '\n\\' <include/cuplatch/reason.h | grep -oE '"[a-z-]+", *(THING|NONE|SECOND|MM),' |
+tr -d '\n\\' <include/cuplatch/reason.h | grep -oE '"[a-z-]+", *(THING|NONE|SECOND|MM|LITRE),' |
     grep -oE '"[a-z-]+"' | tr -d '"' | grep -vx none >"$scratch/code"
 grep -oE '^\| `[a-z-]+` \|' $ref/reasons.md | grep -oE '[a-z-]+' >"$scratch/docs"
 same "reason"

@@ -18,7 +18,7 @@ strangers() {
 base='"cuplatch/(base|reason)\.h"|<string\.h>'
 measure='"checks\.h"|"cuplatch/(curve|window|sensor|tank|decode|echo)\.h"'
 decide='"cuplatch/(latch|duty)\.h"'
-act='"cuplatch/(pump|proof)\.h"'
+act='"cuplatch/(pump|proof|day)\.h"'
 strangers src/measure "$base|$measure"
 strangers src/decide "$base|$measure|$decide"
 strangers src/act "$base|$measure|$decide|$act"

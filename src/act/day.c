@@ -1,0 +1,64 @@
+/* What a pump may do in a day. */
+#include "cuplatch/day.h"
+
+void cup_day_begin(struct cup_day_state *state, uint32_t now_ms,
+                   uint32_t run_ms, bool is_on)
+{
+    state->began_ms = now_ms;
+    state->ran_ms = 0;
+    state->before_ms = run_ms;
+    state->starts = is_on;
+}
+
+void cup_day_start(struct cup_day_state *state)
+{
+    state->before_ms = 0;
+    if (state->starts < UINT16_MAX)
+        state->starts++;
+}
+
+/* Running time of this day so far; it can't pass a day by much. */
+static uint32_t ran_today(const struct cup_day_state *state, uint32_t run_ms)
+{
+    return state->ran_ms + (run_ms - state->before_ms);
+}
+
+void cup_day_stop(struct cup_day_state *state, uint32_t run_ms)
+{
+    state->ran_ms = ran_today(state, run_ms);
+    state->before_ms = 0;
+}
+
+uint32_t cup_day_left(CUP_FLASH struct cup_day *day,
+                      const struct cup_day_state *state, uint32_t run_ms)
+{
+    uint32_t most = day->time_ms > 0 ? day->time_ms : UINT32_MAX;
+    if (day->volume_ms > 0)
+        most = cup_least(most, day->volume_ms);
+    if (most == UINT32_MAX)
+        return most;
+    uint32_t ran = ran_today(state, run_ms);
+    return ran < most ? most - ran : 0;
+}
+
+static struct cup_cause limit(uint8_t reason, uint32_t value, uint32_t most)
+{
+    return (struct cup_cause){.reason = reason,
+                              .about = CUP_NONE,
+                              .value = (int32_t)value,
+                              .limit = (int32_t)most};
+}
+
+struct cup_cause cup_day_cause(CUP_FLASH struct cup_day *day,
+                               const struct cup_day_state *state,
+                               uint32_t run_ms, bool is_on)
+{
+    uint32_t ran = ran_today(state, run_ms);
+    if (day->time_ms > 0 && ran >= day->time_ms)
+        return limit(CUP_REASON_DAY_TIME, ran, day->time_ms);
+    if (day->volume_ms > 0 && ran >= day->volume_ms)
+        return limit(CUP_REASON_DAY_VOLUME, day->volume_ml, day->volume_ml);
+    if (!is_on && day->starts > 0 && state->starts >= day->starts)
+        return limit(CUP_REASON_DAY_STARTS, state->starts, day->starts);
+    return limit(CUP_REASON_NONE, 0, 0);
+}
