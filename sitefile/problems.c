@@ -16,7 +16,8 @@ static void add(struct problems *problems, struct place place, bool warning,
     vsnprintf(message, sizeof(message), form, rest);
     problems->list = list;
     list[problems->count] = (struct problem){
-        place.line, warning, strdup(place.text), strdup(message)};
+        place.line, warning, strdup(place.text ? place.text : "?"),
+        strdup(message)};
     if (!list[problems->count].text || !list[problems->count].message)
         abort();
     problems->count++;

@@ -19,6 +19,10 @@
     {                                                                          \
         name, KEY_QUANTITY, needed, CUP_UNIT_PERCENT, 0, 10000, NULL, help     \
     }
+#define SHORT_TIME(name, needed, low, high, help)                              \
+    {                                                                          \
+        name, KEY_QUANTITY, needed, CUP_UNIT_SECOND, low, high, NULL, help     \
+    }
 #define FLOW(name, needed, help)                                               \
     {                                                                          \
         name, KEY_QUANTITY, needed, CUP_UNIT_FLOW, 1, 10000000, NULL, help     \
@@ -43,7 +47,8 @@
 
 static const struct key site_keys[] = {
     OTHER("name", KEY_TEXT, false, "what to call the site"),
-    TIME("scan", false, 10, "one pass; 1s if not given"),
+    SHORT_TIME("scan", false, 10, 3600000,
+               "one pass, at most 1h; 1s if not given"),
     TIME("late", false, 20,
          "a pass later than this stops what runs; "
          "10 scans if not given"),

@@ -1,5 +1,5 @@
 /* Makes a curve's knots from the pairs a grower knows. Done once, when a plan
- * is made, so it may divide; firmware with baked tables does not link it. */
+ * is made, so it may divide; firmware with baked tables leaves it out. */
 #include "cuplatch/curve.h"
 
 #define STEEPEST (UINT32_C(1) << 26)

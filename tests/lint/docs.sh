@@ -19,7 +19,7 @@ same() {
 }
 
 ref=docs/reference
-grep -oE '(TIME|LENGTH|PERCENT|FLOW|COUNTED|OTHER|ONE_OF|A_THING|WORDS)\("[a-z_]+"' \
+grep -oE '(TIME|SHORT_TIME|LENGTH|PERCENT|FLOW|COUNTED|OTHER|ONE_OF|A_THING|WORDS)\("[a-z_]+"' \
     sitefile/schema.c | grep -oE '"[a-z_]+"' | tr -d '"' >"$scratch/code"
 grep -E '^\| \**`' $ref/site-file.md | cut -d'|' -f2 | grep -oE '`[a-z_]+`' |
     tr -d '`' | grep -vxE 'mm|cm|m|ms|s|h|d' >"$scratch/docs"
