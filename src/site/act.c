@@ -87,6 +87,7 @@ static struct cup_cause check_proof(const struct cup_pass *pass, cup_index i)
         return cause;
     enum cup_verdict verdict = cup_proof_judge(
         proof, state, pass->now, proof_value(site, proof), &cause);
+    state->mixed = is_mixed(site, plan);
     if (verdict == CUP_PROVED)
         cup_pump_clear(&site->pumps[i]);
     return verdict == CUP_FAILED ? cause : cup_plain(CUP_REASON_NONE, 0, 0);
@@ -125,8 +126,9 @@ static struct cup_cause stop_cause(const struct cup_pass *pass, cup_index i)
                        : cup_plain(CUP_REASON_NONE, 0, 0);
 }
 
-/* The output goes on or off, with what hangs on it. */
-static void switch_pump(const struct cup_pass *pass, cup_index i, bool on)
+/* The output goes on or off, with what hangs on it; the next pass is looked at
+ * whole, since a guard may see a pump that is off in another light. */
+static void switch_pump(struct cup_pass *pass, cup_index i, bool on)
 {
     const struct cup_site *site = pass->site;
     CUP_FLASH struct cup_pump *plan = &site->plan->pumps[i];
@@ -138,6 +140,7 @@ static void switch_pump(const struct cup_pass *pass, cup_index i, bool on)
         cup_pump_start(&site->pumps[i], pass->now);
     else
         cup_pump_stop(&site->pumps[i], pass->now);
+    pass->quiet = 0;
     count_mover(site, plan, on ? 1 : -1);
     if (plan->day && on)
         cup_day_start(&site->days[plan->day_own]);
@@ -148,6 +151,7 @@ static void switch_pump(const struct cup_pass *pass, cup_index i, bool on)
         cup_proof_start(state, pass->now, proof_value(site, proof));
     else
         cup_proof_stop(proof, state, pass->now, proof_value(site, proof));
+    state->mixed |= on && is_mixed(site, plan);
 }
 
 /* A run that failed: too long, or nothing moved. */

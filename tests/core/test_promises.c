@@ -18,6 +18,8 @@ struct world {
     struct cup_sensor sensors[PUMPS + CAN_LOSE];
     struct cup_tank tanks[CAN_LOSE];
     struct cup_guard guards[PUMPS][2];
+    struct cup_proof proofs[PUMPS];
+    struct cup_day days[PUMPS];
     struct cup_pump pumps[PUMPS];
     struct cup_duty duties[PUMPS];
     struct cup_plan plan;
@@ -56,6 +58,46 @@ static uint32_t some_ms(struct chance *chance, int32_t most)
     return (uint32_t)chance_between(chance, 0, most) * 500;
 }
 
+static void make_duty(struct world *world, struct chance *chance, int i)
+{
+    int32_t start = chance_between(chance, 1, 9000);
+    int32_t stop = start + chance_between(chance, 1, 900);
+    bool up = chance_of(chance, 70);
+    world->duties[i] = (struct cup_duty){
+        .latch = {up ? start : stop, up ? stop : start, some_ms(chance, 6)},
+        .keep = (cup_index)i,
+        .pump = (cup_index)chance_between(chance, 0, PUMPS - 1),
+    };
+}
+
+/* A proof, limits of a day, a shortest run: some pumps have some of them. Days
+ * are not shortened, so their limits are what one site meets in its minutes. */
+static void make_extras(struct world *world, struct chance *chance, int i,
+                        cup_index tank)
+{
+    struct cup_pump *pump = &world->pumps[i];
+    world->proofs[i] = (struct cup_proof){
+        .change = chance_between(chance, 0, 900),
+        .within_ms = 500 + some_ms(chance, 20),
+        .about = cup_tank_thing(
+            &world->plan, chance_of(chance, 50) ? tank : (cup_index)(1 - tank)),
+        .kind =
+            (uint8_t)chance_between(chance, CUP_PROOF_RISES, CUP_PROOF_FALLS)};
+    world->days[i] =
+        (struct cup_day){.time_ms = some_ms(chance, 60),
+                         .starts = (uint16_t)chance_between(chance, 0, 6)};
+    if (chance_of(chance, 50)) {
+        pump->proof = &world->proofs[i];
+        pump->proof_own = world->plan.proofs++;
+    }
+    if (chance_of(chance, 50)) {
+        pump->day = &world->days[i];
+        pump->day_own = world->plan.days++;
+    }
+    if (chance_of(chance, 50) && pump->longest_ms > 0)
+        pump->shortest_ms = pump->longest_ms / 2;
+}
+
 static void make_pump(struct world *world, struct chance *chance, int i)
 {
     int32_t low = chance_between(chance, 100, 9000);
@@ -77,14 +119,8 @@ static void make_pump(struct world *world, struct chance *chance, int i)
         .guard_count = (uint8_t)chance_between(chance, 1, 2),
         .retries = (uint8_t)chance_between(chance, 0, 3),
     };
-    int32_t start = chance_between(chance, 1, 9000);
-    int32_t stop = start + chance_between(chance, 1, 900);
-    bool up = chance_of(chance, 70);
-    world->duties[i] = (struct cup_duty){
-        .latch = {up ? start : stop, up ? stop : start, some_ms(chance, 6)},
-        .keep = (cup_index)i,
-        .pump = (cup_index)chance_between(chance, 0, PUMPS - 1),
-    };
+    make_extras(world, chance, i, tank);
+    make_duty(world, chance, i);
 }
 
 static void make_world(struct world *world, struct chance *chance)
@@ -209,8 +245,8 @@ static void watch_pump(const struct cup_site *site, struct watch *watch,
 struct pair {
     struct cup_site site;
     struct cup_site twin;
-    uint32_t state[300];
-    uint32_t twin_state[300];
+    uint32_t state[400];
+    uint32_t twin_state[400];
     struct log log;
     struct log twin_log;
 };
@@ -314,6 +350,12 @@ CASE(the_random_sites_met_every_reason)
         CUP_REASON_DESTINATION_FULL,
         CUP_REASON_DESTINATION_NOT_CLEAR,
         CUP_REASON_DESTINATION_LOST,
+        CUP_REASON_NO_RISE,
+        CUP_REASON_NO_FALL,
+        CUP_REASON_PROOF_LOST,
+        CUP_REASON_PROOF_UNSURE,
+        CUP_REASON_DAY_TIME,
+        CUP_REASON_DAY_STARTS,
         CUP_REASON_LONGEST,
         CUP_REASON_LOCKED,
         CUP_REASON_LATE,
