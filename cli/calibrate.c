@@ -6,8 +6,10 @@
 #include <inttypes.h>
 #include <jansson.h>
 #include <math.h>
+#include <poll.h>
 #include <stdlib.h>
 #include <string.h>
+#include <sys/stat.h>
 #include <unistd.h>
 
 #include "../sitefile/edit.h"
@@ -95,6 +97,24 @@ static bool take_line(struct end *end, const char *name, const char *line)
     return given;
 }
 
+/* Throws away what came while the sensor was being moved, to the end of the
+ * line under way. A file is not a stream that goes on meanwhile. */
+static void drop_stale_lines(void)
+{
+    struct pollfd in = {.fd = STDIN_FILENO, .events = POLLIN};
+    struct stat kind;
+    char bytes[4096];
+    ssize_t count = 0;
+    char last = '\n';
+    if (fstat(STDIN_FILENO, &kind) || S_ISREG(kind.st_mode))
+        return;
+    while (poll(&in, 1, 0) == 1 &&
+           (count = read(STDIN_FILENO, bytes, sizeof(bytes))) > 0)
+        last = bytes[count - 1];
+    if (count > 0 && last != '\n' && !fgets(bytes, sizeof(bytes), stdin))
+        return; /* the end of input is seen by who reads on */
+}
+
 static bool ask_lines(struct calibration *calibration, struct end *end)
 {
     char line[4096];
@@ -104,6 +124,7 @@ static bool ask_lines(struct calibration *calibration, struct end *end)
                 "%s: put the sensor there, then press Enter: ", end->name);
         if (!fgets(line, sizeof(line), calibration->answers))
             return false;
+        drop_stale_lines();
     }
     while (end->count < calibration->wanted && fgets(line, sizeof(line), stdin))
         if (take_line(end, plan->names[calibration->sensor], line))
@@ -443,7 +464,10 @@ static int choose(struct calibration *calibration, struct options *options)
     if (!choose_ends(calibration, options))
         return wrong_use(words, "%s: expected both, each VALUE=N,N,N",
                          "--low, --high");
-    calibration->answers = options->lines ? fopen("/dev/tty", "r") : stdin;
+    if (!options->yes)
+        calibration->answers = options->lines ? fopen("/dev/tty", "r") : stdin;
+    if (options->lines) /* so that poll() sees all that is there */
+        setvbuf(stdin, NULL, _IONBF, 0);
     int code = calibrate(calibration);
     if (calibration->answers && options->lines)
         fclose(calibration->answers);
@@ -468,7 +492,7 @@ int calibrate_main(int argc, const char **argv)
          "how many to take at each end; 20 if not given", "N"},
         {"lines", 0, POPT_ARG_NONE, &given.lines, 0,
          "take them from JSON lines on stdin", NULL},
-        {"yes", 'y', POPT_ARG_NONE, &given.yes, 0, "write without asking",
+        {"yes", 'y', POPT_ARG_NONE, &given.yes, 0, "ask nothing, write at once",
          NULL},
         POPT_AUTOHELP POPT_TABLEEND};
     struct words words;
