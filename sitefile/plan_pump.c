@@ -216,27 +216,34 @@ static void make_proof(struct cup_file *file, const struct thing *thing)
 
 /* Limits of a day */
 
+/* "60starts" into 60; 0 when it is none. */
+static int read_starts(const char *word)
+{
+    int starts = 0;
+    int used = 0;
+    if (sscanf(word, "%dstarts%n", &starts, &used) != 1 || used == 0 ||
+        word[used] != '\0')
+        return 0;
+    return starts > UINT16_MAX ? 0 : starts;
+}
+
 /* One word of per_day; false when it is none. */
 static bool read_limit(const char *word, struct cup_day *day)
 {
     int32_t number = 0;
-    int starts = 0;
-    int used = 0;
-    if (sscanf(word, "%dstarts%n", &starts, &used) == 1 && used > 0 &&
-        word[used] == '\0' && starts > 0 && starts <= UINT16_MAX) {
+    int starts = read_starts(word);
+    if (starts > 0) {
         day->starts = (uint16_t)starts;
         return true;
     }
-    if (!quantity_read(word, CUP_UNIT_SECOND, &number) && number > 0 &&
-        (uint32_t)number <= CUP_DAY_MS) {
+    if (!quantity_read(word, CUP_UNIT_SECOND, &number)) {
         day->time_ms = (uint32_t)number;
-        return true;
+        return number > 0 && day->time_ms <= CUP_DAY_MS;
     }
-    if (!quantity_read(word, CUP_UNIT_LITRE, &number) && number > 0) {
-        day->volume_ml = (uint32_t)number;
-        return true;
-    }
-    return false;
+    if (quantity_read(word, CUP_UNIT_LITRE, &number))
+        return false;
+    day->volume_ml = (uint32_t)number;
+    return number > 0;
 }
 
 static void make_volume(struct cup_file *file, const struct thing *thing,
