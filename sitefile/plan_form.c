@@ -51,7 +51,7 @@ static struct nature nature_of_switch(const struct making *making)
 static struct nature nature_of_pulses(const struct making *making)
 {
     struct nature nature = natures[CUP_FORM_PULSES];
-    double per_litre = number_of(making->thing, "per_litre", 1);
+    double per_litre = number_of(making->thing, "per_litre", 1000);
     double ml_min = 6e7 / (per_litre * making->sensor->every_ms);
     if (!making_given(making, "per_litre"))
         making_wrong(making, making->thing->place,

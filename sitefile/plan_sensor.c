@@ -281,7 +281,8 @@ static void make_unit(const struct making *making, const struct nature *nature)
     enum cup_unit unit = nature->unit;
     if (measures)
         unit = cup_measured[measures->number].unit;
-    else if (making->form == CUP_FORM_COUNTS || making_given(making, "dry"))
+    else if (making->form == CUP_FORM_COUNTS ||
+             (making->form <= CUP_FORM_LOOP && making_given(making, "dry")))
         unit = CUP_UNIT_PERCENT;
     making->sensor->unit = (uint8_t)unit;
 }
