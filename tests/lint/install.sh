@@ -20,7 +20,7 @@ find_package(cuplatch 0.1 REQUIRED)
 add_executable(one ../../../examples/one_latch.c)
 target_link_libraries(one PRIVATE cuplatch::core)
 END
-cmake -S "$work/theirs" -B "$work/theirs/build" \
+cmake -G Ninja -S "$work/theirs" -B "$work/theirs/build" \
     -DCMAKE_PREFIX_PATH="$PWD/$work/usr" >/dev/null
 cmake --build "$work/theirs/build" >/dev/null
 "$work/theirs/build/one" | diff - examples/one_latch.out
