@@ -198,6 +198,14 @@ static void check_stop(struct cup_pass *pass, cup_index i)
 
 /* Starts */
 
+/* Whether this pass stopped it: then its stop said why already. */
+static bool just_stopped(const struct cup_pass *pass,
+                         const struct cup_pump_state *pump)
+{
+    return pump->since_ms == pass->now &&
+           !cup_pump_is(pump, CUP_PUMP_IS_BOOTING);
+}
+
 /* A guard or a trip refuses a wish: told once. A hand run that is refused
  * does not lie in wait for the guard to clear. */
 static void refuse(const struct cup_pass *pass, cup_index i)
@@ -210,7 +218,8 @@ static void refuse(const struct cup_pass *pass, cup_index i)
     else
         cause = cup_pump_cause(&pass->site->plan->pumps[i], pump, pass->now,
                                pass->site->plan->boot_wait_ms);
-    if (by_hand || (pump->no && pump->told == CUP_REASON_NONE))
+    if ((by_hand && !just_stopped(pass, pump)) ||
+        (pump->no && pump->told == CUP_REASON_NONE))
         cup_pass_tell_pump(pass, i, CUP_KIND_BLOCK, cause);
     if (pump->no != CUP_REASON_NONE && pump->told == CUP_REASON_NONE)
         pump->told = pump->no;

@@ -186,7 +186,8 @@ static void close_pass(struct cup_pass *pass)
     struct cup_sensor_state *end = site->sensors + site->plan->sensor_count;
     for (struct cup_sensor_state *at = site->sensors; at < end; at++)
         at->reading.flags &= (uint8_t)~CUP_READING_NEW;
-    unsigned kept = state->flags & (PASS_BEGUN | PASS_BOOTED | PASS_ON_HOLD);
+    unsigned kept = state->flags & (PASS_BEGUN | PASS_BOOTED | PASS_ON_HOLD |
+                                    PASS_ASKING | PASS_AGAIN);
     if (pass->running > 0) {
         kept |= PASS_RUNNING;
         pass->quiet = cup_least(pass->quiet, site->plan->late_ms + 1);

@@ -164,6 +164,23 @@ CASE(a_sensor_that_waits_for_its_turn_says_so)
     cup_file_free(asked.file);
 }
 
+CASE(a_pass_in_the_middle_of_asking_forgets_no_sensor)
+{
+    static struct asked asked;
+    struct cup_want want;
+    open_site(&asked, SITE "[one]\nis = sensor\nform = volts\nport = adc:0\n"
+                           "every = 1s\n"
+                           "[two]\nis = sensor\nform = volts\nport = adc:1\n"
+                           "every = 10s\n");
+    CHECK(cup_site_ask(&asked.site, 0, &want));
+    CHECK_INT(want.index, 0);
+    cup_site_hear(&asked.site, 0, 0, (struct cup_sample){.raw = 500});
+    cup_site_decide(&asked.site, 0, NULL);
+    CHECK_TEXT(wants(&asked, 0), "sample 1");
+    CHECK_TEXT(wants(&asked, 1000), "sample 0");
+    cup_file_free(asked.file);
+}
+
 CASE(a_shared_supply_goes_off_with_its_last_user)
 {
     static struct asked asked;

@@ -256,8 +256,10 @@ SCENARIO(a_hand_run_is_refused_by_a_low_source_and_does_not_lie_in_wait,
 SCENARIO(a_guard_stops_a_hand_run,
          SITE SOIL "every = 1s\n" ECHO PUMP DRY "longest = 1h\n" BED,
          {"0s", "soil=500 " AT_50, NULL, "pump=0", NULL},
-         {"1s", NULL, "pump hand 5m", "pump=1", NULL},
-         {"2s", AT_10, NULL, "pump=0", NULL})
+         {"1s", NULL, "pump hand 5m", "pump=1",
+          "pump mode hand, pump start hand"},
+         {"2s", AT_10, NULL, "pump=0", "pump stop source-low, pump mode auto"},
+         {"9s", AT_50, NULL, "pump=0", "pump clear source-low"})
 
 SCENARIO(hold_stops_everything_until_go,
          SITE SOIL "every = 1s\n" PUMP "longest = 1h\nrest = 5s\n" BED,
