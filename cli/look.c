@@ -18,7 +18,7 @@ enum how { LIVE, PLAIN, JSON };
 /* A look under way: which sensors, and how they are shown. */
 struct look {
     const struct cup_site *site;
-    struct cup_watch watch;
+    struct cup_onlooker watch;
     bool *chosen;
     enum how how;
     uint32_t passes;
@@ -61,7 +61,7 @@ static bool raw_of(const struct look *look, cup_index i, int32_t *raw)
 {
     const struct cup_sensor *sensor = &look->site->plan->sensors[i];
     const struct cup_sensor_state *state = &look->site->sensors[i];
-    const struct cup_watched *watched = &look->watch.sensors[i];
+    const struct cup_seen *watched = &look->watch.sensors[i];
     bool decoded =
         cup_form_is_bytes(sensor->form) || sensor->source != CUP_NONE;
     *raw = decoded ? state->latest + sensor->offset : watched->sample.raw;

@@ -11,11 +11,23 @@ struct tables {
     struct cup_sensor *sensors;
     struct cup_tank *tanks;
     struct cup_pump *pumps;
-    struct cup_day *days;     /* one a pump, used or not */
-    struct cup_proof *proofs; /* one a pump, used or not */
-    struct cup_guard *guards; /* CUP_GUARD_COUNT for each pump */
+    struct cup_per_day *per_days; /* one a pump, used or not */
+    struct cup_proof *proofs;     /* one a pump, used or not */
+    struct cup_guard *guards;     /* CUP_GUARD_COUNT for each pump */
     struct cup_duty *duties;
     struct cup_source *sources;
+    struct cup_dose *doses; /* one a duty, used or not */
+    struct cup_also *alsos;
+    struct cup_turn *turns;
+    cup_index *through;         /* as many for each duty as there are pumps */
+    uint16_t *minutes;          /* CUP_TIMES_MOST for each duty */
+    struct cup_travel *travels; /* one a pump, used or not */
+    struct cup_day *days;
+    struct cup_alert *alerts;
+    struct cup_watch *watches;    /* one a tank, two a pump, used or not */
+    struct cup_setting *settings; /* CUP_FIELD_COUNT a duty, used or not */
+    cup_index *groups;
+    uint32_t *keys;
     struct cup_checks *checks; /* one a sensor, used or not */
     struct cup_curve *curves;  /* a sensor's, then two a tank */
     struct cup_knot *knots;    /* CUP_CURVE_POINTS for each curve */
@@ -51,6 +63,42 @@ double plan_tank_error(const struct cup_file *file, cup_index tank);
 
 /* Pumps and their guards; in plan_pump.c. */
 void plan_make_pump(struct cup_file *file, const struct thing *thing);
+
+/* Duties; in plan_duty.c. */
+void plan_make_duty(struct cup_file *file, const struct thing *thing);
+
+/* Days, alerts and groups; in plan_day.c. */
+void plan_make_day(struct cup_file *file, const struct thing *thing);
+void plan_make_alert(struct cup_file *file, const struct thing *thing);
+void plan_make_group(struct cup_file *file, const struct thing *thing);
+
+/* What the site notices of tanks and pumps, once all are made; in
+ * plan_watch.c. */
+void plan_make_watches(struct cup_file *file);
+
+/* What is legal but odd; in plan_odd.c. */
+void plan_check_odd(struct cup_file *file);
+
+/* Times of the clock one duty may have. */
+#define CUP_TIMES_MOST 24
+
+/* Reads "06:30" into minutes of the day, or "05:30..21:00" into two. False
+ * when it is none. */
+bool read_minute(const char *text, uint16_t *minute);
+bool read_hours(const char *text, uint16_t *from, uint16_t *to);
+
+/* Reads a mark now that its unit is known; null when that cannot be, which was
+ * told. */
+const struct value *plan_mark(struct cup_file *file, const struct thing *thing,
+                              const char *key, cup_index about);
+
+/* That `about` can read above (`up`) or below a mark at all. */
+void plan_check_mark(struct cup_file *file, const struct value *mark,
+                     cup_index about, bool up);
+
+/* Two marks that are the same, or can never be passed, are errors. */
+void plan_check_marks(struct cup_file *file, const struct value *start,
+                      const struct value *stop, cup_index about);
 
 /* A mark that fills a tank must lie below where the pump's guard calls it
  * full. */

@@ -7,12 +7,21 @@
 #include "inside.h"
 #include "quantity.h"
 
-/* Duties */
+/* Marks */
+
+/* Floats show no more than where the highest of them is. */
+static struct span span_of_tank(const struct cup_tank *tank)
+{
+    if (tank->form != CUP_TANK_FLOATS)
+        return (struct span){0, CUP_TANK_FULL};
+    return (struct span){0, tank->high == CUP_NONE ? tank->low_pct100
+                                                   : tank->high_pct100};
+}
 
 struct span span_of(const struct cup_plan *plan, cup_index thing)
 {
     if (thing >= plan->sensor_count)
-        return (struct span){0, 10000};
+        return span_of_tank(&plan->tanks[thing - plan->sensor_count]);
     const struct cup_sensor *sensor = &plan->sensors[thing];
     if (sensor->curve->count == 0)
         return (struct span){INT32_MIN, INT32_MAX};
@@ -21,28 +30,27 @@ struct span span_of(const struct cup_plan *plan, cup_index thing)
     return one < two ? (struct span){one, two} : (struct span){two, one};
 }
 
-static void check_mark(struct cup_file *file, const struct value *mark,
-                       struct span span, cup_index keep, bool up)
+void plan_check_mark(struct cup_file *file, const struct value *mark,
+                     cup_index about, bool up)
 {
     char end[32];
+    struct span span = span_of(&file->plan, about);
     int32_t last = up ? span.high : span.low;
-    uint8_t unit = cup_thing_unit(&file->plan, keep);
+    uint8_t unit = cup_thing_unit(&file->plan, about);
     if (up ? mark->number < last : mark->number > last)
         return;
     cup_say_value(end, sizeof(end), last, unit);
     problem_error(&file->problems, mark->place,
                   "%s never reads %s %s, so this could never be passed",
-                  cup_thing_name(&file->plan, keep), up ? "above" : "below",
+                  cup_thing_name(&file->plan, about), up ? "above" : "below",
                   end);
 }
 
-/* Reads a mark now that its unit is known; null when that cannot be. */
-static const struct value *read_mark(struct cup_file *file,
-                                     const struct thing *thing, const char *key,
-                                     cup_index keep)
+const struct value *plan_mark(struct cup_file *file, const struct thing *thing,
+                              const char *key, cup_index about)
 {
     struct value *value = (struct value *)good_value(thing, key);
-    enum cup_unit unit = (enum cup_unit)cup_thing_unit(&file->plan, keep);
+    enum cup_unit unit = (enum cup_unit)cup_thing_unit(&file->plan, about);
     if (!value || unit == CUP_UNIT_NONE)
         return NULL;
     const char *wrong = quantity_read(value->text, unit, &value->number);
@@ -51,10 +59,9 @@ static const struct value *read_mark(struct cup_file *file,
     return wrong ? NULL : value;
 }
 
-static void check_marks(struct cup_file *file, const struct value *start,
-                        const struct value *stop, cup_index keep)
+void plan_check_marks(struct cup_file *file, const struct value *start,
+                      const struct value *stop, cup_index about)
 {
-    struct span span = span_of(&file->plan, keep);
     bool up = start->number < stop->number;
     if (start->number == stop->number) {
         problem_error(&file->problems, stop->place,
@@ -62,30 +69,8 @@ static void check_marks(struct cup_file *file, const struct value *start,
                       "them, or the pump would chatter");
         return;
     }
-    check_mark(file, start, span, keep, !up);
-    check_mark(file, stop, span, keep, up);
-}
-
-static void make_duty(struct cup_file *file, const struct thing *thing)
-{
-    struct cup_duty *duty = &file->tables.duties[thing->index];
-    const struct value *keep = good_value(thing, "keep");
-    const struct value *run = good_value(thing, "run");
-    duty->latch.confirm_ms = (uint32_t)number_of(thing, "confirm", 0);
-    if (run)
-        duty->pump = file->things.list[run->number].index;
-    if (!keep)
-        return;
-    duty->keep = plan_number(file, keep->number);
-    const struct value *start = read_mark(file, thing, "start", duty->keep);
-    const struct value *stop = read_mark(file, thing, "stop", duty->keep);
-    if (!start || !stop)
-        return;
-    duty->latch.start = start->number;
-    duty->latch.stop = stop->number;
-    check_marks(file, start, stop, duty->keep);
-    if (run && start->number < stop->number)
-        plan_check_full(file, &file->things.list[run->number], keep, stop);
+    plan_check_mark(file, start, about, !up);
+    plan_check_mark(file, stop, about, up);
 }
 
 /* The whole */
@@ -112,19 +97,56 @@ static void make_site(struct cup_file *file)
                       "must be longer than scan, or every pass is late");
 }
 
+/* Things that have a number in the plan. */
+static bool in_plan(const struct thing *thing)
+{
+    return thing->kind >= KIND_SENSOR && thing->kind <= KIND_ALERT;
+}
+
 static void make_names(struct cup_file *file)
 {
     for (size_t i = 0; i < file->things.count; i++)
-        if (file->things.list[i].kind != KIND_SITE)
+        if (in_plan(&file->things.list[i]))
             file->tables.names[plan_number(file, (int32_t)i)] =
                 file->things.list[i].section->name;
 }
 
+/* FNV-1a, with a zero after each text so that "ab" "c" is not "a" "bc". */
+static uint32_t hash(uint32_t before, const char *text)
+{
+    do
+        before = (before ^ (unsigned char)*text) * UINT32_C(16777619);
+    while (*text++);
+    return before;
+}
+#define HASH_BEGIN UINT32_C(2166136261)
+
+/* What the journal knows things and the whole site by: comments and the order
+ * of keys in a section change nothing. */
+static void make_keys(struct cup_file *file)
+{
+    for (size_t i = 0; i < file->things.count; i++) {
+        const struct ini_section *section = file->things.list[i].section;
+        if (in_plan(&file->things.list[i]))
+            file->tables.keys[plan_number(file, (int32_t)i)] =
+                hash(HASH_BEGIN, section->name);
+        for (size_t k = 0; k < section->count; k++)
+            file->plan.fingerprint += hash(
+                hash(hash(HASH_BEGIN, section->name), section->entries[k].key),
+                section->entries[k].value);
+    }
+}
+
 static void check_used(struct cup_file *file, const struct thing *thing)
 {
-    for (size_t i = 0; i < file->plan.duty_count; i++)
-        if (file->plan.duties[i].pump == thing->index)
+    for (size_t i = 0; i < file->plan.duty_count; i++) {
+        const struct cup_duty *duty = &file->plan.duties[i];
+        bool used = duty->pump == thing->index;
+        for (uint8_t v = 0; v < duty->through_count; v++)
+            used |= duty->through[v] == thing->index;
+        if (used)
             return;
+    }
     problem_warning(&file->problems, thing->place,
                     "no duty runs it: it runs only by hand");
 }
@@ -133,18 +155,22 @@ void plan_make(struct cup_file *file)
 {
     static void (*const makers[])(struct cup_file *, const struct thing *) = {
         [KIND_SENSOR] = plan_make_sensor, [KIND_TANK] = plan_make_tank,
-        [KIND_PUMP] = plan_make_pump,     [KIND_DUTY] = make_duty,
-        [KIND_SOURCE] = plan_make_source,
+        [KIND_PUMP] = plan_make_pump,     [KIND_DUTY] = plan_make_duty,
+        [KIND_SOURCE] = plan_make_source, [KIND_DAY] = plan_make_day,
+        [KIND_ALERT] = plan_make_alert,   [KIND_GROUP] = plan_make_group,
     };
     plan_make_tables(file);
     make_names(file);
+    make_keys(file);
     make_site(file);
     plan_share(file);
     for (int kind = KIND_SENSOR; kind < KIND_COUNT; kind++)
         for (size_t i = 0; i < file->things.count; i++)
             if ((int)file->things.list[i].kind == kind)
                 makers[kind](file, &file->things.list[i]);
+    plan_make_watches(file);
     for (size_t i = 0; i < file->things.count; i++)
         if (file->things.list[i].kind == KIND_PUMP)
             check_used(file, &file->things.list[i]);
+    plan_check_odd(file);
 }

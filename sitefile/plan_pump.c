@@ -39,9 +39,8 @@ static void check_dry_marks(struct cup_file *file, const struct value *below,
     if (clear->number <= below->number)
         problem_error(&file->problems, clear->place,
                       "must be above dry_below, %s", below->text);
-    else if (clear->number >= CUP_TANK_FULL || below->number == 0)
-        problem_error(&file->problems,
-                      below->number ? clear->place : below->place,
+    else if (below->number == 0)
+        problem_error(&file->problems, below->place,
                       "the tank reads 0 %% to 100 %%, so this could never be "
                       "passed");
 }
@@ -73,6 +72,7 @@ static void make_source(struct cup_file *file, const struct thing *thing)
     if (!from)
         return;
     check_heel(file, from, below);
+    plan_check_mark(file, clear, plan_number(file, from->number), true);
     add_guard(file, thing,
               (struct cup_guard){below->number, clear->number,
                                  plan_number(file, from->number),
@@ -90,10 +90,16 @@ static void make_destination(struct cup_file *file, const struct thing *thing)
     if (full_at->given && !value_of(thing, "into")->given)
         problem_error(&file->problems, full_at->place,
                       "needs into, the tank that may overflow");
-    if (full_at->good && (mark <= FULL_BAND || mark >= CUP_TANK_FULL))
+    if (full_at->good && mark <= FULL_BAND)
         problem_error(&file->problems, full_at->place,
-                      "expected more than 1 %% and less than 100 %%, which "
-                      "the tank never exceeds");
+                      "expected more than 1 %%");
+    if (into && full_at->good)
+        plan_check_mark(file, full_at, plan_number(file, into->number), true);
+    else if (into &&
+             mark >= span_of(&file->plan, plan_number(file, into->number)).high)
+        problem_error(&file->problems, thing->place,
+                      "needs full_at below the highest float of %s",
+                      into->text);
     if (into && from && into->number == from->number)
         problem_error(&file->problems, into->place,
                       "the same tank as from; a pump moves water from one "
@@ -205,6 +211,13 @@ static void make_proof(struct cup_file *file, const struct thing *thing)
         problem_error(&file->problems, value->place, "%s", wrong);
         return;
     }
+    const struct thing *tank = &file->things.list[value->number];
+    if (tank->kind == KIND_TANK && value_of(tank, "floats")->given) {
+        problem_error(&file->problems, value->place,
+                      "floats cannot prove a flow: expected a tank with a "
+                      "sensor, or SENSOR above LIMIT");
+        return;
+    }
     pump->proof = proof;
     pump->proof_own = file->plan.proofs++;
     check_window(file, value, proof);
@@ -228,7 +241,7 @@ static int read_starts(const char *word)
 }
 
 /* One word of per_day; false when it is none. */
-static bool read_limit(const char *word, struct cup_day *day)
+static bool read_limit(const char *word, struct cup_per_day *day)
 {
     int32_t number = 0;
     int starts = read_starts(word);
@@ -247,7 +260,7 @@ static bool read_limit(const char *word, struct cup_day *day)
 }
 
 static void make_volume(struct cup_file *file, const struct thing *thing,
-                        struct cup_day *day)
+                        struct cup_per_day *day)
 {
     const struct value *flow = good_value(thing, "flow");
     if (day->volume_ml > 0 && !value_of(thing, "flow")->given)
@@ -263,7 +276,7 @@ static void make_day(struct cup_file *file, const struct thing *thing)
 {
     const struct value *value = good_value(thing, "per_day");
     struct cup_pump *pump = &file->tables.pumps[thing->index];
-    struct cup_day *day = &file->tables.days[thing->index];
+    struct cup_per_day *day = &file->tables.per_days[thing->index];
     char text[100];
     char *rest = text;
     char *word;
@@ -278,8 +291,8 @@ static void make_day(struct cup_file *file, const struct thing *thing)
                           word);
             return;
         }
-    pump->day = day;
-    pump->day_own = file->plan.days++;
+    pump->per_day = day;
+    pump->per_day_own = file->plan.per_days++;
     make_volume(file, thing, day);
 }
 
@@ -290,6 +303,54 @@ static void check_shortest(struct cup_file *file, const struct thing *thing)
     if (shortest && longest && shortest->number >= longest->number)
         problem_error(&file->problems, shortest->place,
                       "must be shorter than longest, %s", longest->text);
+}
+
+/* What it is, and how its output moves */
+
+static void read_travel(struct cup_file *file, const struct thing *thing,
+                        struct cup_travel *travel)
+{
+    const struct value *value = value_of(thing, "travel");
+    char time[24] = "";
+    int32_t ms = 0;
+    int used = 0;
+    bool whole = sscanf(value->text, "100%% in %23s%n", time, &used) == 1 &&
+                 value->text[used] == '\0';
+    const char *wrong =
+        quantity_read(whole ? time : value->text, CUP_UNIT_SECOND, &ms);
+    if (wrong || ms <= 0)
+        problem_error(&file->problems, value->place,
+                      "expected TIME or 100%% in TIME, such as 100%% in 5s");
+    travel->all_ms = (uint32_t)ms;
+    travel->safe_pct100 = (uint16_t)number_of(thing, "safe", 0);
+}
+
+/* A vent has a place; whatever has two lines has one, too. */
+static void make_output(struct cup_file *file, const struct thing *thing)
+{
+    struct cup_pump *pump = &file->tables.pumps[thing->index];
+    struct cup_travel *travel = &file->tables.travels[thing->index];
+    const struct value *group = good_value(thing, "group");
+    bool lines =
+        value_of(thing, "open")->given && value_of(thing, "close")->given;
+    pump->group = group ? file->things.list[group->number].index : CUP_NONE;
+    pump->uncounted = thing->style != STYLE_PUMP;
+    pump->positional = lines || thing->style == STYLE_VENT;
+    if (!lines && !value_of(thing, "port")->given)
+        problem_error(&file->problems, thing->place,
+                      "a %s needs the key \"port\", or open and close",
+                      thing->word);
+    if (value_of(thing, "travel")->given) {
+        read_travel(file, thing, travel);
+        pump->travel = travel;
+        pump->travel_own = file->plan.travels++;
+    } else if (pump->positional)
+        problem_error(&file->problems, thing->place,
+                      "needs travel, how long it takes to open, such as 100%% "
+                      "in 5s");
+    if (value_of(thing, "safe")->given && !pump->positional)
+        problem_error(&file->problems, value_of(thing, "safe")->place,
+                      "is for a vent, or what has open and close");
 }
 
 /* The pump as a whole */
@@ -307,13 +368,15 @@ void plan_make_pump(struct cup_file *file, const struct thing *thing)
         .retries = (uint8_t)(retry ? retry->second : 0),
         .active_low = number_of(thing, "active", 0) == 1,
     };
+    make_output(file, thing);
     make_source(file, thing);
     make_destination(file, thing);
     make_supply(file, thing);
     make_proof(file, thing);
     make_day(file, thing);
     check_shortest(file, thing);
-    if (!value_of(thing, "longest")->given)
+    bool pumps = thing->style == STYLE_PUMP;
+    if (pumps && !value_of(thing, "longest")->given)
         problem_warning(&file->problems, thing->place,
                         "no longest: only its duty and its guards stop it. "
                         "Add one, such as longest = 15m");

@@ -51,6 +51,35 @@ struct cup_checks *plan_checks(struct cup_file *file, cup_index index)
     return checks;
 }
 
+static void make_duty_tables(struct cup_file *file)
+{
+    const size_t *count = file->things.count_of;
+    struct tables *tables = &file->tables;
+    struct cup_plan *plan = &file->plan;
+    size_t duties = count[KIND_DUTY];
+    tables->doses = table(duties, sizeof(*tables->doses));
+    tables->alsos = table(duties, sizeof(*tables->alsos));
+    tables->turns = table(duties, sizeof(*tables->turns));
+    tables->through =
+        table(duties * count[KIND_PUMP], sizeof(*tables->through));
+    tables->minutes = table(duties * CUP_TIMES_MOST, sizeof(*tables->minutes));
+    plan->settings = tables->settings =
+        table(duties * CUP_FIELD_COUNT, sizeof(*tables->settings));
+    tables->travels = table(count[KIND_PUMP], sizeof(*tables->travels));
+    plan->watches = tables->watches = table(
+        count[KIND_TANK] + 2 * count[KIND_PUMP], sizeof(*tables->watches));
+    plan->day_count = (cup_index)count[KIND_DAY];
+    plan->days = tables->days = table(count[KIND_DAY], sizeof(*tables->days));
+    plan->alert_count = (cup_index)count[KIND_ALERT];
+    plan->alerts = tables->alerts =
+        table(count[KIND_ALERT], sizeof(*tables->alerts));
+    plan->group_count = (cup_index)count[KIND_GROUP];
+    plan->groups = tables->groups =
+        table(count[KIND_GROUP], sizeof(*tables->groups));
+    plan->keys = tables->keys =
+        table(file->things.count, sizeof(*tables->keys));
+}
+
 void plan_make_tables(struct cup_file *file)
 {
     const size_t *count = file->things.count_of;
@@ -67,7 +96,7 @@ void plan_make_tables(struct cup_file *file)
         table(count[KIND_TANK], sizeof(*tables->tanks));
     plan->pumps = tables->pumps =
         table(count[KIND_PUMP], sizeof(*tables->pumps));
-    tables->days = table(count[KIND_PUMP], sizeof(*tables->days));
+    tables->per_days = table(count[KIND_PUMP], sizeof(*tables->per_days));
     tables->proofs = table(count[KIND_PUMP], sizeof(*tables->proofs));
     tables->guards =
         table(count[KIND_PUMP] * CUP_GUARD_COUNT, sizeof(*tables->guards));
@@ -76,6 +105,7 @@ void plan_make_tables(struct cup_file *file)
     plan->source_count = (cup_index)count[KIND_SOURCE];
     plan->sources = tables->sources =
         table(count[KIND_SOURCE], sizeof(*tables->sources));
+    make_duty_tables(file);
     tables->checks = table(count[KIND_SENSOR], sizeof(*tables->checks));
     tables->curves = table(curves, sizeof(*tables->curves));
     tables->knots = table(curves * CUP_CURVE_POINTS, sizeof(*tables->knots));
@@ -91,11 +121,23 @@ void plan_free(struct cup_file *file)
     free(tables->pumps);
     free(tables->guards);
     free(tables->proofs);
-    free(tables->days);
+    free(tables->per_days);
     free(tables->duties);
     free(tables->sources);
     free(tables->checks);
     free(tables->curves);
     free(tables->knots);
     free(tables->names);
+    free(tables->doses);
+    free(tables->alsos);
+    free(tables->turns);
+    free(tables->through);
+    free(tables->minutes);
+    free(tables->travels);
+    free(tables->settings);
+    free(tables->watches);
+    free(tables->days);
+    free(tables->alerts);
+    free(tables->groups);
+    free(tables->keys);
 }

@@ -239,9 +239,66 @@ static void check_beam(const struct tank_making *making,
                         cone);
 }
 
+/* "cistern_low 15%" into a float's sensor and mark. */
+static bool read_float(const struct tank_making *making, char **rest,
+                       cup_index *sensor, uint16_t *mark)
+{
+    struct cup_file *file = making->file;
+    const struct value *value = value_of(making->thing, "floats");
+    char *name = strtok_r(*rest, " \t", rest);
+    char *text = strtok_r(*rest, " \t", rest);
+    int32_t number = 0;
+    if (!name || !text || quantity_read(text, CUP_UNIT_PERCENT, &number) ||
+        number <= 0 || number > CUP_TANK_FULL) {
+        problem_error(&file->problems, value->place,
+                      "expected FLOAT MARK, one or two of them, such as "
+                      "cistern_low 15%% cistern_high 90%%");
+        return false;
+    }
+    const struct thing *found =
+        things_find(&file->things, &file->problems, value->place, name,
+                    (const char *const[]){"sensor", NULL});
+    if (!found)
+        return false;
+    *sensor = found->index;
+    *mark = (uint16_t)number;
+    if (file->tables.sensors[found->index].unit == CUP_UNIT_CONTACT)
+        return true;
+    problem_error(&file->problems, value->place,
+                  "%s is no float switch: expected form = switch", name);
+    return false;
+}
+
+static void make_floats(const struct tank_making *making)
+{
+    const struct value *value = good_value(making->thing, "floats");
+    struct cup_tank *tank = making->tank;
+    char text[100];
+    char *rest = text;
+    if (!value)
+        return;
+    tank->form = CUP_TANK_FLOATS;
+    snprintf(text, sizeof(text), "%s", value->text);
+    if (!read_float(making, &rest, &tank->sensor, &tank->low_pct100))
+        return;
+    rest += strspn(rest, " \t");
+    if (*rest == '\0')
+        return;
+    if (!read_float(making, &rest, &tank->high, &tank->high_pct100))
+        return;
+    if (tank->high_pct100 <= tank->low_pct100 || *rest)
+        problem_error(&making->file->problems, value->place,
+                      "expected at most two floats, the lower one first");
+}
+
 static void make_source(const struct tank_making *making)
 {
     const struct value *sensor = good_value(making->thing, "sensor");
+    if (value_of(making->thing, "sensor")->given ==
+        value_of(making->thing, "floats")->given)
+        problem_error(&making->file->problems, making->thing->place,
+                      "a tank needs sensor or floats, one of them");
+    make_floats(making);
     if (!sensor)
         return;
     struct cup_file *file = making->file;
@@ -269,12 +326,20 @@ void plan_make_tank(struct cup_file *file, const struct thing *thing)
     struct tank_making making = {.file = file, .thing = thing};
     size_t curve = file->plan.sensor_count + 2u * thing->index;
     making.tank = &file->tables.tanks[thing->index];
-    making.tank->fill = plan_curve(file, curve);
-    making.tank->volume = plan_curve(file, curve + 1);
     making.tank->step_mm10 = 1;
-    if (!make_shape(&making))
-        return;
-    make_curves(&making);
+    making.tank->high = CUP_NONE;
+    bool by_floats = value_of(thing, "floats")->given;
+    if (!by_floats && !value_of(thing, "shape")->given)
+        problem_error(&file->problems, thing->place,
+                      "a tank needs the key \"shape\": the form of the "
+                      "vessel");
+    if (value_of(thing, "shape")->given) {
+        making.tank->fill = plan_curve(file, curve);
+        making.tank->volume = plan_curve(file, curve + 1);
+        if (!make_shape(&making))
+            return;
+        make_curves(&making);
+    }
     make_source(&making);
 }
 
@@ -285,7 +350,7 @@ double plan_tank_error(const struct cup_file *file, cup_index tank)
                                  .thing = thing};
     const struct cup_tank *plan = &file->plan.tanks[tank];
     double worst = 0;
-    if (!make_shape(&making))
+    if (!value_of(thing, "shape")->given || !make_shape(&making))
         return 0;
     double all = shape_litres(&making.shape, making.shape.depth);
     uint16_t full = plan->fill->knots[plan->fill->count - 1].x;

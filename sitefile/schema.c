@@ -108,9 +108,13 @@ static const struct key sensor_keys[] = {
 };
 
 static const struct key tank_keys[] = {
-    A_THING("sensor", true, "what tells its level", "sensor"),
-    ONE_OF("shape", true, "the form of the vessel", "upright", "box", "tapered",
-           "lying", "table"),
+    A_THING("sensor", false, "what tells its level", "sensor"),
+    OTHER("floats", KEY_LATER, false,
+          "FLOAT MARK, one or two of them: float switches that tell its level"),
+    OTHER("leak", KEY_LATER, false,
+          "LENGTH in TIME: falling so much while nothing runs is told"),
+    ONE_OF("shape", false, "the form of the vessel", "upright", "box",
+           "tapered", "lying", "table"),
     LENGTH("diameter", false, 100, 500000, "inside, upright or lying"),
     LENGTH("length", false, 100, 500000, "inside, of a box or lying"),
     LENGTH("width", false, 100, 500000, "inside, of a box"),
@@ -128,7 +132,7 @@ static const struct key tank_keys[] = {
 };
 
 static const struct key pump_keys[] = {
-    OTHER("port", KEY_PORT, true, "the output that switches it"),
+    OTHER("port", KEY_PORT, false, "the output that switches it"),
     ONE_OF("active", false, "the pin when it runs; high if not given", "high",
            "low"),
     A_THING("from", false, "the tank it draws from", "tank"),
@@ -151,14 +155,69 @@ static const struct key pump_keys[] = {
     OTHER("retry", KEY_RETRY, false,
           "TIME xN: pause after a trip, and tries before it is locked"),
     TIME("hand_limit", false, 1000, "the longest hand run; 10m if not given"),
+    A_THING("group", false, "what shares its battery or line with it", "group"),
+    OTHER("travel", KEY_LATER, false,
+          "TIME, or 100% in TIME: from shut to open"),
+    PERCENT("safe", false,
+            "where a vent goes when off, at boot and on faults; 0% if not "
+            "given"),
+    OTHER("open", KEY_PORT, false, "the output that opens it, with close"),
+    OTHER("close", KEY_PORT, false, "the output that shuts it, with open"),
 };
 
 static const struct key duty_keys[] = {
     A_THING("run", true, "the pump it asks for", "pump"),
-    A_THING("keep", true, "whose level it keeps", "sensor", "tank"),
-    OTHER("start", KEY_MARK, true, "beyond this it starts"),
-    OTHER("stop", KEY_MARK, true, "beyond this it stops"),
+    A_THING("keep", false, "whose level it keeps", "sensor", "tank"),
+    OTHER("start", KEY_MARK, false, "beyond this it starts"),
+    OTHER("stop", KEY_MARK, false, "beyond this it stops"),
     TIME("confirm", false, 0, "a crossing must hold this long"),
+    OTHER("also", KEY_LATER, false,
+          "SENSOR START STOP: a second condition that must agree to start"),
+    ONE_OF("stops", false, "which of the two stops it; either if not given",
+           "either", "both"),
+    TIME("dose", false, 100, "run so long, then soak and look again"),
+    TIME("soak", false, 1000, "from a dose until it looks again"),
+    COUNTED("doses", false, 1, 250, "at most so many; no limit if not given"),
+    TIME("flood", false, 1000, "run so long, at dawn and then every"),
+    OTHER("until", KEY_LATER, false,
+          "FLOAT, or THING above MARK: ends a flood or a timed run early"),
+    TIME("every", false, 1000, "from the start of one run to the next"),
+    A_THING("by", false, "only by this day", "day"),
+    TIME("at_most_apart", false, 1000,
+         "floods never further apart, day or night"),
+    OTHER("at", KEY_LATER, false, "times of the clock, such as 06:30 18:10"),
+    TIME("for", false, 1000, "how long a timed run is"),
+    OTHER("give", KEY_LATER, false,
+          "the volume of a timed run; its pump needs flow"),
+    OTHER("between", KEY_LATER, false,
+          "HH:MM..HH:MM: only within these hours of the clock"),
+    OTHER("through", KEY_LATER, false,
+          "valves that must stand open while it runs"),
+    OTHER("change", KEY_LATER, false,
+          "its numbers that may be changed while running, such as start stop"),
+};
+
+static const struct key day_keys[] = {
+    A_THING("light", false, "the sensor of light", "sensor"),
+    OTHER("day_above", KEY_MARK, false, "brighter than this is day"),
+    OTHER("night_below", KEY_MARK, false, "darker than this is night"),
+    TIME("steady", false, 0, "either must hold this long"),
+    OTHER("between", KEY_LATER, false,
+          "HH:MM..HH:MM: day by the clock; with light, either"),
+};
+
+static const struct key alert_keys[] = {
+    A_THING("of", true, "whose value it looks at", "sensor", "tank"),
+    OTHER("below", KEY_MARK, false, "told when below this"),
+    OTHER("above", KEY_MARK, false, "told when above this"),
+    OTHER("clear", KEY_MARK, true, "over when past this"),
+    TIME("steady", false, 0, "must hold this long, to tell and to be over"),
+    TIME("repeat", false, 60000, "told again as often as this"),
+    OTHER("say", KEY_TEXT, false, "what to read when it is told"),
+};
+
+static const struct key group_keys[] = {
+    COUNTED("at_once", true, 1, 250, "pumps of it that may run together"),
 };
 
 static const struct key source_keys[] = {
@@ -181,7 +240,15 @@ const struct kind cup_kinds[KIND_COUNT] = {
     [KIND_DUTY] = {"duty", duty_keys, COUNT(duty_keys), "what a pump is for"},
     [KIND_SOURCE] = {"source", source_keys, COUNT(source_keys),
                      "a block of registers"},
+    [KIND_DAY] = {"day", day_keys, COUNT(day_keys), "day and night"},
+    [KIND_ALERT] = {"alert", alert_keys, COUNT(alert_keys),
+                    "what a person must be told"},
+    [KIND_GROUP] = {"group", group_keys, COUNT(group_keys),
+                    "pumps that share a battery or a line"},
 };
+
+const char *const cup_pump_styles[] = {"pump", "valve",   "fan", "lamp",
+                                       "vent", "sounder", NULL};
 
 const struct quality_measured cup_measured[] = {
     {"moisture", CUP_UNIT_PERCENT},  {"level", CUP_UNIT_PERCENT},

@@ -15,7 +15,8 @@
  *   POINTS    RAW:VALUE pairs              STEADY  BAND TIME
  *   RATE      a quantity/s                 READ    holding|input FIRST COUNT
  *   TAKE      SOURCE WORD signed xSCALE    NEEDS   SENSOR above Q back Q
- *   PROOF     THING rises|falls|above Q in TIME   PER_DAY  TIME VOL Nstarts */
+ *   PROOF     THING rises|falls|above Q in TIME   PER_DAY  TIME VOL Nstarts
+ *   LATER     whatever its maker reads once the things it names are known */
 enum key_type {
     KEY_TEXT,
     KEY_PORT,
@@ -35,6 +36,7 @@ enum key_type {
     KEY_NEEDS,
     KEY_PROOF,
     KEY_PER_DAY,
+    KEY_LATER,
     KEY_TYPE_COUNT
 };
 
@@ -64,10 +66,25 @@ enum kind_number {
     KIND_PUMP,
     KIND_DUTY,
     KIND_SOURCE,
+    KIND_DAY,
+    KIND_ALERT,
+    KIND_GROUP,
     KIND_COUNT
 };
 
 extern const struct kind cup_kinds[KIND_COUNT];
+
+/* What a pump may be called instead: the same keys, other defaults. Ends with
+ * null. */
+enum pump_style {
+    STYLE_PUMP,
+    STYLE_VALVE,
+    STYLE_FAN,
+    STYLE_LAMP,
+    STYLE_VENT,
+    STYLE_SOUNDER
+};
+extern const char *const cup_pump_styles[];
 
 /* What a sensor may measure, and in which unit. Ends with a null name. */
 struct quality_measured {

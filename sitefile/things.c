@@ -32,9 +32,12 @@ static const char *nearest_key(const struct kind *kind, const char *word)
 
 static const char *nearest_kind(const char *word)
 {
-    const char *list[KIND_COUNT] = {0};
+    const char *list[MOST_WORDS] = {0};
+    size_t count = 0;
     for (size_t i = 1; i < KIND_COUNT; i++)
-        list[i - 1] = cup_kinds[i].name;
+        list[count++] = cup_kinds[i].name;
+    for (size_t i = 1; cup_pump_styles[i]; i++)
+        list[count++] = cup_pump_styles[i];
     return nearest_word(word, list);
 }
 
@@ -112,28 +115,38 @@ static bool is_word(const char *const *words, const char *word)
     return false;
 }
 
-static void read_thing(struct reading *reading)
+const struct thing *things_find(const struct things *things,
+                                struct problems *problems, struct place place,
+                                const char *name, const char *const *kinds)
 {
     char words[80];
     char message[200];
-    const char *name = reading->value->text;
-    list_words(words, sizeof(words), reading->key->words);
-    for (size_t i = 0; i < reading->things->count; i++) {
-        const struct thing *thing = &reading->things->list[i];
+    list_words(words, sizeof(words), kinds);
+    for (size_t i = 0; i < things->count; i++) {
+        const struct thing *thing = &things->list[i];
         if (strcmp(thing->section->name, name) != 0)
             continue;
-        reading->value->number = (int32_t)i;
-        if (!is_word(reading->key->words, cup_kinds[thing->kind].name))
-            problem_error(reading->problems, reading->value->place,
-                          "\"%s\" is a %s; expected the name of a %s", name,
-                          cup_kinds[thing->kind].name, words);
-        return;
+        if (is_word(kinds, cup_kinds[thing->kind].name))
+            return thing;
+        problem_error(problems, place,
+                      "\"%s\" is a %s; expected the name of a %s", name,
+                      thing->word, words);
+        return NULL;
     }
     snprintf(message, sizeof(message),
              "there is no [%.40s] in this file; expected the name of a %s",
              name, words);
-    wrong_word(reading->problems, reading->value->place, message,
-               nearest_thing(reading->things, name));
+    wrong_word(problems, place, message, nearest_thing(things, name));
+    return NULL;
+}
+
+static void read_thing(struct reading *reading)
+{
+    const struct thing *found =
+        things_find(reading->things, reading->problems, reading->value->place,
+                    reading->value->text, reading->key->words);
+    if (found)
+        reading->value->number = (int32_t)(found - reading->things->list);
 }
 
 static void report(struct reading *reading, const char *wrong)
@@ -207,13 +220,11 @@ static int32_t read_scale(const char *text)
 static void find_part(struct reading *reading, const char *name,
                       const char *kind)
 {
-    struct value found = *reading->value;
-    struct key key = *reading->key;
-    found.text = name;
-    key.words = (const char *const[]){kind, NULL};
-    struct reading inner = {&key, &found, reading->things, reading->problems};
-    read_thing(&inner);
-    reading->value->number = found.number;
+    const struct thing *found =
+        things_find(reading->things, reading->problems, reading->value->place,
+                    name, (const char *const[]){kind, NULL});
+    if (found)
+        reading->value->number = (int32_t)(found - reading->things->list);
 }
 
 /* The limits are read once their unit is known, in plan.c. */
@@ -345,6 +356,7 @@ static void (*const readers[])(struct reading *) = {
     [KEY_RATE] = read_later,    [KEY_READ] = read_read,
     [KEY_TAKE] = read_take,     [KEY_NEEDS] = read_needs,
     [KEY_PROOF] = read_proof,   [KEY_PER_DAY] = read_later,
+    [KEY_LATER] = read_later,
 };
 _Static_assert(sizeof(readers) / sizeof(readers[0]) == KEY_TYPE_COUNT,
                "one reader a type");
@@ -378,18 +390,30 @@ static enum kind_number find_kind(const struct ini_section *section,
     if (strcmp(section->name, "site") == 0)
         return KIND_SITE;
     if (!entry) {
-        problem_error(
-            problems, place,
-            "what is it? expected is = sensor, tank, pump, duty or source");
+        problem_error(problems, place,
+                      "what is it? expected is = sensor, tank, pump, duty, "
+                      "day, alert, source or group");
         return KIND_COUNT;
     }
     for (size_t i = 1; i < KIND_COUNT; i++)
         if (strcmp(cup_kinds[i].name, entry->value) == 0)
             return (enum kind_number)i;
+    if (is_word(cup_pump_styles, entry->value))
+        return KIND_PUMP;
     wrong_word(problems, (struct place){entry->line, entry->text},
-               "no such kind; expected sensor, tank, pump, duty or source",
+               "no such kind; expected sensor, tank, pump, valve, fan, lamp, "
+               "vent, sounder, duty, day, alert, source or group",
                nearest_kind(entry->value));
     return KIND_COUNT;
+}
+
+/* Which of the pump's styles its kind is. */
+static enum pump_style find_style(const char *word)
+{
+    int style = STYLE_PUMP;
+    while (cup_pump_styles[style] && strcmp(cup_pump_styles[style], word) != 0)
+        style++;
+    return cup_pump_styles[style] ? (enum pump_style)style : STYLE_PUMP;
 }
 
 static void add_thing(struct things *things, const struct ini_section *section,
@@ -405,7 +429,10 @@ static void add_thing(struct things *things, const struct ini_section *section,
     if (kind == KIND_COUNT)
         return;
     struct thing *thing = &things->list[things->count++];
+    const struct ini_entry *entry = kind_entry(section);
     *thing = (struct thing){.kind = kind, .section = section, .place = place};
+    thing->word = entry && kind != KIND_SITE ? entry->value : "site";
+    thing->style = find_style(thing->word);
     thing->index = (uint16_t)things->count_of[kind]++;
     thing->values = calloc(cup_kinds[kind].count, sizeof(*thing->values));
     if (!thing->values)
@@ -431,7 +458,7 @@ static void unknown_key(const struct thing *thing,
 {
     char message[100];
     const struct kind *kind = &cup_kinds[thing->kind];
-    snprintf(message, sizeof(message), "a %s has no key \"%.40s\"", kind->name,
+    snprintf(message, sizeof(message), "a %s has no key \"%.40s\"", thing->word,
              entry->key);
     wrong_word(problems, (struct place){entry->line, entry->text}, message,
                nearest_key(kind, entry->key));
@@ -475,7 +502,7 @@ static void read_thing_keys(const struct things *things, struct thing *thing,
     for (size_t i = 0; i < kind->count; i++)
         if (kind->keys[i].required && !thing->values[i].given)
             problem_error(problems, thing->place,
-                          "a %s needs the key \"%s\": %s", kind->name,
+                          "a %s needs the key \"%s\": %s", thing->word,
                           kind->keys[i].name, kind->keys[i].help);
 }
 

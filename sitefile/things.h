@@ -23,9 +23,12 @@ struct value {
     bool minus;
 };
 
-/* `index` is its number among its kind, in the order of the file. */
+/* `index` is its number among its kind, in the order of the file; `word` what
+ * the file calls it, and `style` which of the pumps that is. */
 struct thing {
     enum kind_number kind;
+    enum pump_style style;
+    const char *word;
     const struct ini_section *section;
     struct place place;
     struct value *values;
@@ -51,6 +54,12 @@ const struct value *good_value(const struct thing *thing, const char *key);
 /* The number of a key, or `otherwise` when it is not given or not good. */
 int32_t number_of(const struct thing *thing, const char *key,
                   int32_t otherwise);
+
+/* The thing of a name; null, with the error told, when there is none or it is
+ * none of `kinds` (which ends with null). */
+const struct thing *things_find(const struct things *things,
+                                struct problems *problems, struct place place,
+                                const char *name, const char *const *kinds);
 
 /* The index-th thing of a kind. */
 const struct thing *thing_of(const struct things *things, enum kind_number kind,

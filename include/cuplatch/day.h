@@ -1,52 +1,43 @@
-/* Limits of a day: how long a pump may run, how much it may give, how often it
- * may start. Without a wall clock a day is 24 h of running controller. */
+/* Day and night, by light or by the clock or by either. Light above a mark
+ * for a time is day, below a lower mark for a time is night; a cloud or a
+ * torch changes nothing. */
 #ifndef CUPLATCH_DAY_H
 #define CUPLATCH_DAY_H
 
-#include "reason.h"
+#include "latch.h"
 
-#define CUP_DAY_MS (UINT32_C(24) * 3600 * 1000)
-
-/* A limit of 0 is none.
- *   time_ms    of running
- *   volume_ml  and volume_ms, the running time that gives it
- *   starts     how many */
+/*   latch  start: day above; stop: night below; confirm: for so long
+ *   light  the sensor; CUP_NONE: only the clock
+ *   from, to  minutes of the day; equal: no such window */
 struct cup_day {
-    uint32_t time_ms;
-    uint32_t volume_ml;
-    uint32_t volume_ms;
-    uint16_t starts;
+    struct cup_latch latch;
+    cup_index light;
+    uint16_t from;
+    uint16_t to;
 };
 
-/* All zero, then cup_day_begin().
- *   ran_ms     in runs that are over
- *   before_ms  of the run under way: what belongs to the day before */
-struct cup_day_state {
-    uint32_t began_ms;
-    uint32_t ran_ms;
-    uint32_t before_ms;
-    uint16_t starts;
-    uint16_t spare;
+enum {
+    CUP_DAY_IS_DAY = 1,
+    CUP_DAY_IS_DAWN = 2,  /* it became day in this pass */
+    CUP_DAY_KNOWN = 4,    /* light or clock has said which */
+    CUP_DAY_WAS_NIGHT = 8 /* it was seen to be night before */
 };
-_Static_assert(sizeof(struct cup_day_state) == 16, "state has no padding");
 
-/* A day begins, with so much of a run under way already behind it. */
-void cup_day_begin(struct cup_day_state *state, uint32_t now_ms,
-                   uint32_t run_ms, bool is_on);
+/* Whether a minute of the day lies within a window, which may run over
+ * midnight. A window from a minute to itself is none. */
+bool cup_within(uint16_t from, uint16_t to, uint16_t minute);
 
-/* A pump starts; a run of run_ms is over. */
-void cup_day_start(struct cup_day_state *state);
-void cup_day_stop(struct cup_day_state *state, uint32_t run_ms);
+/* Its flags are in the latch's first own byte. */
+static inline uint8_t cup_day_flags(const struct cup_latch_state *state)
+{
+    return state->own[0];
+}
 
-/* ms of running that the day still allows, with run_ms of a run under way;
- * UINT32_MAX when nothing limits it. */
-uint32_t cup_day_left(CUP_FLASH struct cup_day *day,
-                      const struct cup_day_state *state, uint32_t run_ms);
-
-/* Which limit is reached, as a cause; reason NONE when none is. Starts count
- * only against a pump that is off. */
-struct cup_cause cup_day_cause(CUP_FLASH struct cup_day *day,
-                               const struct cup_day_state *state,
-                               uint32_t run_ms, bool is_on);
+/* Looks at light (`usable`, `value`, `sampled`) and clock (`minute` of the
+ * day, CUP_NO_MINUTE without one). Returns ms until it wants to look again. */
+uint32_t cup_day_step(CUP_FLASH struct cup_day *day,
+                      struct cup_latch_state *state, uint32_t now_ms,
+                      bool usable, int32_t value, bool sampled,
+                      uint16_t minute);
 
 #endif

@@ -24,6 +24,10 @@ uint8_t cup_crc8(const uint8_t *bytes, size_t count);
  * gives 0x4B37. Sent low byte first (MODBUS over Serial Line V1.02, 6.2.2). */
 uint16_t cup_crc16(const uint8_t *bytes, size_t count);
 
+/* CRC-32 (IEEE 802.3) of bytes that go on from those of `before`; 0 begins.
+ * That of "123456789" is 0xCBF43926. */
+uint32_t cup_crc32(uint32_t before, const uint8_t *bytes, size_t count);
+
 /* What a stream decoder keeps between bytes. All zero is the beginning. */
 #define CUP_STREAM_BYTES 7
 struct cup_stream_state {

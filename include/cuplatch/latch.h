@@ -16,12 +16,12 @@ struct cup_latch {
     uint32_t confirm_ms;
 };
 
-/* All zero is off. */
+/* All zero is off. `own` is for what the latch belongs to. */
 struct cup_latch_state {
     uint32_t since_ms;
     uint8_t on;
     uint8_t samples;
-    uint16_t spare;
+    uint8_t own[2];
 };
 _Static_assert(sizeof(struct cup_latch_state) == 8, "state has no padding");
 
@@ -38,6 +38,9 @@ uint32_t cup_latch_left(const struct cup_latch *latch,
 
 /* Off at once: the value cannot be trusted any more. */
 void cup_latch_release(struct cup_latch_state *state);
+
+/* Whether a value is beyond the stop mark. */
+bool cup_latch_past_stop(const struct cup_latch *latch, int32_t value);
 
 /* Why the latch is as it is at this value; `about` is left to the caller. */
 struct cup_cause cup_latch_cause(const struct cup_latch *latch,

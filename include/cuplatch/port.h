@@ -45,6 +45,12 @@ size_t cup_port_bytes(struct cup_port *port, cup_index thing, uint8_t *bytes,
 CUP_MUST_USE enum cup_error cup_port_drive(struct cup_port *port,
                                            cup_index pump, bool high);
 
+/* Puts a positional output at a place, 0 to 10000 hundredths of a per cent; one
+ * with two lines drives the one that opens while `way` is 1, that shuts while
+ * it is -1, none at 0. Within 1 ms. Only for plans with such outputs. */
+CUP_MUST_USE enum cup_error cup_port_move(struct cup_port *port, cup_index pump,
+                                          uint16_t place_pct100, int way);
+
 /* Takes an event away: to a serial line, a log. Within 10 ms; may drop it. */
 void cup_port_tell(struct cup_port *port, const struct cup_event *event);
 
@@ -62,7 +68,8 @@ CUP_MUST_USE enum cup_error cup_port_ask(struct cup_port *port,
                                          const struct cup_site *site,
                                          uint32_t now_ms);
 
-/* Puts every output at what the site wants now. */
+/* Puts every output at what the site wants now, and notes what does not
+ * obey. */
 CUP_MUST_USE enum cup_error cup_port_drive_all(struct cup_port *port,
                                                const struct cup_site *site);
 

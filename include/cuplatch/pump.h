@@ -7,10 +7,11 @@
 #ifndef CUPLATCH_PUMP_H
 #define CUPLATCH_PUMP_H
 
-#include "day.h"
+#include "per_day.h"
 #include "proof.h"
 #include "reason.h"
 #include "sensor.h"
+#include "travel.h"
 
 /* What a pump shows, weakest first. */
 #define CUP_PUMP_SHOWS(X)                                                      \
@@ -67,26 +68,36 @@ struct cup_guard {
  *   guards         its guards, guard_count of them; the first no counts
  *   shortest_ms    a run goes on this long though nothing wants it any more;
  *                  guards, losses and people do not wait for it
- *   day            its limits of a day; null when it has none, and day_own the
+ *   per_day        its limits of a day; null when it has none, per_day_own the
  *                  number of its state
  *   proof          that water moves; null when it has none, and proof_own the
  *                  number of its state
+ *   travel         it takes its time to open and shut; null: at once
+ *   travel_own     the number of that state
+ *   group          of the plan's groups; CUP_NONE: none
  *   retries        tries after a trip before it is locked
- *   active_low     the output's pin is low when the pump runs */
+ *   active_low     the output's pin is low when the pump runs
+ *   positional     its output is a place, not on or off
+ *   uncounted      at_once of the site does not count it: it is no pump */
 struct cup_pump {
     uint32_t rest_ms;
     uint32_t longest_ms;
     uint32_t retry_ms;
     uint32_t hand_limit_ms;
     uint32_t shortest_ms;
-    CUP_FLASH struct cup_day *day;
+    CUP_FLASH struct cup_per_day *per_day;
     CUP_FLASH struct cup_guard *guards;
     CUP_FLASH struct cup_proof *proof;
+    CUP_FLASH struct cup_travel *travel;
+    cup_index travel_own;
+    cup_index group;
     cup_index proof_own;
-    cup_index day_own;
+    cup_index per_day_own;
     uint8_t guard_count;
     uint8_t retries;
     bool active_low;
+    bool positional;
+    bool uncounted;
 };
 
 /*   since_ms  the last start or stop
@@ -117,16 +128,20 @@ enum {
     CUP_PUMP_IS_TRIPPED = 8,
     CUP_PUMP_IS_LOCKED = 16,
     CUP_PUMP_IS_WANTED = 32,
-    CUP_PUMP_IS_STEERED = 64,  /* its mode changed and was not told */
-    CUP_PUMP_IS_CLEARED = 128, /* it was cleared and that was not told */
-    CUP_PUMP_WAS_OFF = 256,    /* a hand run returns to off, not to auto */
-    CUP_PUMP_GUARDED = 512,    /* a guard's memory, by its kind: this and */
-                               /* the next two bits */
+    CUP_PUMP_IS_STEERED = 64,   /* its mode changed and was not told */
+    CUP_PUMP_IS_CLEARED = 128,  /* it was cleared and that was not told */
+    CUP_PUMP_WAS_OFF = 256,     /* a hand run returns to off, not to auto */
+    CUP_PUMP_GUARDED = 512,     /* a guard's memory, by its kind: this and */
+                                /* the next two bits */
+    CUP_PUMP_IS_FAILING = 4096, /* the port cannot drive its output */
+    CUP_PUMP_FAIL_TOLD = 8192,  /* ... and that was told */
+    CUP_PUMP_IS_ROUTE = 16384,  /* a duty wants it open, for its pump */
+    CUP_PUMP_IS_MOVING = 32768, /* it has not arrived */
 
     /* Something of these may end or must be told in this pass. */
     CUP_PUMP_IS_TIMED = CUP_PUMP_IS_RESTING | CUP_PUMP_IS_BOOTING |
                         CUP_PUMP_IS_TRIPPED | CUP_PUMP_IS_STEERED |
-                        CUP_PUMP_IS_CLEARED
+                        CUP_PUMP_IS_CLEARED | CUP_PUMP_IS_MOVING
 };
 
 static inline bool cup_pump_is(const struct cup_pump_state *state,

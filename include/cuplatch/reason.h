@@ -53,8 +53,23 @@ enum cup_unit {
     X(ABOVE_START, "above-start", THING, "%a %v is above start %l", "")        \
     X(ABOVE_STOP, "above-stop", THING, "%a %v is above stop %l", "")           \
     X(BELOW_STOP, "below-stop", THING, "%a %v is below stop %l", "")           \
+    X(FAR_FULL, "far-full", THING,                                             \
+      "%a %v is above stop %l: the far end is full", "")                       \
     X(UNDER_WAY, "under-way", THING, "%a %v has not passed stop %l", "")       \
     X(NO_NEED, "no-need", THING, "%a %v has not passed start %l", "")          \
+    X(ALSO_NOT, "also-not", THING, "%a %v has not passed its start %l", "")    \
+    X(DOSE_GIVEN, "dose-given", SECOND, "%a has had a dose of %l", "")         \
+    X(SOAKS, "soaks", SECOND, "%a soaks, %v left of %l", "")                   \
+    X(DOSES_OUT, "doses-out", NONE, "%a does not answer to %v doses", "")      \
+    X(DUE, "due", SECOND, "%a is due, %v to give", "")                         \
+    X(GIVEN, "given", SECOND, "%a has had its %v", "")                         \
+    X(REACHED, "reached", THING, "%a %v is above until %l", "")                \
+    X(NEXT, "next", SECOND, "%a comes in %v", "")                              \
+    X(AWAITS, "awaits", NONE, "%a waits for day or its time", "")              \
+    X(NO_CLOCK, "no-clock", NONE, "%a waits for the clock, which is not set",  \
+      "")                                                                      \
+    X(HOURS, "hours", NONE, "%a is not within its hours", "")                  \
+    X(BUSY, "busy", NONE, "%o waits: %a has the pump", "")                     \
     X(NO_READING, "no-reading", THING, "%a has no reading yet", "")            \
     X(READING_LOST, "reading-lost", SECOND, "%a is lost: nothing good for %v", \
       "%a can be read again")                                                  \
@@ -83,6 +98,10 @@ enum cup_unit {
       "%a can be read again")                                                  \
     X(SUPPLY_UNKNOWN, "supply-unknown", THING, "%a has no reading yet",        \
       "%a can be read now")                                                    \
+    X(CANNOT_DRIVE, "cannot-drive", NONE, "%a does not obey: its port fails",  \
+      "%a obeys again")                                                        \
+    X(SHARES_FAILED, "shares-failed", NONE, "a pump at %a does not obey",      \
+      "every pump at %a obeys again")                                          \
     X(NOT_FRESH, "not-fresh", THING, "%a has no sample since a late pass", "") \
     X(REST, "rest", SECOND, "%o rests, %v left of %l", "")                     \
     X(BOOT_WAIT, "boot-wait", SECOND, "%o waits after boot, %v left of %l",    \
@@ -105,6 +124,13 @@ enum cup_unit {
     X(LOCKED, "locked", NONE, "%o tripped %v times and stays off until clear", \
       "")                                                                      \
     X(AT_ONCE, "at-once", NONE, "%o waits: %v pumps run, at_once is %l", "")   \
+    X(GROUP_FULL, "group-full", NONE,                                          \
+      "%o waits: %v of its group run, at_once is %l", "")                      \
+    X(ROUTE_OPENS, "route-opens", SECOND, "%a opens, %v left of %l", "")       \
+    X(ROUTE_SHUT, "route-shut", NONE, "%a is shut, and %o needs it open", "")  \
+    X(ROUTE, "route", NONE, "%o opens for %a", "")                             \
+    X(NO_ROUTE, "no-route", NONE, "%o is not needed any more", "")             \
+    X(TRAVELS, "travels", SECOND, "%o finds its place, %v left", "")           \
     X(LATE, "late", SECOND, "the pass came %v after the last, late is %l", "") \
     X(TIME_BACK, "time-back", SECOND, "the time went back by %v", "")          \
     X(HAND, "hand", SECOND, "%o runs by hand, %v left of %l", "")              \
@@ -116,6 +142,38 @@ enum cup_unit {
     X(CLEARED, "cleared", NONE, "%o was cleared", "")                          \
     X(HOLD, "hold", NONE, "the site is on hold", "")                           \
     X(GO, "go", NONE, "the hold is over", "")                                  \
+    X(SET_START, "set-start", THING, "%o.start is now %v, the file says %l",   \
+      "")                                                                      \
+    X(SET_STOP, "set-stop", THING, "%o.stop is now %v, the file says %l", "")  \
+    X(SET_DOSE, "set-dose", SECOND, "%o.dose is now %v, the file says %l", "") \
+    X(SET_SOAK, "set-soak", SECOND, "%o.soak is now %v, the file says %l", "") \
+    X(SET_RUN, "set-run", SECOND, "%o.for is now %v, the file says %l", "")    \
+    X(SET_EVERY, "set-every", SECOND, "%o.every is now %v, the file says %l",  \
+      "")                                                                      \
+    X(CLOCK, "clock", NONE, "the clock was set", "")                           \
+    X(DAY, "day", NONE, "it is day", "")                                       \
+    X(NIGHT, "night", NONE, "it is night", "")                                 \
+    X(LEAK, "leak", MM, "%a fell %v while nothing ran, %l is too much",        \
+      "%a keeps its level again")                                              \
+    X(STILL_FALLS, "still-falls", MM, "%a fell %v though %o is off",           \
+      "%a keeps its level again")                                              \
+    X(STILL_RISES, "still-rises", MM, "%a rose %v though %o is off",           \
+      "%a keeps its level again")                                              \
+    X(STILL_FLOWS, "still-flows", THING, "%a %v is over %l with %o off",       \
+      "%a %v is below %l again")                                               \
+    X(VOLUME, "volume", LITRE, "%o ran longer than the %v of %a would last",   \
+      "%o starts afresh")                                                      \
+    X(ALERT_BELOW, "alert-below", THING, "%a %v is below %l",                  \
+      "%a %v is above %l again")                                               \
+    X(ALERT_ABOVE, "alert-above", THING, "%a %v is above %l",                  \
+      "%a %v is below %l again")                                               \
+    X(JOURNAL, "journal", NONE, "the journal was read back", "")               \
+    X(JOURNAL_OTHER, "journal-other", NONE,                                    \
+      "the site was edited: what the journal had set is not taken over", "")   \
+    X(JOURNAL_OLDER, "journal-older", NONE,                                    \
+      "the last entry of the journal is torn: the one before it holds", "")    \
+    X(JOURNAL_LOST, "journal-lost", NONE,                                      \
+      "the journal cannot be read: the site begins as it is written", "")      \
     X(SHUT_DOWN, "shut-down", NONE, "the controller is shutting down", "")
 
 enum cup_reason {

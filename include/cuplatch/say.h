@@ -46,7 +46,19 @@ size_t cup_say_value(char *text, size_t size, int32_t value, uint8_t unit);
 size_t cup_say_cause(char *text, size_t size, CUP_FLASH struct cup_plan *plan,
                      cup_index of, const struct cup_cause *cause, bool over);
 
-/* Reads steering words such as "lift hand 5m", "lift off" or "site hold".
+/* Writes why a pump is as it is and what would end that: "cistern 11.20 % is
+ * below dry_below 12.00 %, until above 16.00 %", at most CUP_SENTENCE_MAX
+ * characters. The same for a duty. Returns the length. */
+size_t cup_say_why(char *text, size_t size, const struct cup_site *site,
+                   cup_index pump);
+size_t cup_say_why_duty(char *text, size_t size, const struct cup_site *site,
+                        cup_index duty);
+
+/* Why a word was refused by cup_site_may(), in a few words. */
+const char *cup_refusal_text(enum cup_error error, const struct cup_word *word);
+
+/* Reads steering words such as "lift hand 5m", "lift off", "site hold",
+ * "site clock 2031-04-02T06:00:00", "kale.start 30% kale.stop 60%".
  * Returns null, or what is wrong with them in a few words. */
 CUP_MUST_USE const char *cup_read_word(CUP_FLASH struct cup_plan *plan,
                                        const char *text, struct cup_word *word);

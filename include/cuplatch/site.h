@@ -10,16 +10,19 @@
  *             cup_site_hear(site, want.index, now, my_sample(want.index));
  *     cup_site_decide(site, now, &sink);
  *
- * Things are numbered through: sensors, then tanks, pumps, duties and
- * sources, each in the order of the plan. */
+ * Things are numbered through: sensors, then tanks, pumps, duties, sources,
+ * days and alerts, each in the order of the plan. */
 #ifndef CUPLATCH_SITE_H
 #define CUPLATCH_SITE_H
 
+#include "alert.h"
+#include "day.h"
 #include "duty.h"
 #include "event.h"
 #include "pump.h"
 #include "sensor.h"
 #include "tank.h"
+#include "watch.h"
 
 /* A block of registers that several sensors take a value of.
  *   every_ms  how often it is asked
@@ -40,13 +43,40 @@ struct cup_source_state {
     uint32_t asked;
 };
 
+/* A number of a duty that may be changed while running, within low to high. */
+#define CUP_FIELDS(X)                                                          \
+    X(START, "start")                                                          \
+    X(STOP, "stop")                                                            \
+    X(DOSE, "dose")                                                            \
+    X(SOAK, "soak")                                                            \
+    X(RUN, "for")                                                              \
+    X(EVERY, "every")
+
+enum cup_field {
+#define X(name, code) CUP_FIELD_##name,
+    CUP_FIELDS(X)
+#undef X
+        CUP_FIELD_COUNT
+};
+
+struct cup_setting {
+    int32_t low;
+    int32_t high;
+    cup_index duty;
+    uint8_t field;
+};
+
 /*   layout        CUP_LAYOUT
  *   late_ms       a pass later than this after the last stops what runs
  *   boot_wait_ms  nothing starts before it
  *   at_once       pumps that may run together; 0 is no limit
  *   cells         16-bit cells that all windows need
- *   checks, proofs, days, streams, supplies, channels   how many of each there
- * are names         of every thing, by its number; null when not wanted */
+ *   checks to channels   how many states of each there are
+ *   groups        pumps of each group that may run together
+ *   names         of every thing, by its number; null when not wanted
+ *   keys          of every thing, for the journal: a hash of its name; null
+ *                 when there is no journal
+ *   fingerprint   of everything in the plan, for the journal */
 struct cup_plan {
     uint32_t scan_ms;
     uint32_t late_ms;
@@ -58,9 +88,18 @@ struct cup_plan {
     cup_index pump_count;
     cup_index duty_count;
     cup_index source_count;
+    cup_index day_count;
+    cup_index alert_count;
+    cup_index watch_count;
+    cup_index setting_count;
+    cup_index group_count;
     cup_index checks;
     cup_index proofs;
-    cup_index days;
+    cup_index per_days;
+    cup_index doses;
+    cup_index alsos;
+    cup_index turns;
+    cup_index travels;
     cup_index streams;
     cup_index supplies;
     cup_index channels;
@@ -70,14 +109,21 @@ struct cup_plan {
     CUP_FLASH struct cup_pump *pumps;
     CUP_FLASH struct cup_duty *duties;
     CUP_FLASH struct cup_source *sources;
+    CUP_FLASH struct cup_day *days;
+    CUP_FLASH struct cup_alert *alerts;
+    CUP_FLASH struct cup_watch *watches;
+    CUP_FLASH struct cup_setting *settings;
+    CUP_FLASH cup_index *groups;
     CUP_FLASH char *CUP_FLASH *names;
+    CUP_FLASH uint32_t *keys;
+    uint32_t fingerprint;
 };
 
 struct cup_tank_state {
     int32_t value;
     int32_t shown;
-    uint16_t movers; /* pumps that move it now */
-    uint16_t spare;
+    uint16_t movers;  /* pumps that move it now */
+    uint16_t failing; /* pumps at it that the port cannot drive */
 };
 
 /* The pass itself: when it was, and how long nothing can change.
@@ -87,7 +133,9 @@ struct cup_tank_state {
  *   asking_ms  our time of the last full look for due sensors
  *   unasked_ms from then: no sensor is due before
  *   quiet_ask_ms the same, while a look is under way
- *   warming_ms from then: no warm-up is over before */
+ *   warming_ms from then: no warm-up is over before
+ *   wall_s     the clock on the wall, in s since the year 1970 began, and
+ *   wall_ms    our time when it said so; 0: there is no clock */
 struct cup_pass_state {
     uint32_t seen_ms;
     uint32_t clock_ms;
@@ -96,10 +144,12 @@ struct cup_pass_state {
     uint32_t unasked_ms;
     uint32_t quiet_ask_ms;
     uint32_t warming_ms;
+    uint32_t wall_s;
+    uint32_t wall_ms;
     uint16_t cursor;
     uint16_t flags;
 };
-_Static_assert(sizeof(struct cup_pass_state) == 32, "state has no padding");
+_Static_assert(sizeof(struct cup_pass_state) == 40, "state has no padding");
 
 /* Where the plan's and the state's tables are. Made by cup_site_bind(), or
  * baked as a constant. */
@@ -113,11 +163,21 @@ struct cup_site {
     struct cup_source_state *sources;
     struct cup_checks_state *checks;
     struct cup_proof_state *proofs;
-    struct cup_day_state *days;
+    struct cup_per_day_state *per_days;
+    struct cup_dose_state *doses;
+    struct cup_latch_state *alsos;
+    struct cup_turn_state *turns;
+    struct cup_travel_state *travels;
+    struct cup_latch_state *days;
+    struct cup_alert_state *alerts;
+    struct cup_watch_state *watches;
+    int32_t *settings; /* as they are now */
+    uint8_t *changes;  /* 1: changed, and that was not told */
     uint16_t *cells;
     struct cup_stream_state *streams;
     uint8_t *supplies; /* sensors that use each now */
     uint8_t *channels; /* 1 while a sensor has it */
+    uint8_t *groups;   /* pumps of each that run now */
 };
 
 /* Bytes of state that a plan needs. */
@@ -178,6 +238,15 @@ void cup_site_shut_down(const struct cup_site *site,
 /* Whether a pump's output is to be on. */
 bool cup_site_runs(const struct cup_site *site, cup_index pump);
 
+/* Where a positional output is to be now, 0 to 10000 hundredths of a per cent;
+ * of any other, 0 or 10000. `way` is 1 while it opens, -1 while it shuts, 0
+ * when it has arrived; may be null. */
+uint16_t cup_site_place(const struct cup_site *site, cup_index pump, int *way);
+
+/* The port could or could not drive a pump's output. Told as an alert; a pump
+ * that does not obey stays off, and so does all that shares its tanks. */
+void cup_site_drove(const struct cup_site *site, cup_index pump, bool failed);
+
 /* The reading of a sensor or a tank, by its number as a thing. Any other
  * number gives a lost reading. */
 struct cup_reading cup_site_reading(const struct cup_site *site,
@@ -196,6 +265,28 @@ uint32_t cup_site_age_ms(const struct cup_site *site, cup_index thing);
 /* Why a pump is as it is. */
 struct cup_cause cup_site_why(const struct cup_site *site, cup_index pump);
 
+/* Whether a duty asks for its pump now. */
+bool cup_site_asks(const struct cup_site *site, cup_index duty);
+
+/* Why a duty asks, or does not. */
+struct cup_cause cup_site_why_duty(const struct cup_site *site, cup_index duty);
+
+/* The mark that a duty starts or stops at now. */
+int32_t cup_site_mark(const struct cup_site *site, cup_index duty, bool stop);
+
+/* Whether it is day, as a daylight of the plan says. */
+bool cup_site_is_day(const struct cup_site *site, cup_index day);
+
+/* The clock on the wall, in s since the year 1970 began; 0 without one. */
+uint32_t cup_site_clock_s(const struct cup_site *site);
+
+/* A setting as it is now, in the unit of cup_setting_unit(). */
+int32_t cup_site_setting(const struct cup_site *site, cup_index setting);
+uint8_t cup_setting_unit(CUP_FLASH struct cup_plan *plan, cup_index setting);
+
+/* The same as the plan has it. */
+int32_t cup_setting_written(CUP_FLASH struct cup_plan *plan, cup_index setting);
+
 /* Numbers of things. */
 static inline cup_index cup_tank_thing(CUP_FLASH struct cup_plan *plan,
                                        cup_index tank)
@@ -209,18 +300,33 @@ static inline cup_index cup_pump_thing(CUP_FLASH struct cup_plan *plan,
     return (cup_index)(plan->sensor_count + plan->tank_count + pump);
 }
 
-static inline cup_index cup_things(CUP_FLASH struct cup_plan *plan)
+static inline cup_index cup_duty_thing(CUP_FLASH struct cup_plan *plan,
+                                       cup_index duty)
 {
-    return (cup_index)(plan->sensor_count + plan->tank_count +
-                       plan->pump_count + plan->duty_count +
-                       plan->source_count);
+    return (cup_index)(cup_pump_thing(plan, plan->pump_count) + duty);
 }
 
 static inline cup_index cup_source_thing(CUP_FLASH struct cup_plan *plan,
                                          cup_index source)
 {
-    return (cup_index)(plan->sensor_count + plan->tank_count +
-                       plan->pump_count + plan->duty_count + source);
+    return (cup_index)(cup_duty_thing(plan, plan->duty_count) + source);
+}
+
+static inline cup_index cup_day_thing(CUP_FLASH struct cup_plan *plan,
+                                      cup_index day)
+{
+    return (cup_index)(cup_source_thing(plan, plan->source_count) + day);
+}
+
+static inline cup_index cup_alert_thing(CUP_FLASH struct cup_plan *plan,
+                                        cup_index alert)
+{
+    return (cup_index)(cup_day_thing(plan, plan->day_count) + alert);
+}
+
+static inline cup_index cup_things(CUP_FLASH struct cup_plan *plan)
+{
+    return cup_alert_thing(plan, plan->alert_count);
 }
 
 /* The sensor behind a sensor or a tank. */
@@ -242,7 +348,9 @@ uint8_t cup_thing_unit(CUP_FLASH struct cup_plan *plan, cup_index thing);
     X(HAND, "hand")                                                            \
     X(CLEAR, "clear")                                                          \
     X(HOLD, "hold")                                                            \
-    X(GO, "go")
+    X(GO, "go")                                                                \
+    X(CLOCK, "clock")                                                          \
+    X(SET, "set")
 
 enum cup_verb {
 #define X(name, code) CUP_VERB_##name,
@@ -251,16 +359,29 @@ enum cup_verb {
         CUP_VERB_COUNT
 };
 
-/* `pump` is a pump's index; HOLD and GO are for the whole site and leave it.
- * hand_for_ms is for HAND only. */
-struct cup_word {
-    uint32_t hand_for_ms;
-    cup_index pump;
-    uint8_t verb;
+/* Settings changed together, so that an order between two can be kept. */
+#define CUP_CHANGES_MOST 2
+struct cup_change {
+    int32_t value;
+    cup_index setting;
 };
 
-/* Whether a word would be taken. CUP_ERROR_NAME: no such pump or verb.
- * CUP_ERROR_RANGE: a hand run of 0 ms or longer than its limit. */
+/*   number  HAND: for how many ms; CLOCK: s since the year 1970 began
+ *   target  a pump's index; of CLEAR, from pump_count on, a duty's, too; HOLD,
+ *           GO, CLOCK and SET are for the site
+ *   changes of SET, change_count of them */
+struct cup_word {
+    uint32_t number;
+    struct cup_change changes[CUP_CHANGES_MOST];
+    cup_index target;
+    uint8_t verb;
+    uint8_t change_count;
+};
+
+/* Whether a word would be taken. CUP_ERROR_NAME: no such pump, duty or verb.
+ * CUP_ERROR_RANGE: a hand run of 0 ms or longer than its limit, a setting
+ * outside what it may be, a clock before 2020. CUP_ERROR_ORDER: marks would
+ * cross. */
 CUP_MUST_USE enum cup_error cup_site_may(const struct cup_site *site,
                                          const struct cup_word *word);
 

@@ -6,14 +6,21 @@
  *   pressure  pressure / (density * 9.80665 m/s2) above the sensor, and the
  *             sensor's own height above the floor
  *   level     per cent of the depth
- * and a curve of depth gives per cent of volume, whatever the shape. */
+ * and a curve of depth gives per cent of volume, whatever the shape. Or one or
+ * two float switches tell it: it is as full as the highest float that the
+ * liquid has lifted; empty when it has lifted none. */
 #ifndef CUPLATCH_TANK_H
 #define CUPLATCH_TANK_H
 
 #include "curve.h"
 #include "sensor.h"
 
-enum cup_tank_form { CUP_TANK_DISTANCE, CUP_TANK_PRESSURE, CUP_TANK_LEVEL };
+enum cup_tank_form {
+    CUP_TANK_DISTANCE,
+    CUP_TANK_PRESSURE,
+    CUP_TANK_LEVEL,
+    CUP_TANK_FLOATS
+};
 
 /* A full tank, in hundredths of a per cent of its volume. */
 #define CUP_TANK_FULL 10000
@@ -24,14 +31,19 @@ enum cup_tank_form { CUP_TANK_DISTANCE, CUP_TANK_PRESSURE, CUP_TANK_LEVEL };
  *              distance, whose steps are its own
  *   top        a distance's 0; else the sensor's height; in steps
  *   step_mm10  what a step of depth is: 1, or 10 for tanks over 6.5 m
- *   sensor     its sensor in the plan
+ *   low_pct100, high_pct100  where its floats are
+ *   sensor     its sensor in the plan; of floats the lower one, and high the
+ *              upper one, CUP_NONE when there is one only
  *   form       an enum cup_tank_form */
 struct cup_tank {
     CUP_FLASH struct cup_curve *fill;
     CUP_FLASH struct cup_curve *volume;
     struct cup_slope rise;
     int32_t top;
+    uint16_t low_pct100;
+    uint16_t high_pct100;
     cup_index sensor;
+    cup_index high;
     uint8_t form;
     uint8_t step_mm10;
 };

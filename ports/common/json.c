@@ -61,13 +61,21 @@ json_t *cup_json_levels(const struct cup_site *site)
     return levels;
 }
 
+/* 1 or 0; a positional one in per cent. */
+static json_t *output(const struct cup_site *site, cup_index i)
+{
+    if (site->plan->pumps[i].positional)
+        return cup_json_value(cup_site_place(site, i, NULL), CUP_UNIT_PERCENT);
+    return json_integer(cup_site_runs(site, i));
+}
+
 json_t *cup_json_outputs(const struct cup_site *site)
 {
     json_t *outputs = json_object();
     for (cup_index i = 0; i < site->plan->pump_count; i++)
         json_object_set_new(
             outputs, cup_thing_name(site->plan, cup_pump_thing(site->plan, i)),
-            json_integer(cup_site_runs(site, i)));
+            output(site, i));
     return outputs;
 }
 

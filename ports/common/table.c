@@ -41,3 +41,11 @@ size_t cup_port_bytes(struct cup_port *port, cup_index thing, uint8_t *bytes,
                ? port->table->bytes(port->self, thing, bytes, size)
                : 0;
 }
+
+enum cup_error cup_port_move(struct cup_port *port, cup_index pump,
+                             uint16_t place_pct100, int way)
+{
+    return port->table->move
+               ? port->table->move(port->self, pump, place_pct100, way)
+               : CUP_ERROR_PORT;
+}

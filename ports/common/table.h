@@ -11,6 +11,8 @@ struct cup_port_table {
     struct cup_sample (*sample)(void *self, cup_index sensor);
     enum cup_error (*drive)(void *self, cup_index pump, bool high);
     enum cup_error (*supply)(void *self, cup_index supply, bool on);
+    enum cup_error (*move)(void *self, cup_index pump, uint16_t place_pct100,
+                           int way);
     size_t (*bytes)(void *self, cup_index thing, uint8_t *bytes, size_t size);
     void (*tell)(void *self, const struct cup_event *event);
     void (*feed)(void *self);

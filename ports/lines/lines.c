@@ -27,7 +27,7 @@ struct answer {
 struct lines {
     const struct cup_site *site;
     struct answer *answers;
-    const struct cup_watch *watch;
+    const struct cup_onlooker *watch;
     json_t *events;
     uint32_t t_ms;
     char wrong[300];
@@ -168,8 +168,10 @@ static bool check_words(struct lines *lines, json_t *words)
             return fail(lines, "tell: expected text, such as \"lift off\"");
         const char *said = json_string_value(text);
         const char *wrong = cup_read_word(lines->site->plan, said, &word);
-        if (!wrong && cup_site_may(lines->site, &word))
-            wrong = "longer than the pump's hand_limit";
+        enum cup_error error =
+            wrong ? CUP_OK : cup_site_may(lines->site, &word);
+        if (error)
+            wrong = cup_refusal_text(error, &word);
         if (wrong)
             return fail(lines, "tell: %.80s: %s", said, wrong);
     }
@@ -223,7 +225,7 @@ static void note(const struct lines *lines, cup_index sensor,
                  struct cup_sample heard)
 {
     if (lines->watch)
-        lines->watch->sensors[sensor] = (struct cup_watched){heard, true};
+        lines->watch->sensors[sensor] = (struct cup_seen){heard, true};
 }
 
 static struct cup_sample sample(void *self, cup_index sensor)
@@ -404,7 +406,7 @@ static bool make_answers(struct lines *lines, size_t count)
 
 enum cup_error cup_lines_run(const struct cup_site *site, FILE *in, FILE *out,
                              const volatile int *stop,
-                             const struct cup_watch *watch)
+                             const struct cup_onlooker *watch)
 {
     size_t count = cup_things(site->plan);
     struct lines lines = {.site = site, .watch = watch};

@@ -5,7 +5,7 @@
 
 #include <stdio.h>
 
-#include "../common/watch.h"
+#include "../common/onlooker.h"
 
 /* Runs a site, whose plan has names, until `in` ends or `*stop` is set; then
  * prints one last line with every output off. With a `watch` it tells that of
@@ -13,6 +13,6 @@
  * memory. CUP_ERROR_PORT: `out` cannot be written. */
 CUP_MUST_USE enum cup_error cup_lines_run(const struct cup_site *site, FILE *in,
                                           FILE *out, const volatile int *stop,
-                                          const struct cup_watch *watch);
+                                          const struct cup_onlooker *watch);
 
 #endif

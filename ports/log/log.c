@@ -22,7 +22,7 @@ struct cup_log {
     size_t rows;
     uint64_t span_ms;
     uint32_t t_ms;
-    const struct cup_watch *watch;
+    const struct cup_onlooker *watch;
     cup_index *columns; /* the sensor of each column after t_ms */
     struct cell *cells;
     size_t count;
@@ -188,11 +188,10 @@ static void hear(struct cup_log *log, const struct cup_site *site,
     struct cup_sample sample = log->cells[i].sample;
     cup_site_hear(site, log->columns[i], t_ms, sample);
     if (log->watch)
-        log->watch->sensors[log->columns[i]] =
-            (struct cup_watched){sample, true};
+        log->watch->sensors[log->columns[i]] = (struct cup_seen){sample, true};
 }
 
-void cup_log_watch(struct cup_log *log, const struct cup_watch *watch)
+void cup_log_watch(struct cup_log *log, const struct cup_onlooker *watch)
 {
     log->watch = watch;
 }

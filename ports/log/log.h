@@ -5,7 +5,7 @@
 
 #include <stdio.h>
 
-#include "../common/watch.h"
+#include "../common/onlooker.h"
 
 struct cup_log;
 
@@ -22,7 +22,7 @@ bool cup_log_play(struct cup_log *log, const struct cup_site *site,
                   const struct cup_sink *sink);
 
 /* From now on tells what each row holds, and each pass of a row. */
-void cup_log_watch(struct cup_log *log, const struct cup_watch *watch);
+void cup_log_watch(struct cup_log *log, const struct cup_onlooker *watch);
 
 /* What was wrong with the last row; null when nothing was. */
 const char *cup_log_wrong(const struct cup_log *log);

@@ -31,11 +31,20 @@ struct timer {
 };
 #define IDLE_TIMERS 3
 
+/* What travels finds its place before it is used. */
+static uint32_t boot_ms(CUP_FLASH struct cup_pump *pump, uint32_t boot_wait_ms)
+{
+    if (pump->travel && pump->travel->all_ms > boot_wait_ms)
+        return pump->travel->all_ms;
+    return boot_wait_ms;
+}
+
 static void idle_timers(struct timer *timers, CUP_FLASH struct cup_pump *pump,
                         uint32_t boot_wait_ms)
 {
     timers[0] = (struct timer){CUP_PUMP_IS_RESTING, pump->rest_ms};
-    timers[1] = (struct timer){CUP_PUMP_IS_BOOTING, boot_wait_ms};
+    timers[1] =
+        (struct timer){CUP_PUMP_IS_BOOTING, boot_ms(pump, boot_wait_ms)};
     timers[2] = (struct timer){CUP_PUMP_IS_TRIPPED, pump->retry_ms};
 }
 
@@ -155,10 +164,10 @@ struct cup_cause cup_pump_cause(CUP_FLASH struct cup_pump *pump,
                                   .value = state->trips};
     if (cup_pump_is(state, CUP_PUMP_IS_TRIPPED))
         return left_of(CUP_REASON_RETRY, state, now_ms, pump->retry_ms);
+    uint32_t boot = boot_ms(pump, boot_wait_ms);
     if (cup_pump_is(state, CUP_PUMP_IS_BOOTING) &&
-        (boot_wait_ms >= pump->rest_ms ||
-         !cup_pump_is(state, CUP_PUMP_IS_RESTING)))
-        return left_of(CUP_REASON_BOOT_WAIT, state, now_ms, boot_wait_ms);
+        (boot >= pump->rest_ms || !cup_pump_is(state, CUP_PUMP_IS_RESTING)))
+        return left_of(CUP_REASON_BOOT_WAIT, state, now_ms, boot);
     return left_of(CUP_REASON_REST, state, now_ms, pump->rest_ms);
 }
 

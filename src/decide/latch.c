@@ -42,6 +42,11 @@ uint32_t cup_latch_left(const struct cup_latch *latch,
     return cup_left(now_ms, state->since_ms, latch->confirm_ms);
 }
 
+bool cup_latch_past_stop(const struct cup_latch *latch, int32_t value)
+{
+    return crossed(latch, true, value);
+}
+
 void cup_latch_release(struct cup_latch_state *state)
 {
     state->on = false;

@@ -3,24 +3,55 @@
 
 /* Guards and stops */
 
+/* A day is over after 24 h; with a clock, at the first midnight from then on.
+ * `late` is how long ago that was. */
+static bool is_over(const struct cup_pass *pass,
+                    const struct cup_per_day_state *day, uint32_t *late)
+{
+    uint32_t gone = cup_elapsed(pass->now, day->began_ms);
+    if (gone < CUP_DAY_MS || pass->minute == CUP_NO_MINUTE)
+        return gone >= CUP_DAY_MS;
+    *late = cup_pass_midnight(pass);
+    return gone - CUP_DAY_MS >= *late;
+}
+
 /* The day's limits, as one more guard; a new day begins by itself. */
 CUP_RARE static uint8_t check_day(const struct cup_pass *pass,
                                   CUP_FLASH struct cup_pump *plan,
                                   const struct cup_pump_state *pump)
 {
-    struct cup_day_state *day = &pass->site->days[plan->day_own];
+    struct cup_per_day_state *day = &pass->site->per_days[plan->per_day_own];
     uint32_t run_ms = cup_run_of(pump, pass->now);
     bool on = cup_pump_is(pump, CUP_PUMP_IS_ON);
-    if (cup_left(pass->now, day->began_ms, CUP_DAY_MS) == 0)
-        cup_day_begin(day, pass->now, run_ms, on);
-    return cup_day_cause(plan->day, day, run_ms, on).reason;
+    uint32_t late = 0;
+    if (is_over(pass, day, &late))
+        cup_per_day_begin(day, pass->now - late, run_ms, on);
+    return cup_per_day_cause(plan->per_day, day, run_ms, on).reason;
+}
+
+/* A pump that does not obey stays off, and so does what shares its tanks. */
+CUP_RARE static uint8_t check_failing(const struct cup_pass *pass,
+                                      CUP_FLASH struct cup_pump *plan,
+                                      const struct cup_pump_state *pump,
+                                      uint8_t no)
+{
+    cup_index first = pass->site->plan->sensor_count;
+    if (cup_pump_is(pump, CUP_PUMP_IS_FAILING))
+        return CUP_REASON_CANNOT_DRIVE;
+    for (uint8_t i = 0; i < plan->guard_count; i++)
+        if (plan->guards[i].kind != CUP_GUARD_SUPPLY &&
+            pass->site->tanks[plan->guards[i].about - first].failing > 0)
+            return CUP_REASON_SHARES_FAILED;
+    return no;
 }
 
 static void check_guards(const struct cup_pass *pass,
                          CUP_FLASH struct cup_pump *plan,
                          struct cup_pump_state *pump)
 {
-    uint8_t no = plan->day ? check_day(pass, plan, pump) : CUP_REASON_NONE;
+    uint8_t no = plan->per_day ? check_day(pass, plan, pump) : CUP_REASON_NONE;
+    if (pass->site->pass->flags & PASS_FAILING)
+        no = check_failing(pass, plan, pump, no);
     for (unsigned left = plan->guard_count; left > 0; left--) {
         /* from the last on, so that the first no counts */
         CUP_FLASH struct cup_guard *guard = &plan->guards[left - 1];
@@ -32,18 +63,6 @@ static void check_guards(const struct cup_pass *pass,
 }
 
 /* Proof of flow */
-
-/* What tells: depth in mm10 of a tank, or a sensor's value. */
-static int32_t proof_value(const struct cup_site *site,
-                           CUP_FLASH struct cup_proof *proof)
-{
-    if (proof->kind == CUP_PROOF_ABOVE)
-        return cup_reading_of(site, proof->about).value;
-    CUP_FLASH struct cup_tank *tank =
-        &site->plan->tanks[proof->about - site->plan->sensor_count];
-    int32_t value = site->sensors[tank->sensor].reading.value;
-    return (int32_t)cup_tank_depth(tank, value) * tank->step_mm10;
-}
 
 /* Counts a pump in or out at the tanks that it moves. */
 static void count_mover(const struct cup_site *site,
@@ -86,7 +105,7 @@ static struct cup_cause check_proof(const struct cup_pass *pass, cup_index i)
     if (cup_proof_left(proof, state, pass->now) > 0)
         return cause;
     enum cup_verdict verdict = cup_proof_judge(
-        proof, state, pass->now, proof_value(site, proof), &cause);
+        proof, state, pass->now, cup_depth_of(site, proof->about), &cause);
     state->mixed = is_mixed(site, plan);
     if (verdict == CUP_PROVED)
         cup_pump_clear(&site->pumps[i]);
@@ -103,8 +122,26 @@ static bool must_go_on(const struct cup_pass *pass, cup_index i)
     if (pump->mode != CUP_MODE_AUTO || pump->duty == CUP_NONE ||
         cup_left(pass->now, pump->since_ms, shortest) == 0)
         return false;
-    return cup_usable(
-        cup_reading_of(site, site->plan->duties[pump->duty].keep));
+    cup_index keep = site->plan->duties[pump->duty].keep;
+    return keep == CUP_NONE || cup_usable(cup_reading_of(site, keep));
+}
+
+/* A valve of a pump's route is shut, or has a reason to shut. */
+static struct cup_cause check_route(const struct cup_pass *pass, cup_index i)
+{
+    const struct cup_site *site = pass->site;
+    CUP_FLASH struct cup_duty *duty = cup_route_of(site, i);
+    for (uint8_t v = 0; duty && v < duty->through_count; v++) {
+        const struct cup_pump_state *valve = &site->pumps[duty->through[v]];
+        if (cup_pump_is(valve, CUP_PUMP_IS_ON) &&
+            valve->no == CUP_REASON_NONE &&
+            cup_pump_is(valve, CUP_PUMP_IS_WANTED))
+            continue;
+        struct cup_cause cause = cup_plain(CUP_REASON_ROUTE_SHUT, 0, 0);
+        cause.about = cup_pump_thing(site->plan, duty->through[v]);
+        return cause;
+    }
+    return cup_plain(CUP_REASON_NONE, 0, 0);
 }
 
 /* Why a running pump must stop; reason NONE when it need not. */
@@ -122,8 +159,25 @@ static struct cup_cause stop_cause(const struct cup_pass *pass, cup_index i)
                          plan->longest_ms);
     if (!cup_pump_is(pump, CUP_PUMP_IS_WANTED) && !must_go_on(pass, i))
         return cup_pass_wish(pass, i);
-    return plan->proof ? check_proof(pass, i)
-                       : cup_plain(CUP_REASON_NONE, 0, 0);
+    struct cup_cause cause = check_route(pass, i);
+    if (cause.reason != CUP_REASON_NONE || !plan->proof)
+        return cause;
+    return check_proof(pass, i);
+}
+
+/* Its travel turns, and its group has one more or one less. */
+static void switch_extras(const struct cup_pass *pass, cup_index i, bool on)
+{
+    const struct cup_site *site = pass->site;
+    CUP_FLASH struct cup_pump *plan = &site->plan->pumps[i];
+    if (plan->group < site->plan->group_count)
+        site->groups[plan->group] =
+            (uint8_t)(site->groups[plan->group] + (on ? 1 : -1));
+    if (!plan->travel)
+        return;
+    cup_travel_turn(plan->travel, &site->travels[plan->travel_own], pass->now,
+                    on);
+    cup_pump_set(&site->pumps[i], CUP_PUMP_IS_MOVING, true);
 }
 
 /* The output goes on or off, with what hangs on it; the next pass is looked at
@@ -133,24 +187,26 @@ static void switch_pump(struct cup_pass *pass, cup_index i, bool on)
     const struct cup_site *site = pass->site;
     CUP_FLASH struct cup_pump *plan = &site->plan->pumps[i];
     CUP_FLASH struct cup_proof *proof = plan->proof;
-    if (plan->day && !on)
-        cup_day_stop(&site->days[plan->day_own],
-                     cup_run_of(&site->pumps[i], pass->now));
+    if (plan->per_day && !on)
+        cup_per_day_stop(&site->per_days[plan->per_day_own],
+                         cup_run_of(&site->pumps[i], pass->now));
     if (on)
         cup_pump_start(&site->pumps[i], pass->now);
     else
         cup_pump_stop(&site->pumps[i], pass->now);
     pass->quiet = 0;
+    switch_extras(pass, i, on);
     count_mover(site, plan, on ? 1 : -1);
-    if (plan->day && on)
-        cup_day_start(&site->days[plan->day_own]);
+    if (plan->per_day && on)
+        cup_per_day_start(&site->per_days[plan->per_day_own]);
     if (!proof)
         return;
     struct cup_proof_state *state = &site->proofs[plan->proof_own];
     if (on)
-        cup_proof_start(state, pass->now, proof_value(site, proof));
+        cup_proof_start(state, pass->now, cup_depth_of(site, proof->about));
     else
-        cup_proof_stop(proof, state, pass->now, proof_value(site, proof));
+        cup_proof_stop(proof, state, pass->now,
+                       cup_depth_of(site, proof->about));
     state->mixed |= on && is_mixed(site, plan);
 }
 
@@ -164,7 +220,9 @@ static bool is_failure(uint8_t reason)
 static bool is_done(CUP_FLASH struct cup_pump *plan, uint8_t reason)
 {
     return !plan->proof &&
-           (reason == CUP_REASON_ABOVE_STOP || reason == CUP_REASON_BELOW_STOP);
+           (reason == CUP_REASON_ABOVE_STOP ||
+            reason == CUP_REASON_BELOW_STOP || reason == CUP_REASON_FAR_FULL ||
+            reason == CUP_REASON_REACHED);
 }
 
 static void trip(const struct cup_pass *pass, cup_index i,
@@ -178,12 +236,23 @@ static void trip(const struct cup_pass *pass, cup_index i,
                            cup_plain(CUP_REASON_LOCKED, pump->trips, 0));
 }
 
+/* It is on after this pass. */
+static void count_running(struct cup_pass *pass, cup_index i)
+{
+    pass->running++;
+    if (!pass->site->plan->pumps[i].uncounted)
+        pass->pumps_running++;
+}
+
+/* A valve that a running pump needs shuts only once that pump is off. */
 static void check_stop(struct cup_pass *pass, cup_index i)
 {
     struct cup_pump_state *pump = &pass->site->pumps[i];
     struct cup_cause cause = stop_cause(pass, i);
-    if (cause.reason == CUP_REASON_NONE) {
-        pass->running++;
+    if (cause.reason == CUP_REASON_NONE || cup_route_in_use(pass, i)) {
+        count_running(pass, i);
+        if (cause.reason != CUP_REASON_NONE)
+            pass->quiet = 0;
         return;
     }
     switch_pump(pass, i, false);
@@ -251,7 +320,7 @@ static void check_start(struct cup_pass *pass, cup_index i)
         return;
     cup_pass_tell_pump(pass, i, CUP_KIND_START, cup_pass_wish(pass, i));
     switch_pump(pass, i, true);
-    pass->running++;
+    count_running(pass, i);
 }
 
 /* ms until a proof is judged, a shortest run is over, a day or its limit. */
@@ -264,14 +333,41 @@ static uint32_t left_of_run(const struct cup_pass *pass, cup_index i)
     if (plan->proof)
         left = cup_proof_left(plan->proof, &site->proofs[plan->proof_own],
                               pass->now);
-    if (plan->day)
+    if (plan->per_day)
         left =
-            cup_least(left, cup_day_left(plan->day, &site->days[plan->day_own],
-                                         cup_run_of(pump, pass->now)));
+            cup_least(left, cup_per_day_left(plan->per_day,
+                                             &site->per_days[plan->per_day_own],
+                                             cup_run_of(pump, pass->now)));
     if (!cup_pump_is(pump, CUP_PUMP_IS_WANTED))
         left = cup_least(
             left, cup_left(pass->now, pump->since_ms, plan->shortest_ms));
     return left;
+}
+
+/* ms until a day is over; past its 24 h, until midnight. */
+static uint32_t left_of_day(const struct cup_pass *pass,
+                            CUP_FLASH struct cup_pump *plan)
+{
+    uint32_t left =
+        cup_left(pass->now, pass->site->per_days[plan->per_day_own].began_ms,
+                 CUP_DAY_MS);
+    if (left > 0 || pass->minute == CUP_NO_MINUTE)
+        return left;
+    return CUP_DAY_MS - cup_pass_midnight(pass) % CUP_DAY_MS;
+}
+
+/* ms until it has arrived; UINT32_MAX when it has. */
+static uint32_t left_of_travel(const struct cup_pass *pass, cup_index i)
+{
+    struct cup_pump_state *pump = &pass->site->pumps[i];
+    CUP_FLASH struct cup_pump *plan = &pass->site->plan->pumps[i];
+    uint32_t left =
+        cup_travel_left(plan->travel, &pass->site->travels[plan->travel_own],
+                        pass->now, cup_pump_is(pump, CUP_PUMP_IS_ON));
+    if (left > 0)
+        return left;
+    cup_pump_set(pump, CUP_PUMP_IS_MOVING, false);
+    return UINT32_MAX;
 }
 
 static void next_of_pump(struct cup_pass *pass, cup_index i)
@@ -283,10 +379,10 @@ static void next_of_pump(struct cup_pass *pass, cup_index i)
         cup_pump_left(plan, pump, pass->now, site->plan->boot_wait_ms);
     if (cup_pump_is(pump, CUP_PUMP_IS_ON))
         left = cup_least(left, left_of_run(pass, i));
-    if (plan->day)
-        left = cup_least(left,
-                         cup_left(pass->now, site->days[plan->day_own].began_ms,
-                                  CUP_DAY_MS));
+    if (plan->per_day)
+        left = cup_least(left, left_of_day(pass, plan));
+    if (plan->travel && cup_pump_is(pump, CUP_PUMP_IS_MOVING))
+        left = cup_least(left, left_of_travel(pass, i));
     pass->quiet = cup_least(pass->quiet, left);
 }
 
@@ -305,9 +401,27 @@ CUP_RARE static void last_look(struct cup_pass *pass, cup_index i)
     next_of_pump(pass, i);
 }
 
+/* What the port could not drive, or can again. */
+CUP_RARE static void tell_drives(const struct cup_pass *pass)
+{
+    for (cup_index i = 0; i < pass->site->plan->pump_count; i++) {
+        struct cup_pump_state *pump = &pass->site->pumps[i];
+        bool failing = cup_pump_is(pump, CUP_PUMP_IS_FAILING);
+        if (failing == cup_pump_is(pump, CUP_PUMP_FAIL_TOLD))
+            continue;
+        struct cup_cause cause = cup_plain(CUP_REASON_CANNOT_DRIVE, 0, 0);
+        cause.about = cup_pump_thing(pass->site->plan, i);
+        cup_pass_tell_pump(pass, i, failing ? CUP_KIND_ALERT : CUP_KIND_OVER,
+                           cause);
+        cup_pump_set(pump, CUP_PUMP_FAIL_TOLD, failing);
+    }
+}
+
 void cup_pass_act(struct cup_pass *pass)
 {
     const struct cup_site *site = pass->site;
+    if (site->pass->flags & PASS_DROVE)
+        tell_drives(pass);
     CUP_FLASH struct cup_pump *plan = site->plan->pumps;
     struct cup_pump_state *end = site->pumps + site->plan->pump_count;
     for (struct cup_pump_state *pump = site->pumps; pump < end;
@@ -323,6 +437,17 @@ void cup_pass_act(struct cup_pass *pass)
             last_look(pass, (cup_index)(pump - site->pumps));
 }
 
+/* The second time round the pumps are off, and nothing keeps a valve. */
+static void stop_for_good(struct cup_pass *pass, cup_index i, int valves)
+{
+    if (!valves) {
+        check_stop(pass, i);
+        return;
+    }
+    switch_pump(pass, i, false);
+    cup_pass_tell_pump(pass, i, CUP_KIND_STOP, pass->halt);
+}
+
 void cup_site_shut_down(const struct cup_site *site,
                         const struct cup_sink *sink)
 {
@@ -330,9 +455,10 @@ void cup_site_shut_down(const struct cup_site *site,
     struct cup_pass pass = {.site = site, .sink = sink, .t_ms = state->seen_ms};
     pass.now = state->clock_ms;
     pass.halt = cup_plain(CUP_REASON_SHUT_DOWN, 0, 0);
-    for (cup_index i = 0; i < site->plan->pump_count; i++)
-        if (cup_pump_is(&site->pumps[i], CUP_PUMP_IS_ON))
-            check_stop(&pass, i);
+    for (int valves = 0; valves < 2; valves++) /* they shut after the pumps */
+        for (cup_index i = 0; i < site->plan->pump_count; i++)
+            if (cup_pump_is(&site->pumps[i], CUP_PUMP_IS_ON))
+                stop_for_good(&pass, i, valves);
     state->flags = (uint16_t)(state->flags | PASS_ON_HOLD | PASS_TOUCHED);
     state->flags = (uint16_t)(state->flags & ~PASS_RUNNING);
 }

@@ -3,20 +3,41 @@
 
 #include "inside.h"
 
+/* Every table of the state: its name in the site, and how many it has. The
+ * widest come first, so that each is aligned. */
+#define PARTS(X)                                                               \
+    X(pass, 1)                                                                 \
+    X(sensors, plan->sensor_count)                                             \
+    X(tanks, plan->tank_count)                                                 \
+    X(pumps, plan->pump_count)                                                 \
+    X(duties, plan->duty_count)                                                \
+    X(sources, plan->source_count)                                             \
+    X(checks, plan->checks)                                                    \
+    X(proofs, plan->proofs)                                                    \
+    X(per_days, plan->per_days)                                                \
+    X(doses, plan->doses)                                                      \
+    X(alsos, plan->alsos)                                                      \
+    X(turns, plan->turns)                                                      \
+    X(travels, plan->travels)                                                  \
+    X(days, plan->day_count)                                                   \
+    X(alerts, plan->alert_count)                                               \
+    X(watches, plan->watch_count)                                              \
+    X(settings, plan->setting_count)                                           \
+    X(cells, plan->cells)                                                      \
+    X(streams, plan->streams)                                                  \
+    X(supplies, plan->supplies)                                                \
+    X(channels, plan->channels)                                                \
+    X(groups, plan->group_count)                                               \
+    X(changes, plan->setting_count)
+
 size_t cup_site_size(CUP_FLASH struct cup_plan *plan)
 {
-    return sizeof(struct cup_pass_state) +
-           plan->sensor_count * sizeof(struct cup_sensor_state) +
-           plan->tank_count * sizeof(struct cup_tank_state) +
-           plan->pump_count * sizeof(struct cup_pump_state) +
-           plan->duty_count * sizeof(struct cup_duty_state) +
-           plan->source_count * sizeof(struct cup_source_state) +
-           plan->checks * sizeof(struct cup_checks_state) +
-           plan->proofs * sizeof(struct cup_proof_state) +
-           plan->days * sizeof(struct cup_day_state) +
-           plan->cells * sizeof(uint16_t) +
-           plan->streams * sizeof(struct cup_stream_state) + plan->supplies +
-           plan->channels;
+    const struct cup_site *site = NULL;
+    size_t size = 0;
+#define X(name, count) size += (size_t)(count) * sizeof(*site->name);
+    PARTS(X)
+#undef X
+    return size;
 }
 
 static void *part(unsigned char **next, size_t count, size_t size)
@@ -37,36 +58,50 @@ enum cup_error cup_site_bind(struct cup_site *site,
     memset(block, 0, size);
     unsigned char *next = block;
     site->plan = plan;
-    site->pass = part(&next, 1, sizeof(*site->pass));
-    site->sensors = part(&next, plan->sensor_count, sizeof(*site->sensors));
-    site->tanks = part(&next, plan->tank_count, sizeof(*site->tanks));
-    site->pumps = part(&next, plan->pump_count, sizeof(*site->pumps));
-    site->duties = part(&next, plan->duty_count, sizeof(*site->duties));
-    site->sources = part(&next, plan->source_count, sizeof(*site->sources));
-    site->checks = part(&next, plan->checks, sizeof(*site->checks));
-    site->proofs = part(&next, plan->proofs, sizeof(*site->proofs));
-    site->days = part(&next, plan->days, sizeof(*site->days));
-    site->cells = part(&next, plan->cells, sizeof(*site->cells));
-    site->streams = part(&next, plan->streams, sizeof(*site->streams));
-    site->supplies = part(&next, plan->supplies, 1);
-    site->channels = part(&next, plan->channels, 1);
+#define X(name, count) site->name = part(&next, count, sizeof(*site->name));
+    PARTS(X)
+#undef X
     for (cup_index i = 0; i < plan->sensor_count; i++)
         cup_sensor_boot(&plan->sensors[i], &site->sensors[i], 0);
     return CUP_OK;
 }
 
+static void begin_pump(const struct cup_site *site, cup_index i,
+                       uint32_t now_ms)
+{
+    CUP_FLASH struct cup_pump *plan = &site->plan->pumps[i];
+    cup_pump_boot(&site->pumps[i], now_ms);
+    if (!plan->travel)
+        return;
+    cup_travel_boot(plan->travel, &site->travels[plan->travel_own], now_ms);
+    cup_pump_set(&site->pumps[i], CUP_PUMP_IS_MOVING, true);
+}
+
+/* A pump belongs to its first duty until another drives it. */
+static void begin_duty(const struct cup_site *site, cup_index i,
+                       uint32_t now_ms)
+{
+    CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
+    site->pumps[duty->pump].duty = i;
+    if (duty->turn)
+        cup_turn_boot(duty->turn, &site->turns[duty->turn_own], now_ms);
+}
+
 void cup_site_begin(const struct cup_site *site, uint32_t now_ms)
 {
     struct cup_pass_state *pass = site->pass;
+    CUP_FLASH struct cup_plan *plan = site->plan;
     pass->flags |= PASS_BEGUN;
     pass->seen_ms = now_ms;
     pass->clock_ms = now_ms;
-    for (cup_index i = 0; i < site->plan->sensor_count; i++)
-        cup_sensor_boot(&site->plan->sensors[i], &site->sensors[i], now_ms);
-    for (cup_index i = 0; i < site->plan->pump_count; i++)
-        cup_pump_boot(&site->pumps[i], now_ms);
-    for (cup_index i = 0; i < site->plan->days; i++)
-        cup_day_begin(&site->days[i], now_ms, 0, false);
-    for (cup_index i = site->plan->duty_count; i > 0; i--)
-        site->pumps[site->plan->duties[i - 1].pump].duty = (uint16_t)(i - 1);
+    for (cup_index i = 0; i < plan->sensor_count; i++)
+        cup_sensor_boot(&plan->sensors[i], &site->sensors[i], now_ms);
+    for (cup_index i = 0; i < plan->pump_count; i++)
+        begin_pump(site, i, now_ms);
+    for (cup_index i = 0; i < plan->per_days; i++)
+        cup_per_day_begin(&site->per_days[i], now_ms, 0, false);
+    for (cup_index i = plan->duty_count; i > 0; i--)
+        begin_duty(site, (cup_index)(i - 1), now_ms);
+    for (cup_index i = 0; i < plan->setting_count; i++)
+        site->settings[i] = cup_setting_written(plan, i);
 }

@@ -4,7 +4,17 @@
 void cup_pass_tell(const struct cup_pass *pass, cup_index of, uint8_t kind,
                    struct cup_cause cause)
 {
+    static CUP_FLASH uint16_t writes[] = {[CUP_KIND_START] = PASS_WRITE,
+                                          [CUP_KIND_STOP] = PASS_WRITE,
+                                          [CUP_KIND_CLEAR] = PASS_AT_ONCE,
+                                          [CUP_KIND_TRIP] = PASS_AT_ONCE,
+                                          [CUP_KIND_LOCK] = PASS_AT_ONCE,
+                                          [CUP_KIND_MODE] = PASS_AT_ONCE,
+                                          [CUP_KIND_ALERT] = PASS_WRITE,
+                                          [CUP_KIND_SETTING] = PASS_AT_ONCE,
+                                          [CUP_KIND_LEAK] = 0};
     struct cup_event event = {pass->t_ms, cause, of, kind};
+    pass->site->pass->flags |= writes[kind];
     if (pass->sink && pass->sink->take)
         pass->sink->take(pass->sink->self, &event);
 }
@@ -37,6 +47,24 @@ struct cup_cause cup_pass_mode(const struct cup_pump_state *pump)
         pump->mode == CUP_MODE_OFF ? CUP_REASON_OFF : CUP_REASON_AUTO, 0, 0);
 }
 
+/* What shares a tank with a pump that does not obey, or is that itself. */
+static struct cup_cause failing_cause(const struct cup_pass *pass, cup_index i,
+                                      uint8_t reason)
+{
+    CUP_FLASH struct cup_plan *plan = pass->site->plan;
+    struct cup_cause cause = cup_plain(reason, 0, 0);
+    cause.about = cup_pump_thing(plan, i);
+    CUP_FLASH struct cup_pump *pump = &plan->pumps[i];
+    for (uint8_t g = 0;
+         reason == CUP_REASON_SHARES_FAILED && g < pump->guard_count; g++)
+        if (pump->guards[g].kind != CUP_GUARD_SUPPLY) {
+            cause.about = pump->guards[g].about;
+            if (pass->site->tanks[cause.about - plan->sensor_count].failing > 0)
+                break;
+        }
+    return cause;
+}
+
 /* The day's limit that is reached; of one that was told and is over, just
  * that. */
 static struct cup_cause day_cause(const struct cup_pass *pass, cup_index i,
@@ -45,11 +73,11 @@ static struct cup_cause day_cause(const struct cup_pass *pass, cup_index i,
     const struct cup_site *site = pass->site;
     const struct cup_pump_state *pump = &site->pumps[i];
     CUP_FLASH struct cup_pump *plan = &site->plan->pumps[i];
-    if (!plan->day || pump->no == CUP_REASON_NONE)
+    if (!plan->per_day || pump->no == CUP_REASON_NONE)
         return cup_plain(reason, 0, 0);
-    return cup_day_cause(plan->day, &site->days[plan->day_own],
-                         cup_run_of(pump, pass->now),
-                         cup_pump_is(pump, CUP_PUMP_IS_ON));
+    return cup_per_day_cause(plan->per_day, &site->per_days[plan->per_day_own],
+                             cup_run_of(pump, pass->now),
+                             cup_pump_is(pump, CUP_PUMP_IS_ON));
 }
 
 struct cup_cause cup_pass_guard(const struct cup_pass *pass, cup_index i,
@@ -57,6 +85,8 @@ struct cup_cause cup_pass_guard(const struct cup_pass *pass, cup_index i,
 {
     CUP_FLASH struct cup_pump *plan = &pass->site->plan->pumps[i];
     CUP_FLASH struct cup_guard *guard = cup_guard_of(plan, reason);
+    if (reason == CUP_REASON_CANNOT_DRIVE || reason == CUP_REASON_SHARES_FAILED)
+        return failing_cause(pass, i, reason);
     if (!guard)
         return day_cause(pass, i, reason);
     struct cup_reading reading = cup_reading_of(pass->site, guard->about);
@@ -65,14 +95,115 @@ struct cup_cause cup_pass_guard(const struct cup_pass *pass, cup_index i,
     return cup_guard_cause(guard, reason, reading);
 }
 
-static struct cup_cause duty_cause(const struct cup_pass *pass, cup_index duty)
+/* Why a turn asks, has just ended, or does not ask yet. */
+static struct cup_cause turn_cause(const struct cup_pass *pass, cup_index i)
 {
-    CUP_FLASH struct cup_duty *plan = &pass->site->plan->duties[duty];
-    struct cup_reading reading = cup_reading_of(pass->site, plan->keep);
-    if (!cup_usable(reading))
-        return cup_pass_lost(pass, plan->keep, CUP_REASON_READING_LOST,
+    const struct cup_site *site = pass->site;
+    CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
+    struct cup_turn turn = cup_turn_now(site, i);
+    const struct cup_turn_state *state = &site->turns[duty->turn_own];
+    const struct cup_pump_state *pump = &site->pumps[duty->pump];
+    struct cup_cause cause = cup_plain(CUP_REASON_DUE, state->left_ms, 0);
+    cause.about = cup_duty_thing(site->plan, i);
+    if (cup_turn_asks(state))
+        return cause;
+    if (cup_pump_is(pump, CUP_PUMP_IS_ON) && pump->duty == i) {
+        cause = cup_plain(CUP_REASON_GIVEN, turn.run_ms, 0);
+        cause.about = cup_duty_thing(site->plan, i);
+        if (state->left_ms > 0 && turn.until != CUP_NONE)
+            cause = (struct cup_cause){
+                .reason = CUP_REASON_REACHED,
+                .about = turn.until,
+                .value = cup_reading_of(site, turn.until).value,
+                .limit = turn.until_above};
+        return cause;
+    }
+    if (turn.at_count > 0 && site->pass->wall_s == 0) {
+        cause.reason = CUP_REASON_NO_CLOCK;
+        return cause;
+    }
+    uint32_t left =
+        cup_turn_left(&turn, state, pass->now,
+                      turn.day == CUP_NONE || cup_site_is_day(site, turn.day));
+    uint8_t reason = left == UINT32_MAX ? CUP_REASON_AWAITS : CUP_REASON_NEXT;
+    cause = cup_plain(reason, left == UINT32_MAX ? 0 : left, 0);
+    cause.about = cup_duty_thing(site->plan, i);
+    return cause;
+}
+
+/* Why the second condition keeps a duty from asking, or stops it. */
+static struct cup_cause also_cause(const struct cup_site *site,
+                                   CUP_FLASH struct cup_duty *duty)
+{
+    CUP_FLASH struct cup_also *also = duty->also;
+    struct cup_latch latch = also->latch;
+    struct cup_cause cause =
+        cup_latch_cause(&latch, &site->alsos[duty->also_own],
+                        cup_reading_of(site, also->about).value);
+    if (cause.reason == CUP_REASON_NO_NEED)
+        cause.reason = CUP_REASON_ALSO_NOT;
+    cause.about = also->about;
+    return cause;
+}
+
+/* Why a duty that keeps a level asks or does not: doses, then the second
+ * condition, then its own marks. */
+static struct cup_cause keep_cause(const struct cup_pass *pass, cup_index i)
+{
+    const struct cup_site *site = pass->site;
+    CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
+    const struct cup_latch_state *state = &site->duties[i].latch;
+    struct cup_cause cause = cup_plain(CUP_REASON_NONE, 0, 0);
+    struct cup_latch latch = cup_latch_now(site, i);
+    int32_t value = cup_reading_of(site, duty->keep).value;
+    if (duty->dose && state->on) {
+        struct cup_dose dose = cup_dose_now(site, i);
+        cause = cup_dose_cause(&dose, &site->doses[duty->dose_own], state,
+                               pass->now);
+    }
+    if (cause.reason == CUP_REASON_NONE && duty->also && state->on &&
+        !site->alsos[duty->also_own].own[0])
+        return also_cause(site, duty);
+    if (cause.reason == CUP_REASON_NONE)
+        cause = cup_latch_cause(&latch, state, value);
+    if (duty->line && cause.reason == CUP_REASON_ABOVE_STOP)
+        cause.reason = CUP_REASON_FAR_FULL;
+    cause.about = duty->keep;
+    return cause;
+}
+
+struct cup_cause cup_pass_duty(const struct cup_pass *pass, cup_index i)
+{
+    const struct cup_site *site = pass->site;
+    CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
+    if (duty->keep != CUP_NONE && !cup_usable(cup_reading_of(site, duty->keep)))
+        return cup_pass_lost(pass, duty->keep, CUP_REASON_READING_LOST,
                              CUP_REASON_NO_READING);
-    return cup_duty_cause(plan, &pass->site->duties[duty], reading);
+    if (duty->also && !cup_usable(cup_reading_of(site, duty->also->about)))
+        return cup_pass_lost(pass, duty->also->about, CUP_REASON_READING_LOST,
+                             CUP_REASON_NO_READING);
+    if (duty->turn)
+        return turn_cause(pass, i);
+    uint32_t clock_s = cup_site_clock_s(site);
+    if (duty->from == duty->to || clock_s == 0 ||
+        cup_within(duty->from, duty->to, (uint16_t)(clock_s % 86400 / 60)))
+        return keep_cause(pass, i);
+    struct cup_cause cause = cup_plain(CUP_REASON_HOURS, 0, 0);
+    cause.about = cup_duty_thing(site->plan, i);
+    return cause;
+}
+
+/* A valve runs for the pump behind it. */
+static struct cup_cause route_cause(const struct cup_site *site, cup_index i)
+{
+    struct cup_cause cause = cup_plain(CUP_REASON_ROUTE, 0, 0);
+    for (cup_index d = 0; d < site->plan->duty_count; d++) {
+        CUP_FLASH struct cup_duty *duty = &site->plan->duties[d];
+        for (uint8_t v = 0; v < duty->through_count; v++)
+            if (duty->through[v] == i && site->pumps[duty->pump].duty == d)
+                cause.about = cup_duty_thing(site->plan, d);
+    }
+    return cause;
 }
 
 struct cup_cause cup_pass_wish(const struct cup_pass *pass, cup_index i)
@@ -86,13 +217,36 @@ struct cup_cause cup_pass_wish(const struct cup_pass *pass, cup_index i)
                          pump->hand_for_ms);
     if (pump->hand_for_ms > 0)
         return cup_plain(CUP_REASON_HAND_OVER, pump->hand_for_ms, 0);
-    return pump->duty == CUP_NONE ? cup_plain(CUP_REASON_NO_DUTY, 0, 0)
-                                  : duty_cause(pass, pump->duty);
+    if (cup_pump_is(pump, CUP_PUMP_IS_ROUTE))
+        return route_cause(pass->site, i);
+    if (pump->duty == CUP_NONE)
+        return cup_plain(cup_pump_is(pump, CUP_PUMP_IS_ON) ? CUP_REASON_NO_ROUTE
+                                                           : CUP_REASON_NO_DUTY,
+                         0, 0);
+    return cup_pass_duty(pass, pump->duty);
 }
 
 static struct cup_cause not_fresh(cup_index about)
 {
     return (struct cup_cause){.about = about, .reason = CUP_REASON_NOT_FRESH};
+}
+
+/* What the site, its group or its route make it wait for. */
+static struct cup_cause wait_for_others(const struct cup_pass *pass,
+                                        cup_index i)
+{
+    const struct cup_site *site = pass->site;
+    CUP_FLASH struct cup_plan *plan = site->plan;
+    CUP_FLASH struct cup_pump *pump = &plan->pumps[i];
+    if (plan->at_once > 0 && pass->pumps_running >= plan->at_once &&
+        !pump->uncounted)
+        return cup_plain(CUP_REASON_AT_ONCE, pass->pumps_running,
+                         plan->at_once);
+    if (pump->group < plan->group_count &&
+        site->groups[pump->group] >= plan->groups[pump->group])
+        return cup_plain(CUP_REASON_GROUP_FULL, site->groups[pump->group],
+                         plan->groups[pump->group]);
+    return cup_route_wait(pass, i);
 }
 
 struct cup_cause cup_pass_wait(const struct cup_pass *pass, cup_index i)
@@ -106,14 +260,38 @@ struct cup_cause cup_pass_wait(const struct cup_pass *pass, cup_index i)
     if (plan->proof && !cup_fresh(cup_reading_of(site, plan->proof->about)))
         return not_fresh(plan->proof->about);
     if (pump->mode == CUP_MODE_AUTO && pump->duty != CUP_NONE) {
-        cup_index keep = site->plan->duties[pump->duty].keep;
-        if (!cup_fresh(cup_reading_of(site, keep)))
-            return not_fresh(keep);
+        CUP_FLASH struct cup_duty *duty = &site->plan->duties[pump->duty];
+        if (duty->keep != CUP_NONE &&
+            !cup_fresh(cup_reading_of(site, duty->keep)))
+            return not_fresh(duty->keep);
+        if (duty->also && !cup_fresh(cup_reading_of(site, duty->also->about)))
+            return not_fresh(duty->also->about);
     }
-    if (site->plan->at_once > 0 && pass->running >= site->plan->at_once)
-        return cup_plain(CUP_REASON_AT_ONCE, pass->running,
-                         site->plan->at_once);
-    return cup_plain(CUP_REASON_NONE, 0, 0);
+    return wait_for_others(pass, i);
+}
+
+/* While the pass that asks is over, what ran in it is counted afresh. */
+static void count_running(struct cup_pass *pass)
+{
+    for (cup_index i = 0; i < pass->site->plan->pump_count; i++)
+        if (cup_pump_is(&pass->site->pumps[i], CUP_PUMP_IS_ON) &&
+            !pass->site->plan->pumps[i].uncounted)
+            pass->pumps_running++;
+}
+
+struct cup_cause cup_site_why_duty(const struct cup_site *site, cup_index i)
+{
+    struct cup_pass pass = {.site = site, .now = site->pass->clock_ms};
+    if (i >= site->plan->duty_count)
+        return cup_plain(CUP_REASON_NONE, 0, 0);
+    const struct cup_pump_state *pump =
+        &site->pumps[site->plan->duties[i].pump];
+    if (!cup_duty_wants(site, i) || pump->duty == i)
+        return cup_pass_duty(&pass, i);
+    struct cup_cause cause = cup_plain(CUP_REASON_BUSY, 0, 0);
+    if (pump->duty != CUP_NONE)
+        cause.about = cup_duty_thing(site->plan, pump->duty);
+    return cause;
 }
 
 struct cup_cause cup_site_why(const struct cup_site *site, cup_index i)
@@ -131,6 +309,7 @@ struct cup_cause cup_site_why(const struct cup_site *site, cup_index i)
     case CUP_PUMP_BLOCKED:
         return cup_pass_guard(&pass, i, pump->no);
     case CUP_PUMP_WAITING:
+        count_running(&pass);
         return site->pass->flags & PASS_ON_HOLD
                    ? cup_plain(CUP_REASON_HOLD, 0, 0)
                    : cup_pass_wait(&pass, i);

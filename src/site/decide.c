@@ -66,12 +66,15 @@ static void check_steering(struct cup_pass *pass)
     if (state->flags & PASS_HOLD_NEW)
         cup_pass_tell(pass, CUP_NONE, CUP_KIND_MODE,
                       cup_plain(hold ? CUP_REASON_HOLD : CUP_REASON_GO, 0, 0));
+    if (state->flags & PASS_SET)
+        cup_pass_settings(pass);
     if (hold && pass->halt.reason == CUP_REASON_NONE)
         pass->halt = cup_plain(CUP_REASON_HOLD, 0, 0);
     struct cup_pump_state *end = site->pumps + site->plan->pump_count;
     for (struct cup_pump_state *pump = site->pumps; pump < end; pump++) {
         if (cup_pump_is(pump, CUP_PUMP_IS_TIMED) || pump->mode == CUP_MODE_HAND)
             check_pump(pass, (cup_index)(pump - site->pumps));
+        cup_pump_set(pump, CUP_PUMP_IS_ROUTE, false);
         cup_pump_set(pump, CUP_PUMP_IS_WANTED, pump->mode == CUP_MODE_HAND);
     }
 }
@@ -93,6 +96,36 @@ CUP_RARE static void check_lost(const struct cup_pass *pass, cup_index i)
     if (lost)
         cause = cup_pass_lost(pass, i, CUP_REASON_READING_LOST, 0);
     cup_pass_tell(pass, i, CUP_KIND_QUALITY, cause);
+}
+
+/* Two floats that contradict each other say nothing: the upper is lifted and
+ * the lower is not. */
+struct cup_reading cup_floats_reading(const struct cup_site *site,
+                                      CUP_FLASH struct cup_tank *tank)
+{
+    struct cup_reading low = site->sensors[tank->sensor].reading;
+    if (tank->high == CUP_NONE)
+        return low;
+    struct cup_reading high = site->sensors[tank->high].reading;
+    struct cup_reading worse = high.quality > low.quality ? high : low;
+    worse.flags = low.flags & high.flags;
+    if (cup_usable(worse) && high.value > 0 && low.value == 0) {
+        worse.quality = CUP_QUALITY_LOST;
+        worse.reason = CUP_REASON_FAULT;
+        worse.flags = 0;
+    }
+    return worse;
+}
+
+static void fill_by_floats(const struct cup_site *site,
+                           CUP_FLASH struct cup_tank *tank,
+                           struct cup_tank_state *state)
+{
+    state->value =
+        site->sensors[tank->sensor].reading.value > 0 ? tank->low_pct100 : 0;
+    if (tank->high != CUP_NONE && site->sensors[tank->high].reading.value > 0)
+        state->value = tank->high_pct100;
+    state->shown = state->value;
 }
 
 /* Nearer than the ranger can see: the tank counts as full. */
@@ -128,53 +161,12 @@ static void measure(struct cup_pass *pass)
     CUP_FLASH struct cup_tank *tank = plan->tanks;
     for (unsigned left = plan->tank_count; left > 0; left--, tank++, level++) {
         state = &pass->site->sensors[tank->sensor];
-        if (state->reading.flags & CUP_READING_NEW ||
-            state->reading.reason == CUP_REASON_NEAR)
+        if (tank->form == CUP_TANK_FLOATS)
+            fill_by_floats(pass->site, tank, level);
+        else if (state->reading.flags & CUP_READING_NEW ||
+                 state->reading.reason == CUP_REASON_NEAR)
             fill_tank(pass->site, tank, level, state);
     }
-}
-
-/* Duties */
-
-static void step_duty(struct cup_pass *pass, cup_index i)
-{
-    const struct cup_site *site = pass->site;
-    CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
-    struct cup_duty_state *state = &site->duties[i];
-    const struct cup_pump_state *pump = &site->pumps[duty->pump];
-    if (cup_pump_is(pump, CUP_PUMP_IS_STEERED) && pump->mode == CUP_MODE_AUTO)
-        cup_latch_release(&state->latch);
-    struct cup_reading reading = cup_reading_of(site, duty->keep);
-    cup_index sensor = cup_thing_sensor(site->plan, duty->keep);
-    bool news = site->sensors[sensor].reading.flags & CUP_READING_NEW;
-    uint32_t left = cup_duty_step(duty, state, pass->now, reading,
-                                  cup_shown_of(site, duty->keep), news);
-    pass->quiet = cup_least(pass->quiet, left);
-}
-
-/* A pump is driven by the first duty that asks, in the order of the plan; a
- * duty that drives it now keeps it. */
-static void offer(const struct cup_site *site, cup_index i)
-{
-    struct cup_pump_state *pump = &site->pumps[site->plan->duties[i].pump];
-    if (pump->mode != CUP_MODE_AUTO)
-        return;
-    bool driven = cup_pump_is(pump, CUP_PUMP_IS_ON) &&
-                  cup_duty_asks(&site->duties[pump->duty]);
-    if (!driven && !cup_pump_is(pump, CUP_PUMP_IS_WANTED))
-        pump->duty = i;
-    cup_pump_set(pump, CUP_PUMP_IS_WANTED, true);
-}
-
-static void decide(struct cup_pass *pass)
-{
-    const cup_index duties = pass->site->plan->duty_count;
-    if (!pass->still)
-        for (cup_index i = 0; i < duties; i++)
-            step_duty(pass, i);
-    for (cup_index i = 0; i < duties; i++)
-        if (cup_duty_asks(&pass->site->duties[i]))
-            offer(pass->site, i);
 }
 
 /* The pass as a whole */
@@ -186,8 +178,9 @@ static void close_pass(struct cup_pass *pass)
     struct cup_sensor_state *end = site->sensors + site->plan->sensor_count;
     for (struct cup_sensor_state *at = site->sensors; at < end; at++)
         at->reading.flags &= (uint8_t)~CUP_READING_NEW;
-    unsigned kept = state->flags & (PASS_BEGUN | PASS_BOOTED | PASS_ON_HOLD |
-                                    PASS_ASKING | PASS_AGAIN);
+    unsigned kept =
+        state->flags & (PASS_BEGUN | PASS_BOOTED | PASS_ON_HOLD | PASS_ASKING |
+                        PASS_AGAIN | PASS_FAILING | PASS_WRITE | PASS_AT_ONCE);
     if (pass->running > 0) {
         kept |= PASS_RUNNING;
         pass->quiet = cup_least(pass->quiet, site->plan->late_ms + 1);
@@ -210,8 +203,10 @@ static void full_pass(const struct cup_site *site, uint32_t now_ms,
     state->clock_ms = pass.now;
     check_steering(&pass);
     measure(&pass);
-    decide(&pass);
+    cup_pass_clock(&pass);
+    cup_pass_duties(&pass);
     cup_pass_act(&pass);
+    cup_pass_notice(&pass);
     close_pass(&pass);
 }
 

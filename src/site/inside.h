@@ -6,15 +6,21 @@
 #include "cuplatch/site.h"
 
 enum {
-    PASS_BEGUN = 1,     /* something was called: time is known */
-    PASS_BOOTED = 2,    /* the first pass is over */
-    PASS_TOUCHED = 4,   /* heard or steered since the last pass */
-    PASS_RUNNING = 8,   /* some pump is on */
-    PASS_LATE = 16,     /* found late before the pass came */
-    PASS_ON_HOLD = 32,  /* a person said hold */
-    PASS_HOLD_NEW = 64, /* ... or go, and that was not told */
-    PASS_ASKING = 128,  /* in the middle of a look for what is due */
-    PASS_AGAIN = 256    /* a channel became free in it: look again */
+    PASS_BEGUN = 1,      /* something was called: time is known */
+    PASS_BOOTED = 2,     /* the first pass is over */
+    PASS_TOUCHED = 4,    /* heard or steered since the last pass */
+    PASS_RUNNING = 8,    /* some pump is on */
+    PASS_LATE = 16,      /* found late before the pass came */
+    PASS_ON_HOLD = 32,   /* a person said hold */
+    PASS_HOLD_NEW = 64,  /* ... or go, and that was not told */
+    PASS_ASKING = 128,   /* in the middle of a look for what is due */
+    PASS_AGAIN = 256,    /* a channel became free in it: look again */
+    PASS_FAILING = 512,  /* the port can't drive some output */
+    PASS_DROVE = 1024,   /* ... or can again, and that was not told */
+    PASS_SET = 2048,     /* a setting changed and was not told */
+    PASS_CLOCK = 4096,   /* the clock was set and that was not told */
+    PASS_WRITE = 8192,   /* the journal has something new ... */
+    PASS_AT_ONCE = 16384 /* ... that must not wait */
 };
 
 /* The longest a site is quiet, so that no timer is looked at too seldom. */
@@ -47,6 +53,10 @@ static inline struct cup_sensor_use cup_use_of(const struct cup_site *site,
     return use;
 }
 
+/* The reading of a tank that is told by two floats. */
+CUP_RARE struct cup_reading cup_floats_reading(const struct cup_site *site,
+                                               CUP_FLASH struct cup_tank *tank);
+
 /* The reading of a sensor or a tank that the plan has. */
 static inline struct cup_reading cup_reading_of(const struct cup_site *site,
                                                 cup_index thing)
@@ -54,8 +64,10 @@ static inline struct cup_reading cup_reading_of(const struct cup_site *site,
     if (thing < site->plan->sensor_count)
         return site->sensors[thing].reading;
     cup_index tank = (cup_index)(thing - site->plan->sensor_count);
-    struct cup_reading level =
-        site->sensors[site->plan->tanks[tank].sensor].reading;
+    CUP_FLASH struct cup_tank *plan = &site->plan->tanks[tank];
+    struct cup_reading level = site->sensors[plan->sensor].reading;
+    if (plan->form == CUP_TANK_FLOATS)
+        level = cup_floats_reading(site, plan);
     level.value = site->tanks[tank].value;
     level.unit = CUP_UNIT_PERCENT;
     return level;
@@ -80,7 +92,9 @@ struct cup_pass {
     uint32_t t_ms;
     uint32_t now;
     uint32_t quiet;
-    cup_index running;
+    cup_index running; /* outputs that are on, and pumps among them */
+    cup_index pumps_running;
+    uint16_t minute; /* of the day, CUP_NO_MINUTE without a clock */
     bool still;
 };
 
@@ -120,8 +134,42 @@ struct cup_cause cup_pass_mode(const struct cup_pump_state *pump);
 struct cup_cause cup_pass_wish(const struct cup_pass *pass, cup_index i);
 struct cup_cause cup_pass_wait(const struct cup_pass *pass, cup_index i);
 
+struct cup_cause cup_pass_duty(const struct cup_pass *pass, cup_index duty);
+
+/* Time by the clock on the wall, and day and night; in clock.c. */
+void cup_pass_clock(struct cup_pass *pass);
+uint32_t cup_pass_midnight(const struct cup_pass *pass);
+uint32_t cup_pass_next_minute(const struct cup_pass *pass);
+
+/* Duties, and whether one asks for its pump; in duties.c. */
+void cup_pass_duties(struct cup_pass *pass);
+bool cup_duty_wants(const struct cup_site *site, cup_index duty);
+
+/* A duty's numbers as they are now; in settings.c. */
+struct cup_latch cup_latch_now(const struct cup_site *site, cup_index duty);
+struct cup_dose cup_dose_now(const struct cup_site *site, cup_index duty);
+struct cup_turn cup_turn_now(const struct cup_site *site, cup_index duty);
+CUP_RARE void cup_pass_settings(const struct cup_pass *pass);
+enum cup_error cup_may_set(const struct cup_site *site,
+                           const struct cup_word *word);
+void cup_set(const struct cup_site *site, const struct cup_word *word);
+
+/* Valves that must be open for a pump; in route.c. */
+void cup_pass_routes(const struct cup_pass *pass);
+struct cup_cause cup_route_wait(const struct cup_pass *pass, cup_index pump);
+bool cup_route_in_use(const struct cup_pass *pass, cup_index valve);
+CUP_FLASH struct cup_duty *cup_route_of(const struct cup_site *site,
+                                        cup_index pump);
+
 /* Guards, proofs, stops and starts. */
 void cup_pass_act(struct cup_pass *pass);
+
+/* What tells of a tank's depth in mm10, or a sensor's value: for proofs and
+ * watches. */
+int32_t cup_depth_of(const struct cup_site *site, cup_index thing);
+
+/* Watches and alerts; in notice.c. */
+void cup_pass_notice(struct cup_pass *pass);
 
 /* The first call of all: rests and waits count from here. */
 CUP_RARE void cup_site_begin(const struct cup_site *site, uint32_t now_ms);

@@ -40,13 +40,44 @@ uint32_t cup_site_age_ms(const struct cup_site *site, cup_index thing)
         return 0;
     const struct cup_sensor_state *state =
         &site->sensors[cup_thing_sensor(plan, thing)];
-    return cup_elapsed(site->pass->clock_ms, state->good_ms);
+    uint32_t age = cup_elapsed(site->pass->clock_ms, state->good_ms);
+    if (thing < plan->sensor_count ||
+        plan->tanks[thing - plan->sensor_count].form != CUP_TANK_FLOATS ||
+        plan->tanks[thing - plan->sensor_count].high == CUP_NONE)
+        return age;
+    state = &site->sensors[plan->tanks[thing - plan->sensor_count].high];
+    uint32_t other = cup_elapsed(site->pass->clock_ms, state->good_ms);
+    return other > age ? other : age;
 }
 
 bool cup_site_runs(const struct cup_site *site, cup_index pump)
 {
     return pump < site->plan->pump_count &&
            cup_pump_is(&site->pumps[pump], CUP_PUMP_IS_ON);
+}
+
+bool cup_site_asks(const struct cup_site *site, cup_index duty)
+{
+    return duty < site->plan->duty_count && cup_duty_wants(site, duty);
+}
+
+uint16_t cup_site_place(const struct cup_site *site, cup_index i, int *way)
+{
+    if (way)
+        *way = 0;
+    if (i >= site->plan->pump_count)
+        return 0;
+    CUP_FLASH struct cup_travel *travel = site->plan->pumps[i].travel;
+    bool on = cup_pump_is(&site->pumps[i], CUP_PUMP_IS_ON);
+    if (!travel)
+        return on ? CUP_TRAVEL_OPEN : 0;
+    uint16_t goal = on ? CUP_TRAVEL_OPEN : travel->safe_pct100;
+    uint16_t place = cup_travel_place(
+        travel, &site->travels[site->plan->pumps[i].travel_own],
+        site->pass->clock_ms, on);
+    if (way)
+        *way = (place < goal) - (place > goal);
+    return place;
 }
 
 uint32_t cup_site_wait(const struct cup_site *site)

@@ -51,13 +51,24 @@ enum cup_error cup_port_ask(struct cup_port *port, const struct cup_site *site,
     return first;
 }
 
+static enum cup_error drive_one(struct cup_port *port,
+                                const struct cup_site *site, cup_index i)
+{
+    int way;
+    if (!site->plan->pumps[i].positional)
+        return cup_port_drive(
+            port, i, cup_site_runs(site, i) != site->plan->pumps[i].active_low);
+    uint16_t place = cup_site_place(site, i, &way);
+    return cup_port_move(port, i, place, way);
+}
+
 enum cup_error cup_port_drive_all(struct cup_port *port,
                                   const struct cup_site *site)
 {
     enum cup_error first = CUP_OK;
     for (cup_index i = 0; i < site->plan->pump_count; i++) {
-        bool high = cup_site_runs(site, i) != site->plan->pumps[i].active_low;
-        enum cup_error error = cup_port_drive(port, i, high);
+        enum cup_error error = drive_one(port, site, i);
+        cup_site_drove(site, i, error != CUP_OK);
         if (!first)
             first = error;
     }

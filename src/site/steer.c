@@ -4,21 +4,40 @@
 static enum cup_error may_hand(CUP_FLASH struct cup_pump *pump,
                                const struct cup_word *word)
 {
-    bool fits =
-        word->hand_for_ms > 0 && word->hand_for_ms <= pump->hand_limit_ms;
+    bool fits = word->number > 0 && word->number <= pump->hand_limit_ms;
     return fits ? CUP_OK : CUP_ERROR_RANGE;
+}
+
+/* No clock was right before this: the first of January 2020. */
+#define CLOCK_LEAST UINT32_C(1577836800)
+
+static enum cup_error may_site(const struct cup_site *site,
+                               const struct cup_word *word)
+{
+    if (word->verb == CUP_VERB_SET)
+        return cup_may_set(site, word);
+    if (word->verb == CUP_VERB_CLOCK && word->number < CLOCK_LEAST)
+        return CUP_ERROR_RANGE;
+    return CUP_OK;
 }
 
 enum cup_error cup_site_may(const struct cup_site *site,
                             const struct cup_word *word)
 {
-    if (word->verb == CUP_VERB_HOLD || word->verb == CUP_VERB_GO)
-        return CUP_OK;
-    if (word->verb >= CUP_VERB_COUNT || word->pump >= site->plan->pump_count)
+    CUP_FLASH struct cup_plan *plan = site->plan;
+    if (word->verb >= CUP_VERB_COUNT)
         return CUP_ERROR_NAME;
-    if (word->verb == CUP_VERB_HAND)
-        return may_hand(&site->plan->pumps[word->pump], word);
-    return CUP_OK;
+    if (word->verb >= CUP_VERB_HOLD)
+        return may_site(site, word);
+    if (word->verb == CUP_VERB_CLEAR)
+        return word->target < plan->pump_count + plan->duty_count
+                   ? CUP_OK
+                   : CUP_ERROR_NAME;
+    if (word->target >= plan->pump_count)
+        return CUP_ERROR_NAME;
+    return word->verb == CUP_VERB_HAND
+               ? may_hand(&plan->pumps[word->target], word)
+               : CUP_OK;
 }
 
 static void steer_site(struct cup_pass_state *pass, bool hold)
@@ -30,19 +49,44 @@ static void steer_site(struct cup_pass_state *pass, bool hold)
     pass->flags = (uint16_t)(hold ? kept | PASS_ON_HOLD : kept);
 }
 
-static void clear_pump(struct cup_pump_state *pump)
+/* A pump tries again; a duty has all its doses again. */
+static void clear(const struct cup_site *site, cup_index target)
 {
+    cup_index pumps = site->plan->pump_count;
+    if (target >= pumps) {
+        cup_index duty = (cup_index)(target - pumps);
+        if (site->plan->duties[duty].dose)
+            cup_dose_clear(&site->duties[duty].latch);
+        return;
+    }
+    struct cup_pump_state *pump = &site->pumps[target];
     if (!cup_pump_is(pump, CUP_PUMP_IS_TRIPPED))
         return;
     cup_pump_clear(pump);
     cup_pump_set(pump, CUP_PUMP_IS_CLEARED, true);
 }
 
-enum cup_error cup_site_steer(const struct cup_site *site, uint32_t now_ms,
-                              const struct cup_word *word)
+static void set_clock(const struct cup_site *site, uint32_t now_ms,
+                      uint32_t clock_s)
+{
+    struct cup_pass_state *pass = site->pass;
+    pass->wall_s = clock_s;
+    pass->wall_ms = inner_time(pass, now_ms);
+    pass->flags |= PASS_CLOCK;
+}
+
+static void turn(const struct cup_site *site, uint32_t now_ms,
+                 const struct cup_word *word)
 {
     static CUP_FLASH uint8_t modes[] = {CUP_MODE_AUTO, CUP_MODE_OFF,
                                         CUP_MODE_HAND};
+    cup_pump_turn(&site->pumps[word->target], (enum cup_mode)modes[word->verb],
+                  inner_time(site->pass, now_ms), word->number);
+}
+
+enum cup_error cup_site_steer(const struct cup_site *site, uint32_t now_ms,
+                              const struct cup_word *word)
+{
     enum cup_error error = cup_site_may(site, word);
     if (error)
         return error;
@@ -51,11 +95,40 @@ enum cup_error cup_site_steer(const struct cup_site *site, uint32_t now_ms,
     site->pass->flags |= PASS_TOUCHED;
     if (word->verb == CUP_VERB_HOLD || word->verb == CUP_VERB_GO)
         steer_site(site->pass, word->verb == CUP_VERB_HOLD);
+    else if (word->verb == CUP_VERB_CLOCK)
+        set_clock(site, now_ms, word->number);
+    else if (word->verb == CUP_VERB_SET)
+        cup_set(site, word);
     else if (word->verb == CUP_VERB_CLEAR)
-        clear_pump(&site->pumps[word->pump]);
+        clear(site, word->target);
     else
-        cup_pump_turn(&site->pumps[word->pump],
-                      (enum cup_mode)modes[word->verb],
-                      inner_time(site->pass, now_ms), word->hand_for_ms);
+        turn(site, now_ms, word);
     return CUP_OK;
+}
+
+/* A pump's tanks are out of bounds while it does not obey. */
+static void count_failing(const struct cup_site *site, cup_index i, int by)
+{
+    CUP_FLASH struct cup_plan *plan = site->plan;
+    CUP_FLASH struct cup_pump *pump = &plan->pumps[i];
+    for (uint8_t g = 0; g < pump->guard_count; g++)
+        if (pump->guards[g].kind != CUP_GUARD_SUPPLY) {
+            struct cup_tank_state *tank =
+                &site->tanks[pump->guards[g].about - plan->sensor_count];
+            tank->failing = (uint16_t)(tank->failing + by);
+        }
+}
+
+void cup_site_drove(const struct cup_site *site, cup_index pump, bool failed)
+{
+    if (pump >= site->plan->pump_count ||
+        failed == cup_pump_is(&site->pumps[pump], CUP_PUMP_IS_FAILING))
+        return;
+    cup_pump_set(&site->pumps[pump], CUP_PUMP_IS_FAILING, failed);
+    count_failing(site, pump, failed ? 1 : -1);
+    unsigned flags = site->pass->flags & ~(unsigned)PASS_FAILING;
+    for (cup_index i = 0; i < site->plan->pump_count; i++)
+        if (cup_pump_is(&site->pumps[i], CUP_PUMP_IS_FAILING))
+            flags |= PASS_FAILING;
+    site->pass->flags = (uint16_t)(flags | PASS_DROVE | PASS_TOUCHED);
 }

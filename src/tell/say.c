@@ -145,6 +145,26 @@ bool cup_reason_shows(uint8_t reason, bool over, char part)
     return false;
 }
 
+static void put_cause(struct page *page, CUP_FLASH struct cup_plan *plan,
+                      cup_index of, const struct cup_cause *cause, bool over)
+{
+    uint8_t unit = cup_cause_unit(plan, cause);
+    const char *form = form_of(cause->reason, over);
+    for (; *form; form++) {
+        if (*form != '%') {
+            put(page, *form);
+            continue;
+        }
+        form++;
+        if (*form == 'a')
+            put_text(page, cup_thing_name(plan, cause->about));
+        else if (*form == 'o')
+            put_text(page, cup_thing_name(plan, of));
+        else
+            put_value(page, *form == 'v' ? cause->value : cause->limit, unit);
+    }
+}
+
 size_t cup_say_cause(char *text, size_t size, CUP_FLASH struct cup_plan *plan,
                      cup_index of, const struct cup_cause *cause, bool over)
 {
@@ -152,20 +172,113 @@ size_t cup_say_cause(char *text, size_t size, CUP_FLASH struct cup_plan *plan,
     put_text(&page, "");
     if (cause->reason >= CUP_REASON_COUNT)
         return 0;
-    uint8_t unit = cup_cause_unit(plan, cause);
-    const char *form = form_of(cause->reason, over);
-    for (; *form; form++) {
-        if (*form != '%') {
-            put(&page, *form);
-            continue;
-        }
-        form++;
-        if (*form == 'a')
-            put_text(&page, cup_thing_name(plan, cause->about));
-        else if (*form == 'o')
-            put_text(&page, cup_thing_name(plan, of));
-        else
-            put_value(&page, *form == 'v' ? cause->value : cause->limit, unit);
-    }
+    put_cause(&page, plan, of, cause, over);
     return page.used;
+}
+
+/* What would end it, where the sentence does not say so by itself. */
+static const char *end_of(uint8_t reason)
+{
+    static const struct {
+        uint8_t reason;
+        const char *text;
+    } ends[] = {
+        {CUP_REASON_READING_LOST, ", until it answers"},
+        {CUP_REASON_NO_READING, ", until it answers"},
+        {CUP_REASON_SOURCE_LOST, ", until it answers"},
+        {CUP_REASON_SOURCE_UNKNOWN, ", until it answers"},
+        {CUP_REASON_DESTINATION_LOST, ", until it answers"},
+        {CUP_REASON_DESTINATION_UNKNOWN, ", until it answers"},
+        {CUP_REASON_SUPPLY_LOST, ", until it answers"},
+        {CUP_REASON_SUPPLY_UNKNOWN, ", until it answers"},
+        {CUP_REASON_NOT_FRESH, ", until it answers"},
+        {CUP_REASON_CANNOT_DRIVE, ", until it obeys"},
+        {CUP_REASON_SHARES_FAILED, ", until it obeys"},
+        {CUP_REASON_DAY_TIME, ", until the day is over"},
+        {CUP_REASON_DAY_VOLUME, ", until the day is over"},
+        {CUP_REASON_DAY_STARTS, ", until the day is over"},
+        {CUP_REASON_DOSES_OUT, ", until past stop or cleared"},
+        {CUP_REASON_AT_ONCE, ", until one stops"},
+        {CUP_REASON_GROUP_FULL, ", until one stops"},
+        {CUP_REASON_BUSY, ", until that is done"},
+        {CUP_REASON_ROUTE_SHUT, ", until it opens"},
+        {CUP_REASON_NO_DUTY, ": it runs by hand only"},
+        {CUP_REASON_OFF, ", until auto or hand"},
+        {CUP_REASON_HOLD, ", until go"},
+        {CUP_REASON_ROUTE, ", until that is done"},
+        {CUP_REASON_HAND_OVER, ", until auto looks afresh"},
+    };
+    for (size_t i = 0; i < sizeof(ends) / sizeof(ends[0]); i++)
+        if (ends[i].reason == reason)
+            return ends[i].text;
+    return "";
+}
+
+/* Of a latch or a guard, the mark at the other end of its band. */
+static void put_band(struct page *page, int32_t value, int32_t end,
+                     uint8_t unit)
+{
+    put_text(page, value < end ? ", until above " : ", until below ");
+    put_value(page, end, unit);
+}
+
+static void put_end(struct page *page, const struct cup_site *site,
+                    cup_index pump, cup_index duty,
+                    const struct cup_cause *cause)
+{
+    CUP_FLASH struct cup_plan *plan = site->plan;
+    uint8_t unit = cup_cause_unit(plan, cause);
+    CUP_FLASH struct cup_guard *guard =
+        pump < plan->pump_count
+            ? cup_guard_of(&plan->pumps[pump], cause->reason)
+            : NULL;
+    if (guard && (cause->reason == CUP_REASON_SOURCE_LOW ||
+                  cause->reason == CUP_REASON_DESTINATION_FULL ||
+                  cause->reason == CUP_REASON_SUPPLY_LOW))
+        put_band(page, cause->value, guard->clear, unit);
+    else if (duty < plan->duty_count &&
+             cause->about == plan->duties[duty].keep &&
+             (cause->reason == CUP_REASON_BELOW_START ||
+              cause->reason == CUP_REASON_ABOVE_START))
+        put_band(page, cause->value, cup_site_mark(site, duty, true), unit);
+    else if (duty < plan->duty_count &&
+             cause->about == plan->duties[duty].keep &&
+             (cause->reason == CUP_REASON_BELOW_STOP ||
+              cause->reason == CUP_REASON_ABOVE_STOP ||
+              cause->reason == CUP_REASON_FAR_FULL))
+        put_band(page, cause->value, cup_site_mark(site, duty, false), unit);
+    else
+        put_text(page, end_of(cause->reason));
+}
+
+static size_t say_why(char *text, size_t size, const struct cup_site *site,
+                      cup_index of, cup_index pump, cup_index duty,
+                      const struct cup_cause *cause)
+{
+    struct page page = {text,
+                        size < CUP_SENTENCE_SIZE ? size : CUP_SENTENCE_SIZE, 0};
+    put_text(&page, "");
+    put_cause(&page, site->plan, of, cause, false);
+    put_end(&page, site, pump, duty, cause);
+    return page.used;
+}
+
+size_t cup_say_why(char *text, size_t size, const struct cup_site *site,
+                   cup_index pump)
+{
+    struct cup_cause cause = cup_site_why(site, pump);
+    if (pump >= site->plan->pump_count)
+        return 0;
+    return say_why(text, size, site, cup_pump_thing(site->plan, pump), pump,
+                   site->pumps[pump].duty, &cause);
+}
+
+size_t cup_say_why_duty(char *text, size_t size, const struct cup_site *site,
+                        cup_index duty)
+{
+    struct cup_cause cause = cup_site_why_duty(site, duty);
+    if (duty >= site->plan->duty_count)
+        return 0;
+    return say_why(text, size, site, cup_duty_thing(site->plan, duty),
+                   site->plan->pump_count, duty, &cause);
 }

@@ -1,4 +1,5 @@
-/* Steering words as a person types them: `lift hand 5m`, `site hold`. */
+/* Steering words as a person types them: `lift hand 5m`, `site hold`,
+ * `kale.start 30%`, `site clock 2031-04-02T06:00:00`. */
 #include <string.h>
 
 #include "cuplatch/say.h"
@@ -78,12 +79,232 @@ static bool find_verb(const struct token *token, uint8_t *verb)
     return false;
 }
 
-static bool find_pump(CUP_FLASH struct cup_plan *plan,
-                      const struct token *token, cup_index *pump)
+/* Numbers with a unit */
+
+/* How a unit may be written, and how many of the library's steps it is: a
+ * power of ten times `steps`. */
+static const struct {
+    const char *text;
+    uint8_t unit;
+    uint32_t steps;
+} written[] = {
+    {"%", CUP_UNIT_PERCENT, 100},
+    {"mm", CUP_UNIT_MM, 10},
+    {"cm", CUP_UNIT_MM, 100},
+    {"m", CUP_UNIT_MM, 10000},
+    {"C", CUP_UNIT_CELSIUS, 100},
+    {"Pa", CUP_UNIT_PASCAL, 1},
+    {"kPa", CUP_UNIT_PASCAL, 1000},
+    {"mbar", CUP_UNIT_PASCAL, 100},
+    {"bar", CUP_UNIT_PASCAL, 100000},
+    {"V", CUP_UNIT_VOLT, 1000},
+    {"mV", CUP_UNIT_VOLT, 1},
+    {"A", CUP_UNIT_AMPERE, 1000000},
+    {"mA", CUP_UNIT_AMPERE, 1000},
+    {"L/min", CUP_UNIT_FLOW, 1000},
+    {"uS/cm", CUP_UNIT_CONDUCTIVITY, 1},
+    {"mg/kg", CUP_UNIT_NUTRIENT, 1},
+};
+
+/* Steps of the unit that a token ends in; 0 when it is none of that unit. */
+static uint32_t steps_of(const struct token *end, uint8_t unit)
 {
-    for (cup_index i = 0; i < plan->pump_count; i++)
+    for (size_t i = 0; i < sizeof(written) / sizeof(written[0]); i++)
+        if (written[i].unit == unit && is(end, written[i].text))
+            return written[i].steps;
+    return 0;
+}
+
+/* Digits, a point and digits: their number, and how many came after the
+ * point. */
+static const char *take_digits(const char *at, uint64_t *number,
+                               uint32_t *parts)
+{
+    bool point = false;
+    *number = 0;
+    *parts = 1;
+    for (; (*at >= '0' && *at <= '9') || (*at == '.' && !point); at++) {
+        if (*at == '.') {
+            point = true;
+            continue;
+        }
+        if (*number > INT32_MAX || *parts > 100000)
+            return NULL;
+        *number = *number * 10 + (uint64_t)(*at - '0');
+        if (point)
+            *parts *= 10;
+    }
+    return at;
+}
+
+/* "-3.5C", "30%": a quantity of that unit, to its steps exactly. */
+static bool read_quantity(const struct token *token, uint8_t unit,
+                          int32_t *value)
+{
+    bool minus = *token->start == '-';
+    uint64_t number;
+    uint32_t parts;
+    const char *first = token->start + minus;
+    const char *at = take_digits(first, &number, &parts);
+    if (!at || at == first)
+        return false;
+    struct token end = {at, (size_t)(token->start + token->length - at)};
+    uint32_t steps = steps_of(&end, unit);
+    if (steps == 0 || number * steps % parts != 0 ||
+        number * steps / parts > INT32_MAX)
+        return false;
+    *value = (int32_t)(number * steps / parts);
+    if (minus)
+        *value = -*value;
+    return true;
+}
+
+/* Settings */
+
+static bool find_field(const struct token *token, uint8_t *field)
+{
+    static const char *const fields[] = {
+#define X(name, code) code,
+        CUP_FIELDS(X)
+#undef X
+    };
+    for (uint8_t i = 0; i < CUP_FIELD_COUNT; i++)
+        if (is(token, fields[i])) {
+            *field = i;
+            return true;
+        }
+    if (!is(token, "flood"))
+        return false;
+    *field = CUP_FIELD_RUN;
+    return true;
+}
+
+/* "kale.start" into the number of that setting. */
+static const char *find_setting(CUP_FLASH struct cup_plan *plan,
+                                const struct token *token, const char *dot,
+                                cup_index *setting)
+{
+    struct token who = {token->start, (size_t)(dot - token->start)};
+    struct token what = {dot + 1, token->length - who.length - 1};
+    uint8_t field;
+    if (!find_field(&what, &field))
+        return "expected start, stop, dose, soak, for or every after the dot";
+    for (cup_index i = 0; i < plan->setting_count; i++) {
+        CUP_FLASH struct cup_setting *one = &plan->settings[i];
+        cup_index thing = cup_duty_thing(plan, one->duty);
+        if (one->field == field && is(&who, cup_thing_name(plan, thing))) {
+            *setting = i;
+            return NULL;
+        }
+    }
+    return "no duty may change that: see its change = in the site file";
+}
+
+static const char *read_change(CUP_FLASH struct cup_plan *plan,
+                               const struct token *name,
+                               const struct token *token,
+                               struct cup_change *change)
+{
+    const char *dot = memchr(name->start, '.', name->length);
+    const char *wrong = dot ? find_setting(plan, name, dot, &change->setting)
+                            : "expected NAME.KEY and a value";
+    if (wrong)
+        return wrong;
+    uint8_t unit = cup_setting_unit(plan, change->setting);
+    if (unit == CUP_UNIT_SECOND) {
+        change->value = (int32_t)read_duration(token);
+        return change->value > 0 ? NULL : "expected a time, such as 45s";
+    }
+    return read_quantity(token, unit, &change->value)
+               ? NULL
+               : "expected a number with its unit, such as 30%";
+}
+
+static const char *read_changes(CUP_FLASH struct cup_plan *plan,
+                                const char *text, struct cup_word *word)
+{
+    struct token name;
+    struct token value;
+    word->verb = CUP_VERB_SET;
+    while (next_token(&text, &name)) {
+        if (!next_token(&text, &value))
+            return "a setting needs a value, such as: kale.start 30%";
+        if (word->change_count == CUP_CHANGES_MOST)
+            return "at most two settings at a time";
+        const char *wrong = read_change(plan, &name, &value,
+                                        &word->changes[word->change_count]);
+        if (wrong)
+            return wrong;
+        word->change_count++;
+    }
+    return NULL;
+}
+
+/* The clock */
+
+/* A number of so many digits, and what must follow it; -1 when it is not so. */
+static int part(const char **at, int digits, char then)
+{
+    int number = 0;
+    for (; digits > 0; digits--, ++*at) {
+        if (**at < '0' || **at > '9')
+            return -1;
+        number = number * 10 + (**at - '0');
+    }
+    if (then && *(*at)++ != then)
+        return -1;
+    return number;
+}
+
+/* Days from 1 March 0000 by the Gregorian rule: a year that begins in March
+ * has its leap day last, and its months 31 30 31 30 31 in turn. */
+static uint32_t days_since_1970(int year, int month, int day)
+{
+    int y = month > 2 ? year : year - 1;
+    int m = (month + 9) % 12;
+    int days = 365 * y + y / 4 - y / 100 + y / 400 + (153 * m + 2) / 5 + day;
+    return (uint32_t)(days - 719469);
+}
+
+static bool is_date(int year, int month, int day)
+{
+    static const uint8_t most[] = {31, 29, 31, 30, 31, 30,
+                                   31, 31, 30, 31, 30, 31};
+    bool leap = year % 4 == 0 && (year % 100 != 0 || year % 400 == 0);
+    return year >= 2020 && year < 2100 && month >= 1 && month <= 12 &&
+           day >= 1 && day <= most[month - 1] &&
+           (month != 2 || day < 29 || leap);
+}
+
+/* "2031-04-02T06:00:00" into s since 1970; 0 when it is none. */
+static uint32_t read_clock(const struct token *token)
+{
+    const char *at = token->start;
+    int year = part(&at, 4, '-');
+    int month = year < 0 ? -1 : part(&at, 2, '-');
+    int day = month < 0 ? -1 : part(&at, 2, 'T');
+    int hour = day < 0 ? -1 : part(&at, 2, ':');
+    int minute = hour < 0 ? -1 : part(&at, 2, ':');
+    int second = minute < 0 ? -1 : part(&at, 2, '\0');
+    if (second < 0 || token->length != 19 || !is_date(year, month, day) ||
+        hour > 23 || minute > 59 || second > 59)
+        return 0;
+    return days_since_1970(year, month, day) * UINT32_C(86400) +
+           (uint32_t)(hour * 3600 + minute * 60 + second);
+}
+
+/* Words */
+
+/* A pump, or, to be cleared, a duty. */
+static bool find_target(CUP_FLASH struct cup_plan *plan,
+                        const struct token *token, struct cup_word *word)
+{
+    cup_index most = plan->pump_count;
+    if (word->verb == CUP_VERB_CLEAR)
+        most = (cup_index)(most + plan->duty_count);
+    for (cup_index i = 0; i < most; i++)
         if (is(token, cup_thing_name(plan, cup_pump_thing(plan, i)))) {
-            *pump = i;
+            word->target = i;
             return true;
         }
     return false;
@@ -92,34 +313,68 @@ static bool find_pump(CUP_FLASH struct cup_plan *plan,
 static const char *read_target(CUP_FLASH struct cup_plan *plan,
                                const struct token *who, struct cup_word *word)
 {
-    bool for_site = word->verb == CUP_VERB_HOLD || word->verb == CUP_VERB_GO;
+    bool for_site = word->verb >= CUP_VERB_HOLD;
     if (is(who, "site"))
-        return for_site ? NULL : "the site takes hold or go";
-    if (!find_pump(plan, who, &word->pump))
+        return for_site ? NULL : "the site takes hold, go or clock";
+    if (!find_target(plan, who, word))
         return "there is no pump of that name";
     return for_site ? "a pump takes hand, off, auto or clear" : NULL;
+}
+
+static const char *read_number(const char **text, struct cup_word *word)
+{
+    struct token number;
+    bool more = next_token(text, &number);
+    if (word->verb == CUP_VERB_HAND) {
+        word->number = more ? read_duration(&number) : 0;
+        return word->number > 0
+                   ? NULL
+                   : "hand needs a time with its unit, such as: lift hand 5m";
+    }
+    word->number = more ? read_clock(&number) : 0;
+    return word->number > 0
+               ? NULL
+               : "clock needs a time, such as: site clock 2031-04-02T06:00:00";
+}
+
+static const char *read_verb(CUP_FLASH struct cup_plan *plan, const char *text,
+                             struct cup_word *word)
+{
+    struct token who;
+    struct token verb;
+    if (!next_token(&text, &who) || !next_token(&text, &verb))
+        return "expected a name and a word, such as: lift off";
+    if (!find_verb(&verb, &word->verb) || word->verb == CUP_VERB_SET)
+        return "expected hand, off, auto, clear, hold, go or clock";
+    const char *wrong = read_target(plan, &who, word);
+    if (!wrong && (word->verb == CUP_VERB_HAND || word->verb == CUP_VERB_CLOCK))
+        wrong = read_number(&text, word);
+    if (wrong)
+        return wrong;
+    return next_token(&text, &who) ? "there are words left over" : NULL;
 }
 
 const char *cup_read_word(CUP_FLASH struct cup_plan *plan, const char *text,
                           struct cup_word *word)
 {
-    struct token who;
-    struct token verb;
-    struct token rest;
-    *word = (struct cup_word){.pump = 0};
-    if (!next_token(&text, &who) || !next_token(&text, &verb))
-        return "expected a name and a word, such as: lift off";
-    if (!find_verb(&verb, &word->verb))
-        return "expected hand, off, auto, clear, hold or go";
-    const char *wrong = read_target(plan, &who, word);
-    if (wrong)
-        return wrong;
-    bool more = next_token(&text, &rest);
-    if (word->verb == CUP_VERB_HAND) {
-        word->hand_for_ms = more ? read_duration(&rest) : 0;
-        if (word->hand_for_ms == 0)
-            return "hand needs a time with its unit, such as: lift hand 5m";
-        more = next_token(&text, &rest);
-    }
-    return more ? "there are words left over" : NULL;
+    const char *at = text;
+    struct token first;
+    *word = (struct cup_word){.number = 0};
+    if (next_token(&at, &first) && memchr(first.start, '.', first.length))
+        return read_changes(plan, text, word);
+    return read_verb(plan, text, word);
+}
+
+const char *cup_refusal_text(enum cup_error error, const struct cup_word *word)
+{
+    if (error == CUP_ERROR_ORDER)
+        return word->verb == CUP_VERB_SET
+                   ? "start and stop would meet or cross: change both at once"
+                   : cup_error_text(error);
+    if (error != CUP_ERROR_RANGE)
+        return cup_error_text(error);
+    if (word->verb == CUP_VERB_HAND)
+        return "longer than the pump's hand_limit";
+    return word->verb == CUP_VERB_SET ? "outside what that setting may be"
+                                      : cup_error_text(error);
 }

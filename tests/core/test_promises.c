@@ -19,7 +19,7 @@ struct world {
     struct cup_tank tanks[CAN_LOSE];
     struct cup_guard guards[PUMPS][2];
     struct cup_proof proofs[PUMPS];
-    struct cup_day days[PUMPS];
+    struct cup_per_day days[PUMPS];
     struct cup_pump pumps[PUMPS];
     struct cup_duty duties[PUMPS];
     struct cup_plan plan;
@@ -84,15 +84,15 @@ static void make_extras(struct world *world, struct chance *chance, int i,
         .kind =
             (uint8_t)chance_between(chance, CUP_PROOF_RISES, CUP_PROOF_FALLS)};
     world->days[i] =
-        (struct cup_day){.time_ms = some_ms(chance, 60),
-                         .starts = (uint16_t)chance_between(chance, 0, 6)};
+        (struct cup_per_day){.time_ms = some_ms(chance, 60),
+                             .starts = (uint16_t)chance_between(chance, 0, 6)};
     if (chance_of(chance, 50)) {
         pump->proof = &world->proofs[i];
         pump->proof_own = world->plan.proofs++;
     }
     if (chance_of(chance, 50)) {
-        pump->day = &world->days[i];
-        pump->day_own = world->plan.days++;
+        pump->per_day = &world->days[i];
+        pump->per_day_own = world->plan.per_days++;
     }
     if (chance_of(chance, 50) && pump->longest_ms > 0)
         pump->shortest_ms = pump->longest_ms / 2;
@@ -274,8 +274,8 @@ static bool steer(struct pair *pair, struct chance *chance, uint32_t now_ms)
 {
     struct cup_word word = {
         .verb = (uint8_t)chance_between(chance, CUP_VERB_AUTO, CUP_VERB_CLEAR),
-        .pump = (cup_index)chance_between(chance, 0, PUMPS - 1),
-        .hand_for_ms = 3000};
+        .target = (cup_index)chance_between(chance, 0, PUMPS - 1),
+        .number = 3000};
     CHECK_INT(cup_site_steer(&pair->site, now_ms, &word), CUP_OK);
     CHECK_INT(cup_site_steer(&pair->twin, now_ms, &word), CUP_OK);
     return true;

@@ -111,7 +111,7 @@ CASE(steering_words_are_read)
         harness_at("%s", right[i].text);
         CHECK(cup_read_word(&words_plan, right[i].text, &word) == NULL);
         CHECK_INT(word.verb, right[i].verb);
-        CHECK_INT(word.hand_for_ms, right[i].ms);
+        CHECK_INT(word.number, right[i].ms);
     }
 }
 
@@ -120,10 +120,10 @@ CASE(wrong_words_are_told_what_is_wrong)
     static const char *const wrong[][2] = {
         {"", "expected a name and a word, such as: lift off"},
         {"lift", "expected a name and a word, such as: lift off"},
-        {"lift jump", "expected hand, off, auto, clear, hold or go"},
+        {"lift jump", "expected hand, off, auto, clear, hold, go or clock"},
         {"soil off", "there is no pump of that name"},
         {"lift hold", "a pump takes hand, off, auto or clear"},
-        {"site off", "the site takes hold or go"},
+        {"site off", "the site takes hold, go or clock"},
         {"lift off now", "there are words left over"},
         {"lift hand", "hand needs a time with its unit, such as: lift hand 5m"},
         {"lift hand 5",

@@ -16,7 +16,7 @@ static const struct cup_sensor soil = {.curve = &curve,
                                        .unit = CUP_UNIT_PERCENT,
                                        CUP_SENSOR_ALONE};
 static const struct cup_pump pump = {.rest_ms = 5000};
-static const struct cup_duty bed = {{3000, 6000, 0}, 0, 0};
+static const struct cup_duty bed = {.latch = {3000, 6000, 0}};
 static const struct cup_plan plan = {.layout = CUP_LAYOUT,
                                      .scan_ms = 1000,
                                      .late_ms = 10000,
@@ -182,10 +182,10 @@ CASE(words_for_nobody_are_refused_and_change_nothing)
     begin_running(&run, 0);
     before = run;
     static const struct cup_word wrong[] = {
-        {.verb = CUP_VERB_OFF, .pump = 1},
+        {.verb = CUP_VERB_OFF, .target = 1},
         {.verb = CUP_VERB_COUNT},
         {.verb = CUP_VERB_HAND},
-        {.verb = CUP_VERB_HAND, .hand_for_ms = 1},
+        {.verb = CUP_VERB_HAND, .number = 1},
     };
     for (size_t i = 0; i < sizeof(wrong) / sizeof(wrong[0]); i++)
         CHECK(cup_site_steer(&run.site, 6000, &wrong[i]) != CUP_OK);

@@ -77,17 +77,24 @@ bool check_text(const char *got, const char *expected, const char *text,
     return false;
 }
 
+static uint64_t mix(uint64_t z)
+{
+    z = (z ^ (z >> 30)) * UINT64_C(0xBF58476D1CE4E5B9);
+    z = (z ^ (z >> 27)) * UINT64_C(0x94D049BB133111EB);
+    return z ^ (z >> 31);
+}
+
+/* Mixed twice, so that seeds next to each other do not give the same row of
+ * chances, one apart. */
 struct chance chance_from(uint64_t from)
 {
-    return (struct chance){from * UINT64_C(0x9E3779B97F4A7C15) + 1};
+    return (struct chance){
+        mix(mix(from + UINT64_C(0x9E3779B97F4A7C15)) + from)};
 }
 
 uint32_t chance_bits(struct chance *chance)
 {
-    uint64_t z = chance->state += UINT64_C(0x9E3779B97F4A7C15);
-    z = (z ^ (z >> 30)) * UINT64_C(0xBF58476D1CE4E5B9);
-    z = (z ^ (z >> 27)) * UINT64_C(0x94D049BB133111EB);
-    return (uint32_t)((z ^ (z >> 31)) >> 16);
+    return (uint32_t)(mix(chance->state += UINT64_C(0x9E3779B97F4A7C15)) >> 16);
 }
 
 int32_t chance_between(struct chance *chance, int32_t low, int32_t high)

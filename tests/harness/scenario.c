@@ -8,7 +8,8 @@
 
 #include "../../ports/common/table.h"
 #include "../../sitefile/sitefile.h"
-#include "cuplatch/say.h"
+#include "cuplatch/console.h"
+#include "cuplatch/journal.h"
 #include "harness.h"
 
 struct play {
@@ -17,6 +18,13 @@ struct play {
     struct cup_site site;
     struct cup_sample *answers;
     bool *pins;
+    bool *failing;
+    uint16_t *places;
+    void *state;
+    uint8_t *flash;
+    struct cup_store store;
+    struct cup_journal journal;
+    char answer[CUP_SENTENCE_SIZE + 60];
     uint32_t now_ms;
     uint32_t before_ms;
     char events[1000];
@@ -34,7 +42,42 @@ static struct cup_sample sample(void *self, cup_index sensor)
 
 static enum cup_error drive(void *self, cup_index pump, bool high)
 {
-    ((struct play *)self)->pins[pump] = high;
+    struct play *play = self;
+    if (play->failing[pump])
+        return CUP_ERROR_PORT;
+    play->pins[pump] = high;
+    return CUP_OK;
+}
+
+static enum cup_error move(void *self, cup_index pump, uint16_t place_pct100,
+                           int way)
+{
+    struct play *play = self;
+    play->places[pump] = place_pct100;
+    CHECK(way >= -1 && way <= 1);
+    return CUP_OK;
+}
+
+/* A flash that keeps without power. */
+
+static enum cup_error fetch(void *self, uint32_t at, uint8_t *bytes,
+                            size_t count)
+{
+    memcpy(bytes, ((struct play *)self)->flash + at, count);
+    return CUP_OK;
+}
+
+static enum cup_error erase(void *self, uint32_t at, size_t count)
+{
+    memset(((struct play *)self)->flash + at, 0xFF, count);
+    return CUP_OK;
+}
+
+static enum cup_error write_flash(void *self, uint32_t at, const uint8_t *bytes,
+                                  size_t count)
+{
+    for (size_t i = 0; i < count; i++)
+        ((struct play *)self)->flash[at + i] &= bytes[i];
     return CUP_OK;
 }
 
@@ -117,16 +160,73 @@ static void steer(struct play *play, const char *text)
     free(copy);
 }
 
+/* The power comes back: nothing is left but the journal. */
+static void reboot(struct play *play)
+{
+    struct cup_sink sink = {tell, play};
+    CHECK_INT(cup_site_bind(&play->site, play->plan, play->state,
+                            cup_site_size(play->plan)),
+              CUP_OK);
+    memset(play->pins, 0, play->plan->pump_count * sizeof(*play->pins));
+    play->before_ms = play->now_ms;
+    if (play->plan->keys)
+        CHECK_INT(cup_journal_open(&play->journal, &play->site, play->now_ms,
+                                   &play->store, &sink),
+                  CUP_OK);
+}
+
+static void keep_line(void *self, const char *text)
+{
+    struct play *play = self;
+    snprintf(play->answer, sizeof(play->answer), "%s", text);
+}
+
+/* "?pump sentence" */
+static void ask_why(struct play *play, const char *text)
+{
+    char line[100] = "ask why ";
+    struct cup_printer printer = {keep_line, play};
+    size_t name = strcspn(text, " ");
+    strncat(line, text, name);
+    CHECK(cup_console_line(&play->site, play->now_ms, line, &printer));
+    CHECK(strlen(play->answer) <= CUP_SENTENCE_MAX);
+    CHECK_TEXT(play->answer, text + name + 1);
+}
+
+/* What only the test can do; false when the words are for the site. */
+static bool act(struct play *play, const char *text)
+{
+    if (!text || *text != '!')
+        return text && *text == '?';
+    if (strcmp(text, "!reboot") == 0) {
+        reboot(play);
+        return true;
+    }
+    cup_index first = cup_pump_thing(play->plan, 0);
+    int pump = find(play, text + 6, first,
+                    cup_pump_thing(play->plan, play->plan->pump_count));
+    play->failing[pump] = text[1] == 'f';
+    return true;
+}
+
 static void check_out(const struct play *play, const char *text)
 {
     char got[200] = "";
     size_t used = 0;
     for (cup_index i = 0; text && i < play->plan->pump_count; i++) {
+        const char *name =
+            cup_thing_name(play->plan, cup_pump_thing(play->plan, i));
         bool on = play->pins[i] != play->plan->pumps[i].active_low;
-        CHECK_INT(on, cup_site_runs(&play->site, i));
-        used += (size_t)snprintf(
-            got + used, sizeof(got) - used, "%s%s=%d", i ? " " : "",
-            cup_thing_name(play->plan, cup_pump_thing(play->plan, i)), on);
+        if (play->plan->pumps[i].positional) {
+            used += (size_t)snprintf(
+                got + used, sizeof(got) - used, "%s%s=%d.%02d", i ? " " : "",
+                name, play->places[i] / 100, play->places[i] % 100);
+            continue;
+        }
+        if (!play->failing[i])
+            CHECK_INT(on, cup_site_runs(&play->site, i));
+        used += (size_t)snprintf(got + used, sizeof(got) - used, "%s%s=%d",
+                                 i ? " " : "", name, on);
     }
     if (text)
         CHECK_TEXT(got, text);
@@ -138,6 +238,7 @@ static void pass(struct play *play)
                                                 .sample = sample,
                                                 .drive = drive,
                                                 .supply = supply,
+                                                .move = move,
                                                 .tell = tell};
     struct cup_port port = {&table, play};
     uint32_t to_ms = play->now_ms;
@@ -148,7 +249,12 @@ static void pass(struct play *play)
         CHECK_INT(cup_port_ask(&port, &play->site, play->now_ms), CUP_OK);
     }
     play->now_ms = play->before_ms = to_ms;
-    CHECK_INT(cup_port_pass(&port, &play->site), CUP_OK);
+    bool fails = false;
+    for (cup_index i = 0; i < play->plan->pump_count; i++)
+        fails |= play->failing[i];
+    CHECK_INT(cup_port_pass(&port, &play->site),
+              fails ? CUP_ERROR_PORT : CUP_OK);
+    CHECK_INT(cup_journal_step(&play->journal, &play->site), CUP_OK);
 }
 
 static void play_rows(struct play *play, const struct row *rows, size_t count,
@@ -165,16 +271,34 @@ static void play_rows(struct play *play, const struct row *rows, size_t count,
         }
         at = to;
         play->now_ms = start_ms + (uint32_t)at;
-        set_raw(play, rows[i].raw);
-        steer(play, rows[i].tell);
-        pass(play);
         harness_at("from %" PRIu32 ", at %s", start_ms, rows[i].at);
+        set_raw(play, rows[i].raw);
+        if (!act(play, rows[i].tell))
+            steer(play, rows[i].tell);
+        pass(play);
+        if (rows[i].tell && *rows[i].tell == '?')
+            ask_why(play, rows[i].tell + 1);
         check_out(play, rows[i].out);
         if (rows[i].events)
             CHECK_TEXT(play->events, rows[i].events);
         *play->events = '\0';
     }
     harness_at(NULL);
+}
+
+static void make_store(struct play *play)
+{
+    uint32_t size = cup_journal_size(play->plan);
+    play->flash = malloc((size_t)size * 2);
+    if (!play->flash)
+        abort();
+    play->store = (struct cup_store){.fetch = fetch,
+                                     .erase = erase,
+                                     .write = write_flash,
+                                     .self = play,
+                                     .slot_size = size,
+                                     .slots = 2};
+    memset(play->flash, 0xFF, (size_t)size * 2);
 }
 
 static void play_from(const char *text, const struct row *rows, size_t count,
@@ -188,18 +312,25 @@ static void play_from(const char *text, const struct row *rows, size_t count,
     if (!play.plan)
         cup_file_problems(play.file, stdout);
     if (CHECK(play.plan != NULL) && play.plan) {
-        size_t size = cup_site_size(play.plan);
-        void *state = malloc(size);
+        play.state = malloc(cup_site_size(play.plan));
+        play.now_ms = start_ms;
         play.answers =
             calloc(play.plan->sensor_count + 1u, sizeof(*play.answers));
         play.pins = calloc(play.plan->pump_count + 1u, sizeof(*play.pins));
+        play.failing =
+            calloc(play.plan->pump_count + 1u, sizeof(*play.failing));
+        play.places = calloc(play.plan->pump_count + 1u, sizeof(*play.places));
+        make_store(&play);
         for (cup_index i = 0; i < play.plan->sensor_count; i++)
             play.answers[i].reject = CUP_REASON_NO_ANSWER;
-        CHECK_INT(cup_site_bind(&play.site, play.plan, state, size), CUP_OK);
+        reboot(&play);
         play_rows(&play, rows, count, start_ms);
         free(play.answers);
         free(play.pins);
-        free(state);
+        free(play.failing);
+        free(play.places);
+        free(play.flash);
+        free(play.state);
     }
     cup_file_free(play.file);
 }

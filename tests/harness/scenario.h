@@ -7,8 +7,11 @@
 
 /*   at      "1h 2m 3s" since the first row; passes are made every scan
  *   raw     "soil=2900 echo=-": what sensors answer from now on; - is nothing
- *   tell    steering words, apart by commas
- *   out     "pump=1 fan=0" after the pass
+ *   tell    steering words, apart by commas; or, for the test itself:
+ *           "!reboot": the power was cut, the journal is read back
+ *           "!fail pump", "!work pump": the port cannot drive it, or can
+ *           "?pump sentence": what ask why pump answers after the pass
+ *   out     "pump=1 fan=0" after the pass; a vent's place, "vent=35.00"
  *   events  "pump start below-start, ..." since the row before; null: any */
 struct row {
     const char *at;

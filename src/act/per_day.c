@@ -1,8 +1,8 @@
 /* What a pump may do in a day. */
-#include "cuplatch/day.h"
+#include "cuplatch/per_day.h"
 
-void cup_day_begin(struct cup_day_state *state, uint32_t now_ms,
-                   uint32_t run_ms, bool is_on)
+void cup_per_day_begin(struct cup_per_day_state *state, uint32_t now_ms,
+                       uint32_t run_ms, bool is_on)
 {
     state->began_ms = now_ms;
     state->ran_ms = 0;
@@ -10,7 +10,7 @@ void cup_day_begin(struct cup_day_state *state, uint32_t now_ms,
     state->starts = is_on;
 }
 
-void cup_day_start(struct cup_day_state *state)
+void cup_per_day_start(struct cup_per_day_state *state)
 {
     state->before_ms = 0;
     if (state->starts < UINT16_MAX)
@@ -18,19 +18,21 @@ void cup_day_start(struct cup_day_state *state)
 }
 
 /* Running time of this day so far; it can't pass a day by much. */
-static uint32_t ran_today(const struct cup_day_state *state, uint32_t run_ms)
+static uint32_t ran_today(const struct cup_per_day_state *state,
+                          uint32_t run_ms)
 {
     return state->ran_ms + (run_ms - state->before_ms);
 }
 
-void cup_day_stop(struct cup_day_state *state, uint32_t run_ms)
+void cup_per_day_stop(struct cup_per_day_state *state, uint32_t run_ms)
 {
     state->ran_ms = ran_today(state, run_ms);
     state->before_ms = 0;
 }
 
-uint32_t cup_day_left(CUP_FLASH struct cup_day *day,
-                      const struct cup_day_state *state, uint32_t run_ms)
+uint32_t cup_per_day_left(CUP_FLASH struct cup_per_day *day,
+                          const struct cup_per_day_state *state,
+                          uint32_t run_ms)
 {
     uint32_t most = day->time_ms > 0 ? day->time_ms : UINT32_MAX;
     if (day->volume_ms > 0)
@@ -49,9 +51,9 @@ static struct cup_cause limit(uint8_t reason, uint32_t value, uint32_t most)
                               .limit = (int32_t)most};
 }
 
-struct cup_cause cup_day_cause(CUP_FLASH struct cup_day *day,
-                               const struct cup_day_state *state,
-                               uint32_t run_ms, bool is_on)
+struct cup_cause cup_per_day_cause(CUP_FLASH struct cup_per_day *day,
+                                   const struct cup_per_day_state *state,
+                                   uint32_t run_ms, bool is_on)
 {
     uint32_t ran = ran_today(state, run_ms);
     if (day->time_ms > 0 && ran >= day->time_ms)

@@ -1,0 +1,66 @@
+/* The journal: what must survive a power cut. What was set while running,
+ * switches that are off, trips and locks, the totals of the day, doses given,
+ * the last turn of each duty.
+ *
+ * It lies in two or more slots. A new entry goes into the slot of the oldest,
+ * with the next number and a CRC-32 at its end, so that a cut at any byte
+ * leaves the entry before it whole: what is read back is always one entry,
+ * never a mix. Times are kept as ages; the time without power counts as
+ * nothing. Things are known by a hash of their names. When the site was
+ * edited in the meantime its own settings hold, and the rest stays. */
+#ifndef CUPLATCH_JOURNAL_H
+#define CUPLATCH_JOURNAL_H
+
+#include "site.h"
+
+#define CUP_JOURNAL_VERSION 1
+/* Between two entries, trips and what people say aside. */
+#define CUP_JOURNAL_EVERY_MS (UINT32_C(10) * 60 * 1000)
+/* The same when only time has passed: how old a day or a flood is. */
+#define CUP_JOURNAL_AGES_MS (UINT32_C(60) * 60 * 1000)
+
+/* Where it lies: bytes that keep without power. `erase` makes a slot's bytes
+ * 0xFF; `write` is only ever called for bytes that were erased before, in
+ * rising order. Each returns CUP_ERROR_PORT when it could not. */
+struct cup_store {
+    enum cup_error (*fetch)(void *self, uint32_t at, uint8_t *bytes,
+                            size_t count);
+    enum cup_error (*erase)(void *self, uint32_t at, size_t count);
+    enum cup_error (*write)(void *self, uint32_t at, const uint8_t *bytes,
+                            size_t count);
+    void *self;
+    uint32_t slot_size; /* at least cup_journal_size() */
+    uint8_t slots;      /* at least 2 */
+};
+
+/* The journal at work. All zero, then cup_journal_open(). */
+struct cup_journal {
+    const struct cup_store *store;
+    uint32_t sequence;
+    uint32_t wrote_ms; /* our time */
+    uint8_t slot;      /* the next entry's */
+};
+
+/* Bytes that an entry of this plan needs. */
+uint32_t cup_journal_size(CUP_FLASH struct cup_plan *plan);
+
+/* Reads the newest whole entry back into a site that was just bound, before
+ * its first pass, and tells `sink` what came of it: nothing for an empty
+ * store. CUP_ERROR_SPACE: the slots are too small, or fewer than two.
+ * CUP_ERROR_LAYOUT: the plan has no keys. `store` must live as long. */
+CUP_MUST_USE enum cup_error cup_journal_open(struct cup_journal *journal,
+                                             const struct cup_site *site,
+                                             uint32_t now_ms,
+                                             const struct cup_store *store,
+                                             const struct cup_sink *sink);
+
+/* Writes an entry when something changed and it is time; after each pass.
+ * CUP_ERROR_PORT: the store failed; tried again at the next call. */
+CUP_MUST_USE enum cup_error cup_journal_step(struct cup_journal *journal,
+                                             const struct cup_site *site);
+
+/* Writes an entry now: the program ends. */
+CUP_MUST_USE enum cup_error cup_journal_close(struct cup_journal *journal,
+                                              const struct cup_site *site);
+
+#endif

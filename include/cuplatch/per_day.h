@@ -1,0 +1,53 @@
+/* Limits of a day: how long a pump may run, how much it may give, how often it
+ * may start. Without a wall clock a day is 24 h of running controller. */
+#ifndef CUPLATCH_PER_DAY_H
+#define CUPLATCH_PER_DAY_H
+
+#include "reason.h"
+
+#define CUP_DAY_MS (UINT32_C(24) * 3600 * 1000)
+
+/* A limit of 0 is none.
+ *   time_ms    of running
+ *   volume_ml  and volume_ms, the running time that gives it
+ *   starts     how many */
+struct cup_per_day {
+    uint32_t time_ms;
+    uint32_t volume_ml;
+    uint32_t volume_ms;
+    uint16_t starts;
+};
+
+/* All zero, then cup_per_day_begin().
+ *   ran_ms     in runs that are over
+ *   before_ms  of the run under way: what belongs to the day before */
+struct cup_per_day_state {
+    uint32_t began_ms;
+    uint32_t ran_ms;
+    uint32_t before_ms;
+    uint16_t starts;
+    uint16_t spare;
+};
+_Static_assert(sizeof(struct cup_per_day_state) == 16, "state has no padding");
+
+/* A day begins, with so much of a run under way already behind it. */
+void cup_per_day_begin(struct cup_per_day_state *state, uint32_t now_ms,
+                       uint32_t run_ms, bool is_on);
+
+/* A pump starts; a run of run_ms is over. */
+void cup_per_day_start(struct cup_per_day_state *state);
+void cup_per_day_stop(struct cup_per_day_state *state, uint32_t run_ms);
+
+/* ms of running that the day still allows, with run_ms of a run under way;
+ * UINT32_MAX when nothing limits it. */
+uint32_t cup_per_day_left(CUP_FLASH struct cup_per_day *day,
+                          const struct cup_per_day_state *state,
+                          uint32_t run_ms);
+
+/* Which limit is reached, as a cause; reason NONE when none is. Starts count
+ * only against a pump that is off. */
+struct cup_cause cup_per_day_cause(CUP_FLASH struct cup_per_day *day,
+                                   const struct cup_per_day_state *state,
+                                   uint32_t run_ms, bool is_on);
+
+#endif

@@ -1,0 +1,81 @@
+/* A turn: a run of a stated length that comes by itself. A flood comes at
+ * dawn, then every so often by day, and never further apart than a limit, day
+ * or night; a timed one every so often, or at times of the clock. A turn that
+ * is kept from running is owed, and what is left of it is given later; turns
+ * never pile up. */
+#ifndef CUPLATCH_TURN_H
+#define CUPLATCH_TURN_H
+
+#include "reason.h"
+
+/* Minutes of a day that a turn can't be at: no clock. */
+#define CUP_NO_MINUTE UINT16_MAX
+
+/*   run_ms    how long it runs
+ *   every_ms  from the start of the last one; 0: not by that
+ *   apart_ms  never further apart, day or night; 0: no such limit
+ *   at        minutes of the day, at_count of them
+ *   until_above  and until: ends early once that thing is above it
+ *   day       only by day, as that daylight says; CUP_NONE: always
+ *   dawn      comes at dawn; without a day, at boot */
+struct cup_turn {
+    uint32_t run_ms;
+    uint32_t every_ms;
+    uint32_t apart_ms;
+    CUP_FLASH uint16_t *at;
+    int32_t until_above;
+    cup_index until;
+    cup_index day;
+    uint8_t at_count;
+    bool dawn;
+};
+
+enum {
+    CUP_TURN_OWED = 1,     /* asks for its pump */
+    CUP_TURN_RUNS = 2,     /* its pump ran for it when last looked at */
+    CUP_TURN_BEGUN = 4,    /* some of what is owed was given */
+    CUP_TURN_EVER = 8,     /* there was one before, or a boot counts as one */
+    CUP_TURN_LONG_AGO = 16 /* ... longer ago than the clock can tell */
+};
+
+/* All zero, then cup_turn_boot(). */
+struct cup_turn_state {
+    uint32_t started_ms; /* the last one */
+    uint32_t from_ms;    /* counted up to here */
+    uint32_t left_ms;    /* of what is owed */
+    uint16_t minute;     /* of the clock, looked at up to here */
+    uint16_t flags;
+};
+_Static_assert(sizeof(struct cup_turn_state) == 16, "state has no padding");
+
+/* What a turn looks at in a pass. */
+struct cup_turn_look {
+    uint32_t run_since_ms;
+    uint16_t minute; /* of the day, or CUP_NO_MINUTE */
+    bool running;    /* its pump is on, and for it, since run_since_ms */
+    bool is_day;     /* or there is no day to wait for */
+    bool is_dawn;    /* in this pass */
+    bool is_reached; /* `until` is above its mark */
+};
+
+void cup_turn_boot(CUP_FLASH struct cup_turn *turn,
+                   struct cup_turn_state *state, uint32_t now_ms);
+
+/* Steps a turn. Returns ms until it wants to look again by itself. */
+uint32_t cup_turn_step(const struct cup_turn *turn,
+                       struct cup_turn_state *state, uint32_t now_ms,
+                       const struct cup_turn_look *look);
+
+static inline bool cup_turn_asks(const struct cup_turn_state *state)
+{
+    return state->flags & CUP_TURN_OWED;
+}
+
+/* ms since the last one started, CUP_TIME_MAX_MS when longer; and ms until the
+ * next, UINT32_MAX when a dawn or a clock decides. */
+uint32_t cup_turn_age(const struct cup_turn_state *state, uint32_t now_ms);
+uint32_t cup_turn_left(const struct cup_turn *turn,
+                       const struct cup_turn_state *state, uint32_t now_ms,
+                       bool is_day);
+
+#endif

@@ -1,0 +1,396 @@
+/* Duties: marks and doses, floods and times, the second condition, routes, and
+ * which of their numbers may be changed. */
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "inside.h"
+#include "quantity.h"
+
+/* A duty in the making. */
+struct duty_making {
+    struct cup_file *file;
+    const struct thing *thing;
+    struct cup_duty *duty;
+    const struct thing *pump; /* null: not known */
+};
+
+static bool given(const struct duty_making *making, const char *key)
+{
+    return value_of(making->thing, key)->given;
+}
+
+static void wrong(const struct duty_making *making, const char *key,
+                  const char *message)
+{
+    struct place place = making->thing->place;
+    if (key && given(making, key))
+        place = value_of(making->thing, key)->place;
+    problem_error(&making->file->problems, place, "%s", message);
+}
+
+/* Whether a key is given; then what it needs must be, too. */
+static bool given_with(const struct duty_making *making, const char *key,
+                       const char *needed, const char *message)
+{
+    if (!given(making, key))
+        return false;
+    if (!given(making, needed))
+        wrong(making, key, message);
+    return true;
+}
+
+/* Marks */
+
+static void make_marks(const struct duty_making *making)
+{
+    struct cup_file *file = making->file;
+    struct cup_duty *duty = making->duty;
+    const struct value *keep = good_value(making->thing, "keep");
+    if (!given(making, "start") || !given(making, "stop"))
+        wrong(making, "keep", "keep needs start and stop, its two marks");
+    if (!keep)
+        return;
+    duty->keep = plan_number(file, keep->number);
+    duty->line = cup_thing_unit(&file->plan, duty->keep) == CUP_UNIT_PASCAL;
+    const struct value *start =
+        plan_mark(file, making->thing, "start", duty->keep);
+    const struct value *stop =
+        plan_mark(file, making->thing, "stop", duty->keep);
+    if (!start || !stop)
+        return;
+    duty->latch.start = start->number;
+    duty->latch.stop = stop->number;
+    plan_check_marks(file, start, stop, duty->keep);
+    if (making->pump && start->number < stop->number)
+        plan_check_full(file, making->pump, keep, stop);
+}
+
+static void make_dose(const struct duty_making *making)
+{
+    struct cup_dose *dose = &making->file->tables.doses[making->thing->index];
+    if (!given_with(making, "dose", "soak",
+                    "needs soak: how long the water takes to arrive")) {
+        if (given(making, "soak") || given(making, "doses"))
+            wrong(making, given(making, "soak") ? "soak" : "doses",
+                  "needs dose: how long one is");
+        return;
+    }
+    dose->dose_ms = (uint32_t)number_of(making->thing, "dose", 0);
+    dose->soak_ms = (uint32_t)number_of(making->thing, "soak", 0);
+    dose->doses = (uint8_t)number_of(making->thing, "doses", 0);
+    making->duty->dose = dose;
+    making->duty->dose_own = making->file->plan.doses++;
+}
+
+/* "tunnel_damp 78% 61%" */
+static void make_also(const struct duty_making *making)
+{
+    struct cup_file *file = making->file;
+    struct cup_also *also = &file->tables.alsos[making->thing->index];
+    const struct value *value = good_value(making->thing, "also");
+    char name[32];
+    char start[24];
+    char stop[24];
+    int used = 0;
+    if (given(making, "stops") && !given(making, "also"))
+        wrong(making, "stops", "needs also, the second condition");
+    if (!value)
+        return;
+    if (sscanf(value->text, "%31s %23s %23s%n", name, start, stop, &used) !=
+            3 ||
+        value->text[used] != '\0') {
+        wrong(making, "also",
+              "expected THING START STOP, such as tunnel_damp 78% 61%");
+        return;
+    }
+    const struct thing *about =
+        things_find(&file->things, &file->problems, value->place, name,
+                    (const char *const[]){"sensor", "tank", NULL});
+    if (!about)
+        return;
+    also->about = plan_number(file, (int32_t)(about - file->things.list));
+    also->both_stop = number_of(making->thing, "stops", 0) == 1;
+    struct value marks[2] = {*value, *value};
+    enum cup_unit unit =
+        (enum cup_unit)cup_thing_unit(&file->plan, also->about);
+    const char *bad = quantity_read(start, unit, &marks[0].number);
+    if (!bad)
+        bad = quantity_read(stop, unit, &marks[1].number);
+    if (bad) {
+        wrong(making, "also", bad);
+        return;
+    }
+    also->latch.start = marks[0].number;
+    also->latch.stop = marks[1].number;
+    also->latch.confirm_ms = making->duty->latch.confirm_ms;
+    plan_check_marks(file, &marks[0], &marks[1], also->about);
+    making->duty->also = also;
+    making->duty->also_own = file->plan.alsos++;
+}
+
+/* Floods and times */
+
+static void make_at(const struct duty_making *making, struct cup_turn *turn)
+{
+    const struct value *value = good_value(making->thing, "at");
+    uint16_t *minutes =
+        &making->file->tables.minutes[making->thing->index * CUP_TIMES_MOST];
+    char text[200];
+    char *rest = text;
+    char *word;
+    if (!value)
+        return;
+    snprintf(text, sizeof(text), "%s", value->text);
+    turn->at = minutes;
+    while ((word = strtok_r(rest, " \t", &rest)))
+        if (turn->at_count == CUP_TIMES_MOST ||
+            !read_minute(word, &minutes[turn->at_count++])) {
+            wrong(making, "at",
+                  "expected up to 24 times of the clock, such as 06:30 18:10");
+            return;
+        }
+}
+
+/* "tray_float", or "tray above 80%" */
+static void make_until(const struct duty_making *making, struct cup_turn *turn)
+{
+    struct cup_file *file = making->file;
+    const struct value *value = good_value(making->thing, "until");
+    char name[32] = "";
+    char mark[24] = "";
+    int used = 0;
+    if (!value)
+        return;
+    int words = sscanf(value->text, "%31s above %23s%n", name, mark, &used);
+    const struct thing *about =
+        things_find(&file->things, &file->problems, value->place, name,
+                    (const char *const[]){"sensor", "tank", NULL});
+    if (!about)
+        return;
+    turn->until = plan_number(file, (int32_t)(about - file->things.list));
+    making->duty->keep = turn->until;
+    enum cup_unit unit =
+        (enum cup_unit)cup_thing_unit(&file->plan, turn->until);
+    bool plain = strcmp(name, value->text) == 0;
+    if (plain && unit == CUP_UNIT_CONTACT)
+        turn->until_above = 0;
+    else if (words != 2 || value->text[used] != '\0' ||
+             quantity_read(mark, unit, &turn->until_above))
+        wrong(making, "until",
+              "expected a float switch, or THING above MARK, such as tray "
+              "above 80%");
+}
+
+/* "25L" by the flow of the pump. */
+static void make_give(const struct duty_making *making, struct cup_turn *turn)
+{
+    const struct value *value = good_value(making->thing, "give");
+    const struct value *flow =
+        making->pump ? good_value(making->pump, "flow") : NULL;
+    int32_t ml = 0;
+    if (!value)
+        return;
+    const char *bad = quantity_read(value->text, CUP_UNIT_LITRE, &ml);
+    if (bad || ml <= 0)
+        wrong(making, "give", bad ? bad : "expected more than nothing");
+    else if (making->pump && !value_of(making->pump, "flow")->given)
+        wrong(making, "give", "its pump needs flow, what it gives in a minute");
+    else if (flow) {
+        uint64_t ms = (uint64_t)ml * 60000 / (uint32_t)flow->number;
+        turn->run_ms = ms > CUP_DAY_MS ? CUP_DAY_MS : ms < 1 ? 1 : (uint32_t)ms;
+    }
+}
+
+static void check_turn(const struct duty_making *making,
+                       const struct cup_turn *turn)
+{
+    bool flood = given(making, "flood");
+    if (flood &&
+        (given(making, "for") || given(making, "give") || given(making, "at")))
+        wrong(making, "flood",
+              "a flood has no for, give or at: those are for timed runs");
+    if (!flood && (given(making, "by") || given(making, "at_most_apart")))
+        wrong(making, given(making, "by") ? "by" : "at_most_apart",
+              "needs flood: how long one is");
+    if (flood && !given(making, "every"))
+        wrong(making, "flood", "needs every, from one flood to the next");
+    if (!flood && given(making, "for") == given(making, "give"))
+        wrong(making, given(making, "for") ? "for" : "at",
+              "a timed run needs for or give, one of them");
+    if (!flood && !given(making, "at") && !given(making, "every"))
+        wrong(making, NULL,
+              "a timed run needs at, times of the clock, or every");
+    if (turn->every_ms > 0 && turn->run_ms >= turn->every_ms)
+        wrong(making, "every", "must be longer than one run takes");
+    if (turn->apart_ms > 0 && turn->apart_ms < turn->every_ms)
+        wrong(making, "at_most_apart", "must not be shorter than every");
+}
+
+static void make_turn(const struct duty_making *making)
+{
+    struct cup_file *file = making->file;
+    const struct thing *thing = making->thing;
+    struct cup_turn *turn = &file->tables.turns[thing->index];
+    const struct value *by = good_value(thing, "by");
+    *turn = (struct cup_turn){
+        .run_ms =
+            (uint32_t)number_of(thing, "flood", number_of(thing, "for", 0)),
+        .every_ms = (uint32_t)number_of(thing, "every", 0),
+        .apart_ms = (uint32_t)number_of(thing, "at_most_apart", 0),
+        .until = CUP_NONE,
+        .day = by ? file->things.list[by->number].index : CUP_NONE,
+        .dawn = given(making, "flood")};
+    making->duty->turn = turn;
+    making->duty->turn_own = file->plan.turns++;
+    making->duty->keep = CUP_NONE;
+    make_at(making, turn);
+    make_until(making, turn);
+    make_give(making, turn);
+    check_turn(making, turn);
+}
+
+/* Routes */
+
+static void make_through(const struct duty_making *making)
+{
+    struct cup_file *file = making->file;
+    const struct value *value = good_value(making->thing, "through");
+    cup_index *valves =
+        &file->tables.through[making->thing->index * file->plan.pump_count];
+    char text[200];
+    char *rest = text;
+    char *word;
+    if (!value)
+        return;
+    snprintf(text, sizeof(text), "%s", value->text);
+    making->duty->through = valves;
+    while ((word = strtok_r(rest, " \t", &rest))) {
+        const struct thing *valve =
+            things_find(&file->things, &file->problems, value->place, word,
+                        (const char *const[]){"pump", NULL});
+        if (!valve || making->duty->through_count >= file->plan.pump_count)
+            return;
+        if (valve->style != STYLE_VALVE) {
+            wrong(making, "through", "expected valves: is = valve");
+            return;
+        }
+        valves[making->duty->through_count++] = valve->index;
+    }
+}
+
+/* What may be changed */
+
+static void add_setting(const struct duty_making *making, uint8_t field)
+{
+    struct cup_file *file = making->file;
+    struct span span = {1, (int32_t)CUP_TIME_MAX_MS};
+    if (field <= CUP_FIELD_STOP)
+        span = span_of(&file->plan, making->duty->keep);
+    if (making->duty->settings == CUP_NONE)
+        making->duty->settings = file->plan.setting_count;
+    file->tables.settings[file->plan.setting_count++] =
+        (struct cup_setting){.low = span.low,
+                             .high = span.high,
+                             .duty = making->thing->index,
+                             .field = field};
+}
+
+/* Which of a duty's numbers it has at all. */
+static bool has_field(const struct duty_making *making, uint8_t field)
+{
+    const struct cup_duty *duty = making->duty;
+    if (field <= CUP_FIELD_STOP)
+        return !duty->turn;
+    if (field <= CUP_FIELD_SOAK)
+        return duty->dose != NULL;
+    return duty->turn && (field == CUP_FIELD_RUN || duty->turn->every_ms > 0);
+}
+
+static bool read_field(const struct duty_making *making, const char *word,
+                       uint8_t *field)
+{
+    static const char *const fields[] = {
+#define X(name, code) code,
+        CUP_FIELDS(X)
+#undef X
+    };
+    if (making->duty->turn && strcmp(word, "flood") == 0)
+        word = "for";
+    for (*field = 0; *field < CUP_FIELD_COUNT; ++*field)
+        if (strcmp(fields[*field], word) == 0)
+            return has_field(making, *field);
+    return false;
+}
+
+static void make_change(const struct duty_making *making)
+{
+    const struct value *value = good_value(making->thing, "change");
+    char text[100];
+    char *rest = text;
+    char *word;
+    unsigned seen = 0;
+    if (!value)
+        return;
+    snprintf(text, sizeof(text), "%s", value->text);
+    while ((word = strtok_r(rest, " \t", &rest))) {
+        uint8_t field;
+        if (!read_field(making, word, &field) || (seen & 1u << field)) {
+            wrong(making, "change",
+                  "expected numbers that this duty has, once each: start "
+                  "stop, dose soak, flood or for, every");
+            return;
+        }
+        seen |= 1u << field;
+        add_setting(making, field);
+    }
+}
+
+/* The duty as a whole */
+
+static void check_kind(const struct duty_making *making, bool turns)
+{
+    static const char *const keeping[] = {"start", "stop", "confirm", "also",
+                                          "stops", "dose", "soak",    "doses"};
+    if (given(making, "keep") && turns)
+        wrong(making, "keep",
+              "a duty keeps a level, floods or is timed: one of them");
+    if (!given(making, "keep") && !turns)
+        wrong(making, NULL,
+              "what is it for? expected keep, flood, or for with every or at");
+    for (size_t i = 0; turns && i < sizeof(keeping) / sizeof(keeping[0]); i++)
+        if (given(making, keeping[i]))
+            wrong(making, keeping[i], "is for a duty that keeps a level");
+    if (!turns && given(making, "until"))
+        wrong(making, "until", "is for a flood or a timed run");
+}
+
+void plan_make_duty(struct cup_file *file, const struct thing *thing)
+{
+    struct duty_making making = {.file = file, .thing = thing};
+    struct cup_duty *duty = &file->tables.duties[thing->index];
+    const struct value *run = good_value(thing, "run");
+    const struct value *between = good_value(thing, "between");
+    making.duty = duty;
+    making.pump = run ? &file->things.list[run->number] : NULL;
+    duty->settings = CUP_NONE;
+    duty->latch.confirm_ms = (uint32_t)number_of(thing, "confirm", 0);
+    if (run)
+        duty->pump = making.pump->index;
+    bool turns = given(&making, "flood") || given(&making, "for") ||
+                 given(&making, "give") || given(&making, "every") ||
+                 given(&making, "at");
+    check_kind(&making, turns);
+    if (turns)
+        make_turn(&making);
+    else if (given(&making, "keep")) {
+        make_marks(&making);
+        make_dose(&making);
+        make_also(&making);
+    }
+    if (between && !read_hours(between->text, &duty->from, &duty->to))
+        wrong(&making, "between",
+              "expected HH:MM..HH:MM, such as 05:30..21:00");
+    make_through(&making);
+    make_change(&making);
+}

@@ -1,0 +1,100 @@
+/* What is legal but odd: warned of once everything is made and right. */
+#include <stdlib.h>
+
+#include "cuplatch/say.h"
+#include "inside.h"
+
+static void odd(struct cup_file *file, const struct thing *thing,
+                const char *key, const char *message)
+{
+    const struct value *value = key ? value_of(thing, key) : NULL;
+    problem_warning(&file->problems,
+                    value && value->given ? value->place : thing->place, "%s",
+                    message);
+}
+
+/* A run that the pump's own limits would cut short. */
+static void check_run(struct cup_file *file, const struct thing *thing,
+                      const struct cup_pump *pump, uint32_t run_ms,
+                      const char *key)
+{
+    if (pump->longest_ms > 0 && run_ms >= pump->longest_ms)
+        odd(file, thing, key,
+            "at least as long as its pump's longest, where that trips");
+    if (run_ms > 0 && run_ms < pump->shortest_ms)
+        odd(file, thing, key,
+            "shorter than its pump's shortest, which it runs then");
+    if (pump->proof && run_ms < pump->proof->within_ms)
+        odd(file, thing, key,
+            "shorter than its pump's proof takes: it is judged only over "
+            "several runs");
+}
+
+/* Marks that one count of raw noise would cross, or that lie within the band
+ * of steady. */
+static void check_band(struct cup_file *file, const struct thing *thing,
+                       const struct cup_duty *duty)
+{
+    cup_index i = cup_thing_sensor(&file->plan, duty->keep);
+    const struct cup_sensor *sensor = &file->plan.sensors[i];
+    int32_t band = abs(duty->latch.start - duty->latch.stop);
+    if (sensor->curve->count < 2 || duty->keep != i)
+        return;
+    uint16_t mid = (uint16_t)((sensor->lowest + sensor->highest) / 2);
+    int32_t count = abs(cup_curve_value(sensor->curve, (uint16_t)(mid + 1)) -
+                        cup_curve_value(sensor->curve, mid));
+    if (band < 4 * count)
+        odd(file, thing, "stop",
+            "start and stop are less than four raw counts apart: noise alone "
+            "would cross them");
+    else if (sensor->checks && sensor->checks->steady_ms > 0 &&
+             band <= sensor->checks->band)
+        odd(file, thing, "stop",
+            "start and stop lie within the sensor's steady band");
+}
+
+static void check_duty(struct cup_file *file, const struct thing *thing)
+{
+    const struct cup_duty *duty = &file->plan.duties[thing->index];
+    const struct cup_pump *pump = &file->plan.pumps[duty->pump];
+    if (duty->turn)
+        check_run(file, thing, pump, duty->turn->run_ms,
+                  value_of(thing, "flood")->given ? "flood" : "for");
+    else
+        check_band(file, thing, duty);
+    if (duty->dose)
+        check_run(file, thing, pump, duty->dose->dose_ms, "dose");
+    bool clock =
+        duty->from != duty->to || (duty->turn && duty->turn->at_count > 0);
+    if (clock)
+        odd(file, thing, duty->from != duty->to ? "between" : "at",
+            "goes by the clock: set one with site clock, or it does not "
+            "count");
+}
+
+static void check_alert(struct cup_file *file, const struct thing *thing)
+{
+    const struct cup_alert *alert = &file->plan.alerts[thing->index];
+    const struct thing *of = &file->things.list[value_of(thing, "of")->number];
+    if (of->kind != KIND_TANK)
+        return;
+    const struct value *heel = good_value(of, "heel");
+    if (heel && alert->latch.start < alert->latch.stop &&
+        alert->latch.start <= heel->number)
+        odd(file, thing, "below",
+            "not above the tank's heel: what draws from it has stopped by "
+            "then, so it may never be told");
+}
+
+void plan_check_odd(struct cup_file *file)
+{
+    if (file->problems.errors > 0)
+        return;
+    for (size_t i = 0; i < file->things.count; i++) {
+        const struct thing *thing = &file->things.list[i];
+        if (thing->kind == KIND_DUTY)
+            check_duty(file, thing);
+        if (thing->kind == KIND_ALERT)
+            check_alert(file, thing);
+    }
+}

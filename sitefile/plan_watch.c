@@ -1,0 +1,95 @@
+/* What the site notices of its tanks and pumps by itself: made of what the
+ * grower wrote anyhow, and of a tank's leak. */
+#include <stdio.h>
+
+#include "inside.h"
+#include "quantity.h"
+
+static struct cup_watch *add_watch(struct cup_file *file,
+                                   struct cup_watch watch)
+{
+    struct cup_watch *to = &file->tables.watches[file->plan.watch_count++];
+    *to = watch;
+    return to;
+}
+
+/* "12mm in 40m" */
+static void make_leak(struct cup_file *file, const struct thing *thing)
+{
+    const struct value *value = good_value(thing, "leak");
+    char change[24];
+    char time[24];
+    int32_t mm10 = 0;
+    int32_t ms = 0;
+    int used = 0;
+    if (!value)
+        return;
+    bool right =
+        sscanf(value->text, "%23s in %23s%n", change, time, &used) == 2 &&
+        value->text[used] == '\0' &&
+        !quantity_read(change, CUP_UNIT_MM, &mm10) &&
+        !quantity_read(time, CUP_UNIT_SECOND, &ms) && mm10 > 0 && ms > 0;
+    if (!right)
+        problem_error(&file->problems, value->place,
+                      "expected LENGTH in TIME, such as 12mm in 40m");
+    else if (value_of(thing, "floats")->given)
+        problem_error(&file->problems, value->place,
+                      "floats cannot tell a leak: it needs a sensor");
+    else
+        add_watch(file, (struct cup_watch){
+                            .change = mm10,
+                            .within_ms = (uint32_t)ms,
+                            .about = cup_tank_thing(&file->plan, thing->index),
+                            .pump = CUP_NONE,
+                            .kind = CUP_WATCH_LEAK,
+                            .way = CUP_WATCH_FALLS});
+}
+
+/* A line keeps its pressure when the pump is off; all else that proves a flow
+ * must be gone. */
+static void make_still(struct cup_file *file, cup_index i)
+{
+    const struct cup_pump *pump = &file->plan.pumps[i];
+    static const uint8_t ways[] = {[CUP_PROOF_RISES] = CUP_WATCH_RISES,
+                                   [CUP_PROOF_FALLS] = CUP_WATCH_FALLS,
+                                   [CUP_PROOF_ABOVE] = CUP_WATCH_ABOVE};
+    if (!pump->proof ||
+        cup_thing_unit(&file->plan, pump->proof->about) == CUP_UNIT_PASCAL)
+        return;
+    add_watch(file, (struct cup_watch){.change = pump->proof->change,
+                                       .within_ms = pump->proof->within_ms,
+                                       .about = pump->proof->about,
+                                       .pump = i,
+                                       .kind = CUP_WATCH_STILL,
+                                       .way = ways[pump->proof->kind]});
+}
+
+/* A pump whose flow is known, on a tank whose volume is known. */
+static void make_volume(struct cup_file *file, const struct thing *thing)
+{
+    const struct value *flow = good_value(thing, "flow");
+    const struct value *from = good_value(thing, "from");
+    if (!flow || !from)
+        return;
+    const struct thing *tank = &file->things.list[from->number];
+    if (value_of(tank, "floats")->given)
+        return;
+    add_watch(file, (struct cup_watch){
+                        .change = flow->number,
+                        .about = cup_tank_thing(&file->plan, tank->index),
+                        .pump = thing->index,
+                        .kind = CUP_WATCH_VOLUME});
+}
+
+void plan_make_watches(struct cup_file *file)
+{
+    for (size_t i = 0; i < file->things.count; i++) {
+        const struct thing *thing = &file->things.list[i];
+        if (thing->kind == KIND_TANK)
+            make_leak(file, thing);
+        if (thing->kind != KIND_PUMP)
+            continue;
+        make_still(file, thing->index);
+        make_volume(file, thing);
+    }
+}

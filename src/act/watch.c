@@ -1,0 +1,89 @@
+/* What the site notices about itself. */
+#include "cuplatch/watch.h"
+
+#define MINUTE_MS 60000
+
+static int32_t held_to_range(int64_t value)
+{
+    if (value > INT32_MAX)
+        return INT32_MAX;
+    return value < INT32_MIN ? INT32_MIN : (int32_t)value;
+}
+
+/* What the window came to, in the direction that is watched. */
+static int32_t moved(CUP_FLASH struct cup_watch *watch,
+                     const struct cup_watch_state *state, int32_t value)
+{
+    int64_t rise = (int64_t)value - state->base;
+    if (watch->way == CUP_WATCH_ABOVE)
+        return value;
+    return held_to_range(watch->way == CUP_WATCH_RISES ? rise : -rise);
+}
+
+static void begin(struct cup_watch_state *state, uint32_t now_ms, int32_t value,
+                  unsigned flags)
+{
+    state->base = value;
+    state->from_ms = now_ms;
+    state->flags = (state->flags & CUP_WATCH_TOLD) | CUP_WATCH_BEGUN | flags;
+}
+
+/* Says it once, and once that it is over. */
+static enum cup_watch_says say(struct cup_watch_state *state, bool bad)
+{
+    bool told = state->flags & CUP_WATCH_TOLD;
+    if (bad == told)
+        return CUP_WATCH_NOTHING;
+    state->flags ^= CUP_WATCH_TOLD;
+    return bad ? CUP_WATCH_ALERT : CUP_WATCH_OVER;
+}
+
+enum cup_watch_says cup_watch_step(CUP_FLASH struct cup_watch *watch,
+                                   struct cup_watch_state *state,
+                                   uint32_t now_ms, bool disturbed,
+                                   int32_t value, int32_t *shown)
+{
+    if (disturbed) {
+        state->flags &= CUP_WATCH_TOLD;
+        return CUP_WATCH_NOTHING;
+    }
+    if (!(state->flags & CUP_WATCH_BEGUN)) {
+        begin(state, now_ms, value, 0);
+        return CUP_WATCH_NOTHING;
+    }
+    if (cup_left(now_ms, state->from_ms, watch->within_ms) > 0)
+        return CUP_WATCH_NOTHING;
+    bool calm = state->flags & CUP_WATCH_CALM;
+    *shown = moved(watch, state, value);
+    begin(state, now_ms, value, CUP_WATCH_CALM);
+    return calm ? say(state, *shown >= watch->change) : CUP_WATCH_NOTHING;
+}
+
+enum cup_watch_says cup_watch_volume(CUP_FLASH struct cup_watch *watch,
+                                     struct cup_watch_state *state, bool on,
+                                     uint32_t run_ms, int32_t held_ml,
+                                     int32_t *shown)
+{
+    if (!on) {
+        state->flags &= CUP_WATCH_TOLD;
+        return CUP_WATCH_NOTHING;
+    }
+    if (!(state->flags & CUP_WATCH_BEGUN)) {
+        begin(state, 0, held_ml, 0);
+        return say(state, false);
+    }
+    if (held_ml > state->base) /* it is filled meanwhile */
+        state->base = held_ml;
+    int64_t given = (int64_t)run_ms * watch->change;
+    bool more = given > (int64_t)state->base * MINUTE_MS;
+    *shown = state->base;
+    return more ? say(state, true) : CUP_WATCH_NOTHING;
+}
+
+uint32_t cup_watch_left(CUP_FLASH struct cup_watch *watch,
+                        const struct cup_watch_state *state, uint32_t now_ms)
+{
+    return state->flags & CUP_WATCH_BEGUN
+               ? cup_left(now_ms, state->from_ms, watch->within_ms)
+               : UINT32_MAX;
+}

@@ -1,0 +1,72 @@
+/* A little at a time. */
+#include "cuplatch/dose.h"
+
+static void enter(struct cup_dose_state *state, struct cup_latch_state *latch,
+                  enum cup_dose_phase phase, uint32_t now_ms)
+{
+    latch->own[CUP_DOSE_PHASE] = (uint8_t)phase;
+    state->since_ms = now_ms;
+}
+
+/* A dose begins: it counts whether or not it is given to its end. */
+static void begin(struct cup_dose_state *state, struct cup_latch_state *latch,
+                  uint32_t run_since_ms)
+{
+    enter(state, latch, CUP_DOSE_GIVEN, run_since_ms);
+    if (latch->own[CUP_DOSE_COUNT] < UINT8_MAX)
+        latch->own[CUP_DOSE_COUNT]++;
+}
+
+/* The water has had its time. */
+static void look_again(const struct cup_dose *dose,
+                       struct cup_dose_state *state,
+                       struct cup_latch_state *latch, uint32_t now_ms)
+{
+    bool out = dose->doses > 0 && latch->own[CUP_DOSE_COUNT] >= dose->doses;
+    enter(state, latch, out && latch->on ? CUP_DOSE_OUT : CUP_DOSE_READY,
+          now_ms);
+}
+
+uint32_t cup_dose_step(const struct cup_dose *dose,
+                       struct cup_dose_state *state,
+                       struct cup_latch_state *latch, uint32_t now_ms,
+                       bool past_stop, bool running, uint32_t run_since_ms)
+{
+    uint8_t *phase = &latch->own[CUP_DOSE_PHASE];
+    if (*phase == CUP_DOSE_READY && running && latch->on)
+        begin(state, latch, run_since_ms);
+    uint32_t left = cup_left(now_ms, state->since_ms, dose->dose_ms);
+    if (*phase == CUP_DOSE_GIVEN && (left == 0 || !running))
+        enter(state, latch, CUP_DOSE_SOAKS, now_ms);
+    if (*phase == CUP_DOSE_GIVEN)
+        return left;
+    left = cup_left(now_ms, state->since_ms, dose->soak_ms);
+    if (*phase == CUP_DOSE_SOAKS && left == 0)
+        look_again(dose, state, latch, now_ms);
+    if (past_stop && !latch->on && *phase != CUP_DOSE_SOAKS)
+        cup_dose_clear(latch);
+    return *phase == CUP_DOSE_SOAKS ? left : UINT32_MAX;
+}
+
+struct cup_cause cup_dose_cause(const struct cup_dose *dose,
+                                const struct cup_dose_state *state,
+                                const struct cup_latch_state *latch,
+                                uint32_t now_ms)
+{
+    struct cup_cause cause = {.reason = CUP_REASON_NONE};
+    uint32_t gone = cup_elapsed(now_ms, state->since_ms);
+    switch (latch->own[CUP_DOSE_PHASE]) {
+    case CUP_DOSE_SOAKS:
+        cause.reason = gone == 0 ? CUP_REASON_DOSE_GIVEN : CUP_REASON_SOAKS;
+        cause.value = (int32_t)cup_left(now_ms, state->since_ms, dose->soak_ms);
+        cause.limit = (int32_t)(gone == 0 ? dose->dose_ms : dose->soak_ms);
+        break;
+    case CUP_DOSE_OUT:
+        cause.reason = CUP_REASON_DOSES_OUT;
+        cause.value = latch->own[CUP_DOSE_COUNT];
+        break;
+    default:
+        break;
+    }
+    return cause;
+}

@@ -1,0 +1,141 @@
+/* Runs that come by themselves. */
+#include "cuplatch/turn.h"
+
+#define MINUTES_A_DAY 1440u
+/* A clock that was set back by less than this goes on where it was. */
+#define SET_BACK_MOST 60
+
+static bool is(const struct cup_turn_state *state, unsigned flags)
+{
+    return (state->flags & flags) != 0;
+}
+
+static void set(struct cup_turn_state *state, unsigned flags, bool on)
+{
+    unsigned kept = (unsigned)state->flags & ~flags;
+    state->flags = (uint16_t)(on ? kept | flags : kept);
+}
+
+void cup_turn_boot(CUP_FLASH struct cup_turn *turn,
+                   struct cup_turn_state *state, uint32_t now_ms)
+{
+    state->started_ms = now_ms;
+    state->minute = CUP_NO_MINUTE;
+    set(state, CUP_TURN_EVER, !turn->dawn);
+}
+
+static uint32_t left_of(const struct cup_turn_state *state, uint32_t now_ms,
+                        uint32_t limit_ms)
+{
+    return is(state, CUP_TURN_LONG_AGO)
+               ? 0
+               : cup_left(now_ms, state->started_ms, limit_ms);
+}
+
+uint32_t cup_turn_age(const struct cup_turn_state *state, uint32_t now_ms)
+{
+    if (is(state, CUP_TURN_LONG_AGO))
+        return CUP_TIME_MAX_MS;
+    return cup_least(cup_elapsed(now_ms, state->started_ms), CUP_TIME_MAX_MS);
+}
+
+uint32_t cup_turn_left(const struct cup_turn *turn,
+                       const struct cup_turn_state *state, uint32_t now_ms,
+                       bool is_day)
+{
+    uint32_t left = UINT32_MAX;
+    if (turn->every_ms > 0 && is_day)
+        left = is(state, CUP_TURN_EVER) ? left_of(state, now_ms, turn->every_ms)
+                                        : 0;
+    if (turn->apart_ms > 0)
+        left = cup_least(left, left_of(state, now_ms, turn->apart_ms));
+    return left;
+}
+
+/* Minutes of the clock since it was last looked at; 0 when it was set back a
+ * little, or was not known. */
+static unsigned minutes_gone(struct cup_turn_state *state, uint16_t minute)
+{
+    unsigned gone = 0;
+    if (state->minute != CUP_NO_MINUTE && minute != CUP_NO_MINUTE)
+        gone = (minute + MINUTES_A_DAY - state->minute) % MINUTES_A_DAY;
+    if (gone >= MINUTES_A_DAY - SET_BACK_MOST)
+        return 0;
+    state->minute = minute;
+    return gone > MINUTES_A_DAY / 2 ? 0 : gone;
+}
+
+/* Whether one of its times of the clock has come. */
+static bool has_struck(const struct cup_turn *turn,
+                       struct cup_turn_state *state, uint16_t minute)
+{
+    uint16_t before = state->minute;
+    unsigned gone = turn->at_count > 0 ? minutes_gone(state, minute) : 0;
+    for (uint8_t i = 0; gone > 0 && i < turn->at_count; i++)
+        if ((turn->at[i] + MINUTES_A_DAY - 1u - before) % MINUTES_A_DAY < gone)
+            return true;
+    return false;
+}
+
+static bool is_due(const struct cup_turn *turn, struct cup_turn_state *state,
+                   uint32_t now_ms, const struct cup_turn_look *look)
+{
+    bool struck = has_struck(turn, state, look->minute);
+    return struck || (turn->dawn && look->is_dawn) ||
+           cup_turn_left(turn, state, now_ms, look->is_day) == 0;
+}
+
+/* The turn is counted from when its pump first ran, or, where nothing was to
+ * be given, from when it was due. */
+static void begin(struct cup_turn_state *state, uint32_t since_ms)
+{
+    state->started_ms = since_ms;
+    set(state, CUP_TURN_BEGUN | CUP_TURN_EVER, true);
+    set(state, CUP_TURN_LONG_AGO, false);
+}
+
+/* Counts what was given since the last look. A pump that is off now was
+ * stopped by the pass that looked last. */
+static void count(struct cup_turn_state *state, uint32_t now_ms,
+                  const struct cup_turn_look *look)
+{
+    if (look->running && !is(state, CUP_TURN_RUNS))
+        state->from_ms = look->run_since_ms;
+    if (look->running && is(state, CUP_TURN_OWED) && !is(state, CUP_TURN_BEGUN))
+        begin(state, look->run_since_ms);
+    if (look->running) {
+        uint32_t gone = cup_elapsed(now_ms, state->from_ms);
+        state->left_ms -= cup_least(gone, state->left_ms);
+        state->from_ms = now_ms;
+    }
+    set(state, CUP_TURN_RUNS, look->running);
+}
+
+/* Done, or there was no need. */
+static void end(struct cup_turn_state *state, uint32_t now_ms)
+{
+    if (!is(state, CUP_TURN_BEGUN))
+        begin(state, now_ms);
+    set(state, CUP_TURN_OWED | CUP_TURN_BEGUN, false);
+}
+
+uint32_t cup_turn_step(const struct cup_turn *turn,
+                       struct cup_turn_state *state, uint32_t now_ms,
+                       const struct cup_turn_look *look)
+{
+    count(state, now_ms, look);
+    if (cup_turn_age(state, now_ms) >= CUP_TIME_MAX_MS)
+        set(state, CUP_TURN_LONG_AGO, true);
+    if (is_due(turn, state, now_ms, look) && !is(state, CUP_TURN_OWED)) {
+        set(state, CUP_TURN_OWED, true);
+        state->left_ms = turn->run_ms;
+    }
+    if (is(state, CUP_TURN_OWED) && (state->left_ms == 0 || look->is_reached))
+        end(state, now_ms);
+    if (look->running && is(state, CUP_TURN_OWED))
+        return state->left_ms;
+    if (is(state, CUP_TURN_OWED))
+        return UINT32_MAX;
+    return cup_least(cup_turn_left(turn, state, now_ms, look->is_day),
+                     CUP_TIME_MAX_MS - cup_turn_age(state, now_ms));
+}

@@ -1,0 +1,80 @@
+/* The clock on the wall, and day and night. */
+#include "inside.h"
+
+#define DAY_S UINT32_C(86400)
+
+uint32_t cup_site_clock_s(const struct cup_site *site)
+{
+    const struct cup_pass_state *pass = site->pass;
+    if (pass->wall_s == 0)
+        return 0;
+    return pass->wall_s + cup_elapsed(pass->clock_ms, pass->wall_ms) / 1000;
+}
+
+bool cup_site_is_day(const struct cup_site *site, cup_index day)
+{
+    return day < site->plan->day_count &&
+           (cup_day_flags(&site->days[day]) & CUP_DAY_IS_DAY);
+}
+
+/* Whole seconds go into the clock, so that it never wraps. */
+static void tick(struct cup_pass *pass)
+{
+    struct cup_pass_state *state = pass->site->pass;
+    uint32_t gone = cup_elapsed(pass->now, state->wall_ms) / 1000;
+    state->wall_s += gone;
+    state->wall_ms += gone * 1000;
+    pass->minute = (uint16_t)(state->wall_s % DAY_S / 60);
+}
+
+uint32_t cup_pass_midnight(const struct cup_pass *pass)
+{
+    const struct cup_pass_state *state = pass->site->pass;
+    return state->wall_s % DAY_S * 1000 +
+           cup_elapsed(pass->now, state->wall_ms);
+}
+
+/* What goes by the clock is looked at every minute. */
+uint32_t cup_pass_next_minute(const struct cup_pass *pass)
+{
+    return pass->minute == CUP_NO_MINUTE
+               ? UINT32_MAX
+               : 60000 - cup_pass_midnight(pass) % 60000;
+}
+
+static void step_day(struct cup_pass *pass, cup_index i)
+{
+    const struct cup_site *site = pass->site;
+    CUP_FLASH struct cup_day *day = &site->plan->days[i];
+    struct cup_latch_state *state = &site->days[i];
+    struct cup_reading light = {.quality = CUP_QUALITY_LOST};
+    bool was_day = cup_day_flags(state) & CUP_DAY_IS_DAY;
+    if (day->light != CUP_NONE)
+        light = cup_reading_of(site, day->light);
+    uint32_t left = cup_day_step(
+        day, state, pass->now, cup_usable(light),
+        day->light == CUP_NONE ? 0 : cup_shown_of(site, day->light),
+        light.flags & CUP_READING_NEW, pass->minute);
+    if (day->from != day->to)
+        left = cup_least(left, cup_pass_next_minute(pass));
+    pass->quiet = cup_least(pass->quiet, left);
+    bool is_day = cup_day_flags(state) & CUP_DAY_IS_DAY;
+    if (is_day == was_day)
+        return;
+    pass->quiet = 0; /* dawn is for this pass only */
+    cup_pass_tell(pass, cup_day_thing(site->plan, i), CUP_KIND_MODE,
+                  cup_plain(is_day ? CUP_REASON_DAY : CUP_REASON_NIGHT, 0, 0));
+}
+
+void cup_pass_clock(struct cup_pass *pass)
+{
+    struct cup_pass_state *state = pass->site->pass;
+    pass->minute = CUP_NO_MINUTE;
+    if (state->wall_s > 0)
+        tick(pass);
+    if (state->flags & PASS_CLOCK)
+        cup_pass_tell(pass, CUP_NONE, CUP_KIND_SETTING,
+                      cup_plain(CUP_REASON_CLOCK, 0, 0));
+    for (cup_index i = 0; i < pass->site->plan->day_count && !pass->still; i++)
+        step_day(pass, i);
+}

@@ -1,0 +1,187 @@
+/* What each duty asks for, and which of them gets a shared pump. */
+#include "inside.h"
+
+/* A pump runs for a duty, not by hand. */
+static bool runs_for(const struct cup_site *site, cup_index i)
+{
+    const struct cup_pump_state *pump =
+        &site->pumps[site->plan->duties[i].pump];
+    return cup_pump_is(pump, CUP_PUMP_IS_ON) && pump->duty == i &&
+           pump->mode == CUP_MODE_AUTO;
+}
+
+static bool is_new(const struct cup_site *site, cup_index thing)
+{
+    cup_index sensor = cup_thing_sensor(site->plan, thing);
+    return site->sensors[sensor].reading.flags & CUP_READING_NEW;
+}
+
+/* The second condition: its own latch, and whether both together ask. */
+CUP_RARE static void step_also(struct cup_pass *pass, cup_index i)
+{
+    const struct cup_site *site = pass->site;
+    CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
+    CUP_FLASH struct cup_also *also = duty->also;
+    struct cup_latch_state *state = &site->alsos[duty->also_own];
+    struct cup_latch latch = also->latch;
+    bool first = site->duties[i].latch.on;
+    struct cup_reading reading = cup_reading_of(site, also->about);
+    uint32_t left = cup_duty_step(&latch, state, pass->now, reading,
+                                  cup_shown_of(site, also->about),
+                                  is_new(site, also->about));
+    pass->quiet = cup_least(pass->quiet, left);
+    bool usable =
+        cup_usable(reading) && cup_usable(cup_reading_of(site, duty->keep));
+    bool goes_on = also->both_stop && state->own[0] && (first || state->on);
+    state->own[0] = usable && ((first && state->on) || goes_on);
+}
+
+CUP_RARE static void step_dose(struct cup_pass *pass, cup_index i)
+{
+    const struct cup_site *site = pass->site;
+    CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
+    struct cup_latch_state *state = &site->duties[i].latch;
+    struct cup_dose dose = cup_dose_now(site, i);
+    struct cup_latch latch = cup_latch_now(site, i);
+    struct cup_reading reading = cup_reading_of(site, duty->keep);
+    bool was_out = state->own[CUP_DOSE_PHASE] == CUP_DOSE_OUT;
+    uint32_t left = cup_dose_step(
+        &dose, &site->doses[duty->dose_own], state, pass->now,
+        cup_usable(reading) && cup_latch_past_stop(&latch, reading.value),
+        runs_for(site, i), site->pumps[duty->pump].since_ms);
+    pass->quiet = cup_least(pass->quiet, left);
+    if (was_out || state->own[CUP_DOSE_PHASE] != CUP_DOSE_OUT)
+        return;
+    struct cup_cause cause =
+        cup_plain(CUP_REASON_DOSES_OUT, state->own[CUP_DOSE_COUNT], 0);
+    cause.about = duty->keep;
+    cup_pass_tell(pass, cup_duty_thing(site->plan, i), CUP_KIND_ALERT, cause);
+}
+
+/* A dawn that came with the boot is none when the last turn is young: the
+ * journal knows. */
+static bool is_dawn(const struct cup_site *site, const struct cup_turn *turn,
+                    const struct cup_turn_state *state, uint32_t now)
+{
+    uint8_t flags = cup_day_flags(&site->days[turn->day]);
+    if (!(flags & CUP_DAY_IS_DAWN))
+        return false;
+    return (flags & CUP_DAY_WAS_NIGHT) || !(state->flags & CUP_TURN_EVER) ||
+           cup_turn_age(state, now) >= turn->every_ms;
+}
+
+/* Without a clock its hours count for nothing. */
+static bool in_hours(const struct cup_pass *pass,
+                     CUP_FLASH struct cup_duty *duty)
+{
+    return duty->from == duty->to || pass->minute == CUP_NO_MINUTE ||
+           cup_within(duty->from, duty->to, pass->minute);
+}
+
+CUP_RARE static void step_turn(struct cup_pass *pass, cup_index i)
+{
+    const struct cup_site *site = pass->site;
+    CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
+    struct cup_turn turn = cup_turn_now(site, i);
+    struct cup_turn_state *state = &site->turns[duty->turn_own];
+    struct cup_turn_look look = {.minute = pass->minute, .is_day = true};
+    look.running = runs_for(site, i);
+    look.run_since_ms = site->pumps[duty->pump].since_ms;
+    if (!in_hours(pass, duty))
+        look.is_day = false;
+    if (turn.day != CUP_NONE && look.is_day) {
+        look.is_day = cup_site_is_day(site, turn.day);
+        look.is_dawn = is_dawn(site, &turn, state, pass->now);
+    }
+    if (turn.until != CUP_NONE) {
+        struct cup_reading reading = cup_reading_of(site, turn.until);
+        look.is_reached =
+            cup_usable(reading) && reading.value > turn.until_above;
+    }
+    uint32_t left = cup_turn_step(&turn, state, pass->now, &look);
+    if (turn.at_count > 0)
+        left = cup_least(left, cup_pass_next_minute(pass));
+    pass->quiet = cup_least(pass->quiet, left);
+}
+
+static void step_keep(struct cup_pass *pass, cup_index i)
+{
+    const struct cup_site *site = pass->site;
+    CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
+    struct cup_latch latch = cup_latch_now(site, i);
+    uint32_t left =
+        cup_duty_step(&latch, &site->duties[i].latch, pass->now,
+                      cup_reading_of(site, duty->keep),
+                      cup_shown_of(site, duty->keep), is_new(site, duty->keep));
+    pass->quiet = cup_least(pass->quiet, left);
+    if (duty->also)
+        step_also(pass, i);
+    if (duty->dose)
+        step_dose(pass, i);
+}
+
+/* Outside its hours a duty that keeps a level lets go, as if it had been lost;
+ * a turn goes on to its end. */
+CUP_RARE static void step_hours(struct cup_pass *pass, cup_index i)
+{
+    CUP_FLASH struct cup_duty *duty = &pass->site->plan->duties[i];
+    pass->quiet = cup_least(pass->quiet, cup_pass_next_minute(pass));
+    if (duty->turn || in_hours(pass, duty))
+        return;
+    cup_latch_release(&pass->site->duties[i].latch);
+    if (duty->also)
+        pass->site->alsos[duty->also_own].own[0] = 0;
+}
+
+static void step_duty(struct cup_pass *pass, cup_index i)
+{
+    const struct cup_site *site = pass->site;
+    CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
+    const struct cup_pump_state *pump = &site->pumps[duty->pump];
+    if (cup_pump_is(pump, CUP_PUMP_IS_STEERED) && pump->mode == CUP_MODE_AUTO)
+        cup_latch_release(&site->duties[i].latch);
+    if (duty->turn)
+        step_turn(pass, i);
+    else
+        step_keep(pass, i);
+    if (duty->from != duty->to)
+        step_hours(pass, i);
+}
+
+bool cup_duty_wants(const struct cup_site *site, cup_index i)
+{
+    CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
+    const struct cup_latch_state *state = &site->duties[i].latch;
+    if (duty->turn)
+        return cup_turn_asks(&site->turns[duty->turn_own]) &&
+               (duty->keep == CUP_NONE ||
+                cup_usable(cup_reading_of(site, duty->keep)));
+    bool asks = duty->also ? site->alsos[duty->also_own].own[0] : state->on;
+    return asks && (!duty->dose || cup_dose_asks(state));
+}
+
+/* A pump is driven by the first duty that asks, in the order of the plan. The
+ * one that drives it now keeps it, and each run is one duty's: between two the
+ * pump stops. */
+static void offer(const struct cup_site *site, cup_index i)
+{
+    struct cup_pump_state *pump = &site->pumps[site->plan->duties[i].pump];
+    if (pump->mode != CUP_MODE_AUTO ||
+        (cup_pump_is(pump, CUP_PUMP_IS_ON) && pump->duty != i))
+        return;
+    if (!cup_pump_is(pump, CUP_PUMP_IS_WANTED))
+        pump->duty = i;
+    cup_pump_set(pump, CUP_PUMP_IS_WANTED, true);
+}
+
+void cup_pass_duties(struct cup_pass *pass)
+{
+    const cup_index duties = pass->site->plan->duty_count;
+    if (!pass->still)
+        for (cup_index i = 0; i < duties; i++)
+            step_duty(pass, i);
+    for (cup_index i = 0; i < duties; i++)
+        if (cup_duty_wants(pass->site, i))
+            offer(pass->site, i);
+    cup_pass_routes(pass);
+}

@@ -1,0 +1,140 @@
+/* What a pass notices when all is decided: watches and alerts. They stop
+ * nothing. */
+#include "inside.h"
+
+int32_t cup_depth_of(const struct cup_site *site, cup_index thing)
+{
+    CUP_FLASH struct cup_plan *plan = site->plan;
+    if (thing < plan->sensor_count)
+        return site->sensors[thing].reading.value;
+    CUP_FLASH struct cup_tank *tank = &plan->tanks[thing - plan->sensor_count];
+    if (tank->form == CUP_TANK_FLOATS)
+        return 0;
+    int32_t value = site->sensors[tank->sensor].reading.value;
+    return (int32_t)cup_tank_depth(tank, value) * tank->step_mm10;
+}
+
+static bool is_disturbed(const struct cup_site *site,
+                         CUP_FLASH struct cup_watch *watch)
+{
+    CUP_FLASH struct cup_plan *plan = site->plan;
+    if (!cup_usable(cup_reading_of(site, watch->about)))
+        return true;
+    if (watch->pump != CUP_NONE &&
+        cup_pump_is(&site->pumps[watch->pump], CUP_PUMP_IS_ON))
+        return true;
+    return watch->about >= plan->sensor_count &&
+           site->tanks[watch->about - plan->sensor_count].movers > 0;
+}
+
+static uint8_t reason_of(CUP_FLASH struct cup_watch *watch)
+{
+    if (watch->kind == CUP_WATCH_LEAK)
+        return CUP_REASON_LEAK;
+    if (watch->kind == CUP_WATCH_VOLUME)
+        return CUP_REASON_VOLUME;
+    return (uint8_t)(CUP_REASON_STILL_FALLS + watch->way);
+}
+
+static void tell_watch(const struct cup_pass *pass,
+                       CUP_FLASH struct cup_watch *watch,
+                       enum cup_watch_says says, int32_t shown)
+{
+    CUP_FLASH struct cup_plan *plan = pass->site->plan;
+    struct cup_cause cause = {.reason = reason_of(watch),
+                              .about = watch->about,
+                              .value = shown,
+                              .limit = watch->change};
+    enum cup_kind kind = CUP_KIND_ALERT;
+    if (watch->kind == CUP_WATCH_LEAK)
+        kind = CUP_KIND_LEAK;
+    if (says == CUP_WATCH_OVER)
+        kind = CUP_KIND_OVER;
+    cup_pass_tell(pass,
+                  watch->pump == CUP_NONE ? watch->about
+                                          : cup_pump_thing(plan, watch->pump),
+                  (uint8_t)kind, cause);
+}
+
+static enum cup_watch_says step_volume(const struct cup_pass *pass,
+                                       CUP_FLASH struct cup_watch *watch,
+                                       struct cup_watch_state *state,
+                                       int32_t *shown)
+{
+    const struct cup_site *site = pass->site;
+    cup_index tank = (cup_index)(watch->about - site->plan->sensor_count);
+    CUP_FLASH struct cup_tank *plan = &site->plan->tanks[tank];
+    const struct cup_pump_state *pump = &site->pumps[watch->pump];
+    int32_t held =
+        cup_tank_volume_ml(plan, site->sensors[plan->sensor].reading.value);
+    return cup_watch_volume(watch, state, cup_pump_is(pump, CUP_PUMP_IS_ON),
+                            cup_run_of(pump, pass->now), held, shown);
+}
+
+/* A run that may outlast its tank is looked at again within a second. */
+static uint32_t left_of(const struct cup_pass *pass,
+                        CUP_FLASH struct cup_watch *watch,
+                        const struct cup_watch_state *state)
+{
+    if (watch->kind == CUP_WATCH_VOLUME)
+        return state->flags & CUP_WATCH_BEGUN ? 0 : UINT32_MAX;
+    return cup_watch_left(watch, state, pass->now);
+}
+
+static void step_watch(struct cup_pass *pass, cup_index i)
+{
+    const struct cup_site *site = pass->site;
+    CUP_FLASH struct cup_watch *watch = &site->plan->watches[i];
+    struct cup_watch_state *state = &site->watches[i];
+    int32_t shown = 0;
+    enum cup_watch_says says;
+    if (watch->kind == CUP_WATCH_VOLUME)
+        says = step_volume(pass, watch, state, &shown);
+    else
+        says =
+            cup_watch_step(watch, state, pass->now, is_disturbed(site, watch),
+                           cup_depth_of(site, watch->about), &shown);
+    if (says != CUP_WATCH_NOTHING)
+        tell_watch(pass, watch, says, shown);
+    pass->quiet = cup_least(pass->quiet, left_of(pass, watch, state));
+}
+
+static void step_alert(struct cup_pass *pass, cup_index i)
+{
+    const struct cup_site *site = pass->site;
+    CUP_FLASH struct cup_alert *alert = &site->plan->alerts[i];
+    struct cup_alert_state *state = &site->alerts[i];
+    struct cup_reading reading = cup_reading_of(site, alert->about);
+    cup_index sensor = cup_thing_sensor(site->plan, alert->about);
+    bool news = site->sensors[sensor].reading.flags & CUP_READING_NEW;
+    if (!cup_usable(reading)) {
+        state->latch.samples = 0; /* neither worse nor over */
+        return;
+    }
+    int32_t value = cup_shown_of(site, alert->about);
+    enum cup_alert_says says =
+        cup_alert_step(alert, state, pass->now, value, news);
+    pass->quiet =
+        cup_least(pass->quiet, cup_alert_left(alert, state, pass->now));
+    if (says == CUP_ALERT_NOTHING)
+        return;
+    bool low = alert->latch.start < alert->latch.stop;
+    struct cup_cause cause = {
+        .reason = low ? CUP_REASON_ALERT_BELOW : CUP_REASON_ALERT_ABOVE,
+        .about = alert->about,
+        .value = value,
+        .limit =
+            says == CUP_ALERT_SAY ? alert->latch.start : alert->latch.stop};
+    cup_pass_tell(pass, cup_alert_thing(site->plan, i),
+                  says == CUP_ALERT_SAY ? CUP_KIND_ALERT : CUP_KIND_OVER,
+                  cause);
+}
+
+void cup_pass_notice(struct cup_pass *pass)
+{
+    CUP_FLASH struct cup_plan *plan = pass->site->plan;
+    for (cup_index i = 0; i < plan->watch_count; i++)
+        step_watch(pass, i);
+    for (cup_index i = 0; i < plan->alert_count; i++)
+        step_alert(pass, i);
+}

@@ -1,0 +1,93 @@
+/* Routes: the valves that must stand open before a pump may run, and stay
+ * open until it is off. */
+#include "inside.h"
+
+CUP_FLASH struct cup_duty *cup_route_of(const struct cup_site *site,
+                                        cup_index pump)
+{
+    uint16_t duty = site->pumps[pump].duty;
+    if (duty >= site->plan->duty_count ||
+        site->plan->duties[duty].through_count == 0)
+        return NULL;
+    return &site->plan->duties[duty];
+}
+
+/* A pump that runs, or would if only its valves were open. */
+static bool needs_route(const struct cup_pump_state *pump)
+{
+    if (cup_pump_is(pump, CUP_PUMP_IS_ON))
+        return true;
+    return cup_pump_is(pump, CUP_PUMP_IS_WANTED) &&
+           pump->no == CUP_REASON_NONE &&
+           !cup_pump_is(pump, CUP_PUMP_IS_TRIPPED | CUP_PUMP_IS_RESTING |
+                                  CUP_PUMP_IS_BOOTING);
+}
+
+void cup_pass_routes(const struct cup_pass *pass)
+{
+    const struct cup_site *site = pass->site;
+    for (cup_index i = 0; i < site->plan->duty_count; i++) {
+        CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
+        if (duty->through_count == 0 || site->pumps[duty->pump].duty != i ||
+            !needs_route(&site->pumps[duty->pump]))
+            continue;
+        for (uint8_t v = 0; v < duty->through_count; v++) {
+            struct cup_pump_state *valve = &site->pumps[duty->through[v]];
+            if (valve->mode != CUP_MODE_OFF)
+                cup_pump_set(valve, CUP_PUMP_IS_WANTED | CUP_PUMP_IS_ROUTE,
+                             true);
+        }
+    }
+}
+
+static struct cup_cause at_valve(const struct cup_site *site, cup_index valve,
+                                 uint8_t reason, uint32_t left, uint32_t all)
+{
+    struct cup_cause cause = cup_plain(reason, left, all);
+    cause.about = cup_pump_thing(site->plan, valve);
+    return cause;
+}
+
+struct cup_cause cup_route_wait(const struct cup_pass *pass, cup_index pump)
+{
+    const struct cup_site *site = pass->site;
+    CUP_FLASH struct cup_duty *duty = cup_route_of(site, pump);
+    for (uint8_t v = 0; duty && v < duty->through_count; v++) {
+        cup_index i = duty->through[v];
+        CUP_FLASH struct cup_pump *valve = &site->plan->pumps[i];
+        if (!cup_pump_is(&site->pumps[i], CUP_PUMP_IS_ON))
+            return at_valve(site, i, CUP_REASON_ROUTE_SHUT, 0, 0);
+        if (!valve->travel)
+            continue;
+        uint32_t left = cup_travel_left(
+            valve->travel, &site->travels[valve->travel_own], pass->now, true);
+        if (left > 0)
+            return at_valve(site, i, CUP_REASON_ROUTE_OPENS, left,
+                            valve->travel->all_ms);
+    }
+    return cup_plain(CUP_REASON_NONE, 0, 0);
+}
+
+/* A pump that runs, or was stopped by this very pass. */
+static bool is_moving(const struct cup_pass *pass,
+                      const struct cup_pump_state *pump)
+{
+    return cup_pump_is(pump, CUP_PUMP_IS_ON) ||
+           (pump->since_ms == pass->now &&
+            !cup_pump_is(pump, CUP_PUMP_IS_BOOTING));
+}
+
+bool cup_route_in_use(const struct cup_pass *pass, cup_index valve)
+{
+    const struct cup_site *site = pass->site;
+    for (cup_index i = 0; i < site->plan->duty_count; i++) {
+        CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
+        const struct cup_pump_state *pump = &site->pumps[duty->pump];
+        if (pump->duty != i || !is_moving(pass, pump))
+            continue;
+        for (uint8_t v = 0; v < duty->through_count; v++)
+            if (duty->through[v] == valve)
+                return true;
+    }
+    return false;
+}

@@ -1,0 +1,190 @@
+/* Numbers of a duty that may be changed while running: kept apart from the
+ * plan, and changed together where an order between them must hold. */
+#include "inside.h"
+
+/* The number of a duty's setting; CUP_NONE when that may not be changed. */
+static cup_index find(CUP_FLASH struct cup_plan *plan, cup_index duty,
+                      uint8_t field)
+{
+    cup_index i = plan->duties[duty].settings;
+    for (; i < plan->setting_count && plan->settings[i].duty == duty; i++)
+        if (plan->settings[i].field == field)
+            return i;
+    return CUP_NONE;
+}
+
+static bool has_settings(const struct cup_site *site, cup_index duty)
+{
+    return site->plan->duties[duty].settings < site->plan->setting_count;
+}
+
+/* Puts what was set in the place of what was written. */
+static int32_t now_or(const struct cup_site *site, cup_index duty,
+                      uint8_t field, int32_t written)
+{
+    cup_index i = find(site->plan, duty, field);
+    return i == CUP_NONE ? written : site->settings[i];
+}
+
+static uint32_t ms_now_or(const struct cup_site *site, cup_index duty,
+                          uint8_t field, uint32_t written)
+{
+    return (uint32_t)now_or(site, duty, field, (int32_t)written);
+}
+
+struct cup_latch cup_latch_now(const struct cup_site *site, cup_index duty)
+{
+    struct cup_latch latch = site->plan->duties[duty].latch;
+    if (has_settings(site, duty)) {
+        latch.start = now_or(site, duty, CUP_FIELD_START, latch.start);
+        latch.stop = now_or(site, duty, CUP_FIELD_STOP, latch.stop);
+    }
+    return latch;
+}
+
+struct cup_dose cup_dose_now(const struct cup_site *site, cup_index duty)
+{
+    struct cup_dose dose = *site->plan->duties[duty].dose;
+    if (has_settings(site, duty)) {
+        dose.dose_ms = ms_now_or(site, duty, CUP_FIELD_DOSE, dose.dose_ms);
+        dose.soak_ms = ms_now_or(site, duty, CUP_FIELD_SOAK, dose.soak_ms);
+    }
+    return dose;
+}
+
+struct cup_turn cup_turn_now(const struct cup_site *site, cup_index duty)
+{
+    struct cup_turn turn = *site->plan->duties[duty].turn;
+    if (has_settings(site, duty)) {
+        turn.run_ms = ms_now_or(site, duty, CUP_FIELD_RUN, turn.run_ms);
+        turn.every_ms = ms_now_or(site, duty, CUP_FIELD_EVERY, turn.every_ms);
+    }
+    return turn;
+}
+
+int32_t cup_site_mark(const struct cup_site *site, cup_index duty, bool stop)
+{
+    if (duty >= site->plan->duty_count)
+        return 0;
+    struct cup_latch latch = cup_latch_now(site, duty);
+    return stop ? latch.stop : latch.start;
+}
+
+int32_t cup_setting_written(CUP_FLASH struct cup_plan *plan, cup_index setting)
+{
+    CUP_FLASH struct cup_duty *duty =
+        &plan->duties[plan->settings[setting].duty];
+    switch (plan->settings[setting].field) {
+    case CUP_FIELD_START:
+        return duty->latch.start;
+    case CUP_FIELD_STOP:
+        return duty->latch.stop;
+    case CUP_FIELD_DOSE:
+        return (int32_t)duty->dose->dose_ms;
+    case CUP_FIELD_SOAK:
+        return (int32_t)duty->dose->soak_ms;
+    case CUP_FIELD_RUN:
+        return (int32_t)duty->turn->run_ms;
+    default:
+        return (int32_t)duty->turn->every_ms;
+    }
+}
+
+int32_t cup_site_setting(const struct cup_site *site, cup_index setting)
+{
+    if (setting >= site->plan->setting_count)
+        return 0;
+    return site->pass->flags & PASS_BEGUN
+               ? site->settings[setting]
+               : cup_setting_written(site->plan, setting);
+}
+
+uint8_t cup_setting_unit(CUP_FLASH struct cup_plan *plan, cup_index setting)
+{
+    if (setting >= plan->setting_count)
+        return CUP_UNIT_NONE;
+    CUP_FLASH struct cup_setting *one = &plan->settings[setting];
+    return one->field <= CUP_FIELD_STOP
+               ? cup_thing_unit(plan, plan->duties[one->duty].keep)
+               : CUP_UNIT_SECOND;
+}
+
+/* What a field would be after the changes of a word. */
+static int32_t after(const struct cup_site *site, const struct cup_word *word,
+                     cup_index duty, uint8_t field, int32_t written)
+{
+    cup_index i = find(site->plan, duty, field);
+    for (uint8_t c = 0; c < word->change_count; c++)
+        if (word->changes[c].setting == i)
+            return word->changes[c].value;
+    return i == CUP_NONE ? written : cup_site_setting(site, i);
+}
+
+/* Marks may not meet or cross: a duty that raises must not come to lower. */
+static bool keeps_order(const struct cup_site *site,
+                        const struct cup_word *word, cup_index duty)
+{
+    CUP_FLASH struct cup_duty *plan = &site->plan->duties[duty];
+    if (plan->turn)
+        return after(site, word, duty, CUP_FIELD_EVERY,
+                     (int32_t)plan->turn->every_ms) == 0 ||
+               after(site, word, duty, CUP_FIELD_RUN,
+                     (int32_t)plan->turn->run_ms) <
+                   after(site, word, duty, CUP_FIELD_EVERY,
+                         (int32_t)plan->turn->every_ms);
+    bool raises = plan->latch.start < plan->latch.stop;
+    int32_t start = after(site, word, duty, CUP_FIELD_START, plan->latch.start);
+    int32_t stop = after(site, word, duty, CUP_FIELD_STOP, plan->latch.stop);
+    return raises ? start < stop : start > stop;
+}
+
+enum cup_error cup_may_set(const struct cup_site *site,
+                           const struct cup_word *word)
+{
+    CUP_FLASH struct cup_plan *plan = site->plan;
+    if (word->change_count == 0 || word->change_count > CUP_CHANGES_MOST)
+        return CUP_ERROR_RANGE;
+    for (uint8_t c = 0; c < word->change_count; c++) {
+        const struct cup_change *change = &word->changes[c];
+        if (change->setting >= plan->setting_count)
+            return CUP_ERROR_NAME;
+        CUP_FLASH struct cup_setting *one = &plan->settings[change->setting];
+        if (change->value < one->low || change->value > one->high)
+            return CUP_ERROR_RANGE;
+    }
+    for (uint8_t c = 0; c < word->change_count; c++)
+        if (!keeps_order(site, word,
+                         plan->settings[word->changes[c].setting].duty))
+            return CUP_ERROR_ORDER;
+    return CUP_OK;
+}
+
+void cup_set(const struct cup_site *site, const struct cup_word *word)
+{
+    for (uint8_t c = 0; c < word->change_count; c++) {
+        const struct cup_change *change = &word->changes[c];
+        if (site->settings[change->setting] == change->value)
+            continue;
+        site->settings[change->setting] = change->value;
+        site->changes[change->setting] = 1;
+    }
+    site->pass->flags |= PASS_SET;
+}
+
+void cup_pass_settings(const struct cup_pass *pass)
+{
+    CUP_FLASH struct cup_plan *plan = pass->site->plan;
+    for (cup_index i = 0; i < plan->setting_count; i++) {
+        CUP_FLASH struct cup_setting *one = &plan->settings[i];
+        if (!pass->site->changes[i])
+            continue;
+        pass->site->changes[i] = 0;
+        struct cup_cause cause = {
+            .reason = (uint8_t)(CUP_REASON_SET_START + one->field),
+            .about = plan->duties[one->duty].keep,
+            .value = pass->site->settings[i],
+            .limit = cup_setting_written(plan, i)};
+        cup_pass_tell(pass, cup_duty_thing(plan, one->duty), CUP_KIND_SETTING,
+                      cause);
+    }
+}

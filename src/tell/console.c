@@ -1,0 +1,349 @@
+/* Answers people at a serial line. */
+#include "cuplatch/console.h"
+
+#include <string.h>
+
+/* The longest answer: two names, a word for the state and a sentence. */
+#define LINE_SIZE (2 * CUP_NAME_MAX + 32 + CUP_SENTENCE_SIZE)
+
+/* An answer under way. */
+struct answer {
+    const struct cup_site *site;
+    const struct cup_printer *printer;
+    char text[LINE_SIZE];
+    size_t used;
+};
+
+static void add(struct answer *answer, const char *text)
+{
+    for (; *text && answer->used + 1 < sizeof(answer->text); text++)
+        answer->text[answer->used++] = *text;
+    answer->text[answer->used] = '\0';
+}
+
+static void add_value(struct answer *answer, int32_t value, uint8_t unit)
+{
+    answer->used +=
+        cup_say_value(answer->text + answer->used,
+                      sizeof(answer->text) - answer->used, value, unit);
+}
+
+static void send(struct answer *answer)
+{
+    answer->printer->line(answer->printer->self, answer->text);
+    answer->used = 0;
+}
+
+static void add_name(struct answer *answer, cup_index thing)
+{
+    add(answer, cup_thing_name(answer->site->plan, thing));
+    add(answer, " ");
+}
+
+/* What may be asked */
+
+static void ask_levels(struct answer *answer)
+{
+    CUP_FLASH struct cup_plan *plan = answer->site->plan;
+    for (cup_index i = 0; i < cup_pump_thing(plan, 0); i++) {
+        struct cup_reading reading = cup_site_reading(answer->site, i);
+        add_name(answer, i);
+        if (cup_usable(reading)) {
+            add_value(answer, cup_site_shown(answer->site, i), reading.unit);
+            add(answer, " ");
+        }
+        add(answer, cup_quality_code(reading.quality));
+        if (reading.reason != CUP_REASON_NONE) {
+            add(answer, ": ");
+            add(answer, cup_reason_code(reading.reason));
+        }
+        send(answer);
+    }
+}
+
+static void add_why(struct answer *answer, cup_index pump)
+{
+    answer->used +=
+        cup_say_why(answer->text + answer->used,
+                    sizeof(answer->text) - answer->used, answer->site, pump);
+}
+
+static void ask_pumps(struct answer *answer)
+{
+    CUP_FLASH struct cup_plan *plan = answer->site->plan;
+    for (cup_index i = 0; i < plan->pump_count; i++) {
+        const struct cup_pump_state *pump = &answer->site->pumps[i];
+        add_name(answer, cup_pump_thing(plan, i));
+        add(answer, cup_pump_code((uint8_t)cup_pump_shows(pump)));
+        if (pump->mode != CUP_MODE_AUTO) {
+            add(answer, " (");
+            add(answer, cup_mode_code(pump->mode));
+            add(answer, ")");
+        }
+        add(answer, ": ");
+        add_why(answer, i);
+        send(answer);
+    }
+}
+
+static void add_why_duty(struct answer *answer, cup_index duty)
+{
+    answer->used += cup_say_why_duty(answer->text + answer->used,
+                                     sizeof(answer->text) - answer->used,
+                                     answer->site, duty);
+}
+
+static void ask_duties(struct answer *answer)
+{
+    CUP_FLASH struct cup_plan *plan = answer->site->plan;
+    for (cup_index i = 0; i < plan->duty_count; i++) {
+        add_name(answer, cup_duty_thing(plan, i));
+        add(answer, cup_site_asks(answer->site, i) ? "asks: " : "rests: ");
+        add_why_duty(answer, i);
+        send(answer);
+    }
+}
+
+static void ask_days(struct answer *answer)
+{
+    CUP_FLASH struct cup_plan *plan = answer->site->plan;
+    for (cup_index i = 0; i < plan->day_count; i++) {
+        add_name(answer, cup_day_thing(plan, i));
+        add(answer, cup_site_is_day(answer->site, i) ? "day" : "night");
+        send(answer);
+    }
+}
+
+static void ask_settings(struct answer *answer)
+{
+    static const char *const fields[] = {
+#define X(name, code) code,
+        CUP_FIELDS(X)
+#undef X
+    };
+    CUP_FLASH struct cup_plan *plan = answer->site->plan;
+    for (cup_index i = 0; i < plan->setting_count; i++) {
+        CUP_FLASH struct cup_setting *one = &plan->settings[i];
+        int32_t value = cup_site_setting(answer->site, i);
+        uint8_t unit = cup_setting_unit(plan, i);
+        add(answer, cup_thing_name(plan, cup_duty_thing(plan, one->duty)));
+        add(answer, ".");
+        add(answer, fields[one->field]);
+        add(answer, " ");
+        add_value(answer, value, unit);
+        if (value != cup_setting_written(plan, i)) {
+            add(answer, ", the file says ");
+            add_value(answer, cup_setting_written(plan, i), unit);
+        }
+        send(answer);
+    }
+    if (plan->setting_count == 0) {
+        add(answer, "nothing may be changed: no duty has change =");
+        send(answer);
+    }
+}
+
+/* Whatever stands: alerts of the file, trips, blocks, lost sensors, watches. */
+static unsigned tell_alerts(struct answer *answer)
+{
+    CUP_FLASH struct cup_plan *plan = answer->site->plan;
+    unsigned found = 0;
+    for (cup_index i = 0; i < plan->alert_count; i++) {
+        CUP_FLASH struct cup_alert *alert = &plan->alerts[i];
+        if (!answer->site->alerts[i].latch.on)
+            continue;
+        found++;
+        add_name(answer, cup_alert_thing(plan, i));
+        add(answer, cup_thing_name(plan, alert->about));
+        add(answer,
+            alert->latch.start < alert->latch.stop ? " below " : " above ");
+        add_value(answer, alert->latch.start,
+                  cup_thing_unit(plan, alert->about));
+        if (alert->say) {
+            add(answer, ": ");
+            add(answer, alert->say);
+        }
+        send(answer);
+    }
+    return found;
+}
+
+static unsigned tell_pumps(struct answer *answer)
+{
+    CUP_FLASH struct cup_plan *plan = answer->site->plan;
+    unsigned found = 0;
+    for (cup_index i = 0; i < plan->pump_count; i++) {
+        enum cup_pump_show shows = cup_pump_shows(&answer->site->pumps[i]);
+        if (shows != CUP_PUMP_TRIPPED && shows != CUP_PUMP_BLOCKED)
+            continue;
+        found++;
+        add_name(answer, cup_pump_thing(plan, i));
+        add(answer, cup_pump_code((uint8_t)shows));
+        add(answer, ": ");
+        add_why(answer, i);
+        send(answer);
+    }
+    return found;
+}
+
+static unsigned tell_sensors(struct answer *answer)
+{
+    unsigned found = 0;
+    for (cup_index i = 0; i < answer->site->plan->sensor_count; i++) {
+        struct cup_reading reading = cup_site_reading(answer->site, i);
+        if (reading.quality != CUP_QUALITY_LOST)
+            continue;
+        found++;
+        add_name(answer, i);
+        add(answer, "lost: nothing good for ");
+        add_value(answer, (int32_t)cup_site_age_ms(answer->site, i),
+                  CUP_UNIT_SECOND);
+        send(answer);
+    }
+    return found;
+}
+
+static unsigned tell_watches(struct answer *answer)
+{
+    static const char *const texts[] = {"leaks", "moves though its pump is off",
+                                        "gave less than was pumped"};
+    CUP_FLASH struct cup_plan *plan = answer->site->plan;
+    unsigned found = 0;
+    for (cup_index i = 0; i < plan->watch_count; i++) {
+        if (!(answer->site->watches[i].flags & CUP_WATCH_TOLD))
+            continue;
+        found++;
+        add_name(answer, plan->watches[i].about);
+        add(answer, texts[plan->watches[i].kind]);
+        send(answer);
+    }
+    return found;
+}
+
+static void ask_alerts(struct answer *answer)
+{
+    unsigned found = tell_alerts(answer) + tell_pumps(answer) +
+                     tell_sensors(answer) + tell_watches(answer);
+    if (found > 0)
+        return;
+    add(answer, "all is well");
+    send(answer);
+}
+
+/* Lines */
+
+/* Whether `text` begins with a word; then it is moved past it. */
+static bool eat(const char **text, const char *word)
+{
+    const char *at = *text + strspn(*text, " \t");
+    size_t length = strlen(word);
+    if (strncmp(at, word, length) != 0 ||
+        !strchr(" \t", at[length])) /* finds the end, too */
+        return false;
+    *text = at + length + strspn(at + length, " \t");
+    return true;
+}
+
+static bool is_name(const char *text, const char *name)
+{
+    size_t length = strlen(name);
+    return strncmp(text, name, length) == 0 &&
+           text[length + strspn(text + length, " \t")] == '\0';
+}
+
+static bool ask_why(struct answer *answer, const char *text)
+{
+    CUP_FLASH struct cup_plan *plan = answer->site->plan;
+    cup_index pumps = plan->pump_count;
+    for (cup_index i = 0; i < pumps + plan->duty_count; i++) {
+        if (!is_name(text, cup_thing_name(plan, cup_pump_thing(plan, i))))
+            continue;
+        if (i < pumps)
+            add_why(answer, i);
+        else
+            add_why_duty(answer, (cup_index)(i - pumps));
+        send(answer);
+        return true;
+    }
+    add(answer, "there is no pump or duty of that name");
+    send(answer);
+    return false;
+}
+
+static bool ask(struct answer *answer, const char *text)
+{
+    static const struct {
+        const char *word;
+        void (*ask)(struct answer *answer);
+    } asks[] = {{"levels", ask_levels}, {"pumps", ask_pumps},
+                {"duties", ask_duties}, {"alerts", ask_alerts},
+                {"days", ask_days},     {"settings", ask_settings}};
+    if (eat(&text, "why"))
+        return ask_why(answer, text);
+    for (size_t i = 0; i < sizeof(asks) / sizeof(asks[0]); i++)
+        if (is_name(text, asks[i].word)) {
+            asks[i].ask(answer);
+            return true;
+        }
+    add(answer,
+        "ask levels, pumps, duties, days, alerts, settings or why NAME");
+    send(answer);
+    return false;
+}
+
+static bool is_question(const char *text)
+{
+    static const char *const words[] = {
+        "levels", "pumps", "duties", "alerts", "days", "settings", "why"};
+    for (size_t i = 0; i < sizeof(words) / sizeof(words[0]); i++)
+        if (eat(&text, words[i]))
+            return true;
+    return false;
+}
+
+static bool tell(struct answer *answer, uint32_t now_ms, const char *text)
+{
+    struct cup_word word;
+    const char *wrong = cup_read_word(answer->site->plan, text, &word);
+    if (!wrong) {
+        enum cup_error error = cup_site_steer(answer->site, now_ms, &word);
+        wrong = error ? cup_refusal_text(error, &word) : NULL;
+    }
+    add(answer, wrong ? wrong : "done");
+    send(answer);
+    return !wrong;
+}
+
+bool cup_console_line(const struct cup_site *site, uint32_t now_ms,
+                      const char *text, const struct cup_printer *printer)
+{
+    struct answer answer = {.site = site, .printer = printer};
+    text += strspn(text, " \t");
+    if (*text == '\0')
+        return true;
+    if (eat(&text, "ask"))
+        return ask(&answer, text);
+    if (!eat(&text, "tell") && is_question(text))
+        return ask(&answer, text);
+    return tell(&answer, now_ms, text);
+}
+
+void cup_console_take(struct cup_console *console, const struct cup_site *site,
+                      uint32_t now_ms, char byte,
+                      const struct cup_printer *printer)
+{
+    if (byte != '\r' && byte != '\n') {
+        if (console->used == CUP_CONSOLE_MOST)
+            console->too_long = true;
+        else
+            console->text[console->used++] = byte;
+        return;
+    }
+    console->text[console->used] = '\0';
+    if (console->too_long)
+        printer->line(printer->self, "that line is too long");
+    else
+        cup_console_line(site, now_ms, console->text, printer);
+    console->used = 0;
+    console->too_long = false;
+}
