@@ -257,6 +257,7 @@ static int play_log(struct look *look, struct words *words, const char *path)
 static int play(struct look *look, struct words *words, const char *log)
 {
     int code = EXIT_DONE;
+    const struct cup_lines_more more = {.watch = &look->watch};
     SCREEN *screen = NULL;
     if (look->how == LIVE) {
         screen = newterm(NULL, stdout, stderr);
@@ -265,8 +266,7 @@ static int play(struct look *look, struct words *words, const char *log)
     }
     if (log)
         code = play_log(look, words, log);
-    else if (cup_lines_run(look->site, stdin, stdout, stop_flag(),
-                           &look->watch))
+    else if (cup_lines_run(look->site, stdin, stdout, stop_flag(), &more))
         code = EXIT_OUTSIDE;
     if (screen) {
         endwin();

@@ -1,18 +1,42 @@
 /* cuplatch run SITE --port KIND: the site runs for real. */
+#include <errno.h>
 #include <stdlib.h>
 #include <string.h>
 
+#include "../ports/common/store.h"
 #include "../ports/lines/lines.h"
 #include "cli.h"
 
-static int run(struct words *words)
+static int run_lines(const struct site *site, struct cup_file_store *journal)
+{
+    struct cup_lines_more more = {.store = journal ? cup_file_store_of(journal)
+                                                   : NULL};
+    if (!cup_lines_run(&site->site, stdin, stdout, stop_flag(), &more))
+        return EXIT_DONE;
+    fprintf(stderr, "cuplatch: the lines%s could not all be written\n",
+            journal ? " or the journal" : "");
+    return EXIT_OUTSIDE;
+}
+
+static int run(struct words *words, const char *journal_path)
 {
     struct site site;
+    struct cup_file_store *journal = NULL;
     int code = site_open(&site, words);
-    if (code == EXIT_DONE) {
-        if (cup_lines_run(&site.site, stdin, stdout, stop_flag(), NULL))
+    if (code == EXIT_DONE && journal_path) {
+        journal = cup_file_store_open(journal_path, site.site.plan);
+        if (!journal) {
+            fprintf(stderr, "cuplatch: %s: %s\n", journal_path,
+                    errno == EINVAL ? "is there, but is no journal of "
+                                      "cuplatch; name another file"
+                                    : strerror(errno));
             code = EXIT_OUTSIDE;
+        }
     }
+    if (code == EXIT_DONE)
+        code = run_lines(&site, journal);
+    if (journal)
+        cup_file_store_close(journal);
     site_close(&site);
     return code;
 }
@@ -20,10 +44,13 @@ static int run(struct words *words)
 int run_main(int argc, const char **argv)
 {
     char *port = NULL;
+    char *journal = NULL;
     struct poptOption options[] = {
         {"port", 'p', POPT_ARG_STRING, &port, 0,
          "the hardware: lines (another program, over stdin and stdout)",
          "KIND"},
+        {"journal", 'j', POPT_ARG_STRING, &journal, 0,
+         "keep settings, trips and totals in a file over restarts", "FILE"},
         POPT_AUTOHELP POPT_TABLEEND};
     struct words words;
     int code = EXIT_USAGE;
@@ -34,8 +61,9 @@ int run_main(int argc, const char **argv)
     else if (strcmp(port, "lines") != 0)
         code = wrong_use(&words, "no such port: \"%s\"; expected lines", port);
     else
-        code = run(&words);
+        code = run(&words, journal);
     free(port);
+    free(journal);
     words_free(&words);
     return code;
 }

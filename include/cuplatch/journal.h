@@ -14,6 +14,8 @@
 #include "site.h"
 
 #define CUP_JOURNAL_VERSION 1
+/* The first two bytes of an entry: "CL". */
+#define CUP_JOURNAL_MARK 0x4C43u
 /* Between two entries, trips and what people say aside. */
 #define CUP_JOURNAL_EVERY_MS (UINT32_C(10) * 60 * 1000)
 /* The same when only time has passed: how old a day or a flood is. */

@@ -147,7 +147,7 @@ enum cup_unit {
     X(SET_STOP, "set-stop", THING, "%o.stop is now %v, the file says %l", "")  \
     X(SET_DOSE, "set-dose", SECOND, "%o.dose is now %v, the file says %l", "") \
     X(SET_SOAK, "set-soak", SECOND, "%o.soak is now %v, the file says %l", "") \
-    X(SET_RUN, "set-run", SECOND, "%o.for is now %v, the file says %l", "")    \
+    X(SET_RUN, "set-run", SECOND, "%o now runs for %v, the file says %l", "")  \
     X(SET_EVERY, "set-every", SECOND, "%o.every is now %v, the file says %l",  \
       "")                                                                      \
     X(CLOCK, "clock", NONE, "the clock was set", "")                           \

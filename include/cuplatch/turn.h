@@ -50,12 +50,13 @@ _Static_assert(sizeof(struct cup_turn_state) == 16, "state has no padding");
 
 /* What a turn looks at in a pass. */
 struct cup_turn_look {
-    uint32_t run_since_ms;
-    uint16_t minute; /* of the day, or CUP_NO_MINUTE */
-    bool running;    /* its pump is on, and for it, since run_since_ms */
-    bool is_day;     /* or there is no day to wait for */
-    bool is_dawn;    /* in this pass */
-    bool is_reached; /* `until` is above its mark */
+    uint32_t run_since_ms; /* when its pump last started or stopped */
+    uint32_t run_until_ms; /* now, or when its run ended */
+    uint16_t minute;       /* of the day, or CUP_NO_MINUTE */
+    bool running;          /* its pump is on, and for it */
+    bool is_day;           /* or there is no day to wait for */
+    bool is_dawn;          /* in this pass */
+    bool is_reached;       /* `until` is above its mark */
 };
 
 void cup_turn_boot(CUP_FLASH struct cup_turn *turn,

@@ -10,7 +10,8 @@
 
 #include "../common/json.h"
 #include "../common/table.h"
-#include "cuplatch/say.h"
+#include "cuplatch/console.h"
+#include "cuplatch/journal.h"
 
 /* The most bytes a line may give for one sensor. */
 #define BYTES_MOST 1024
@@ -28,7 +29,11 @@ struct lines {
     const struct cup_site *site;
     struct answer *answers;
     const struct cup_onlooker *watch;
+    const struct cup_store *store;
+    struct cup_journal journal;
     json_t *events;
+    json_t *answers_to_ask;
+    bool journal_fails;
     uint32_t t_ms;
     char wrong[300];
 };
@@ -38,6 +43,7 @@ struct line {
     uint32_t t_ms;
     json_t *raws;
     json_t *words;
+    json_t *asked;
 };
 
 static bool fail(struct lines *lines, const char *form, ...)
@@ -178,6 +184,17 @@ static bool check_words(struct lines *lines, json_t *words)
     return true;
 }
 
+static bool check_asked(struct lines *lines, json_t *asked)
+{
+    size_t i;
+    json_t *text;
+    if (!json_is_array(asked))
+        return fail(lines, "ask: expected a list, such as [\"why lift\"]");
+    json_array_foreach(asked, i, text) if (!json_is_string(text)) return fail(
+        lines, "ask: expected text, such as \"why lift\"");
+    return true;
+}
+
 static bool read_time(struct lines *lines, json_t *value, uint32_t *t_ms)
 {
     json_int_t time = json_integer_value(value);
@@ -194,9 +211,11 @@ static bool check_keys(struct lines *lines, json_t *json)
     json_t *value;
     json_object_foreach(json, key, value) if (
         strcmp(key, "t_ms") != 0 && strcmp(key, "raw") != 0 &&
-        strcmp(key, "tell") !=
+        strcmp(key, "tell") != 0 &&
+        strcmp(key, "ask") !=
             0) return fail(lines,
-                           "unknown key \"%s\": expected t_ms, raw or tell",
+                           "unknown key \"%s\": expected t_ms, raw, tell or "
+                           "ask",
                            key);
     return true;
 }
@@ -208,10 +227,12 @@ static bool read_line(struct lines *lines, json_t *json, struct line *line)
                            "\"raw\": {}}");
     line->raws = json_object_get(json, "raw");
     line->words = json_object_get(json, "tell");
+    line->asked = json_object_get(json, "ask");
     return check_keys(lines, json) &&
            read_time(lines, json_object_get(json, "t_ms"), &line->t_ms) &&
            (!line->raws || check_raws(lines, line->raws)) &&
-           (!line->words || check_words(lines, line->words));
+           (!line->words || check_words(lines, line->words)) &&
+           (!line->asked || check_asked(lines, line->asked));
 }
 
 /* The port */
@@ -275,6 +296,13 @@ static enum cup_error drive(void *self, cup_index pump, bool high)
     return CUP_OK;
 }
 
+static enum cup_error move(void *self, cup_index pump, uint16_t place_pct100,
+                           int way)
+{
+    (void)self, (void)pump, (void)place_pct100, (void)way;
+    return CUP_OK;
+}
+
 static void tell(void *self, const struct cup_event *event)
 {
     struct lines *lines = self;
@@ -286,6 +314,7 @@ static const struct cup_port_table table = {.now_ms = now_ms,
                                             .sample = sample,
                                             .drive = drive,
                                             .supply = supply,
+                                            .move = move,
                                             .bytes = bytes,
                                             .tell = tell};
 
@@ -302,8 +331,31 @@ static void answer(struct lines *lines, FILE *out)
         json_pack("{s:I, s:o, s:o, s:o}", "t_ms", (json_int_t)lines->t_ms,
                   "out", cup_json_outputs(lines->site), "levels",
                   cup_json_levels(lines->site), "events", lines->events);
+    if (json_array_size(lines->answers_to_ask) > 0)
+        json_object_set(json, "answers", lines->answers_to_ask);
     cup_json_line(out, json);
     lines->events = json_array();
+    json_array_clear(lines->answers_to_ask);
+}
+
+static void take_answer(void *self, const char *text)
+{
+    json_array_append_new(((struct lines *)self)->answers_to_ask,
+                          json_string(text));
+}
+
+/* Questions are answered as things stand after the pass. */
+static void ask(struct lines *lines, json_t *asked)
+{
+    size_t i;
+    json_t *text;
+    struct cup_printer printer = {take_answer, lines};
+    json_array_foreach(asked, i, text)
+    {
+        char question[CUP_CONSOLE_MOST + 5];
+        snprintf(question, sizeof(question), "ask %s", json_string_value(text));
+        cup_console_line(lines->site, lines->t_ms, question, &printer);
+    }
 }
 
 static void steer(struct lines *lines, json_t *words)
@@ -334,21 +386,36 @@ static void finish_warm_ups(struct lines *lines, struct cup_port *port,
     }
 }
 
+/* With the first line: what was kept is taken over, and told. */
+static void open_journal(struct lines *lines, uint32_t t_ms)
+{
+    struct cup_sink sink = {tell, lines};
+    if (lines->store && !lines->journal.store &&
+        cup_journal_open(&lines->journal, lines->site, t_ms, lines->store,
+                         &sink))
+        abort(); /* the store was made for this plan */
+}
+
 static void step(struct lines *lines, const struct line *line, FILE *out)
 {
     struct cup_port port = {&table, lines};
+    open_journal(lines, line->t_ms);
     finish_warm_ups(lines, &port, line->t_ms);
     take_raws(lines, line->raws);
     lines->t_ms = line->t_ms;
     steer(lines, line->words);
-    if (cup_port_pass(&port, lines->site) == CUP_OK)
-        answer(lines, out);
+    if (cup_port_pass(&port, lines->site) != CUP_OK)
+        return;
+    if (lines->store && cup_journal_step(&lines->journal, lines->site))
+        lines->journal_fails = true;
+    ask(lines, line->asked);
+    answer(lines, out);
 }
 
 static void take_line(struct lines *lines, const char *text, size_t length,
                       FILE *out)
 {
-    struct line line = {0, NULL, NULL};
+    struct line line = {0};
     json_error_t error;
     json_t *json = json_loadb(text, length, JSON_REJECT_DUPLICATES, &error);
     if (!json)
@@ -381,6 +448,8 @@ static void shut_down(struct lines *lines, FILE *out)
 {
     struct cup_sink sink = {tell, lines};
     cup_site_shut_down(lines->site, &sink);
+    if (lines->journal.store && cup_journal_close(&lines->journal, lines->site))
+        lines->journal_fails = true;
     answer(lines, out);
     fflush(out);
 }
@@ -406,18 +475,21 @@ static bool make_answers(struct lines *lines, size_t count)
 
 enum cup_error cup_lines_run(const struct cup_site *site, FILE *in, FILE *out,
                              const volatile int *stop,
-                             const struct cup_onlooker *watch)
+                             const struct cup_lines_more *more)
 {
     size_t count = cup_things(site->plan);
-    struct lines lines = {.site = site, .watch = watch};
+    struct lines lines = {
+        .site = site, .watch = more->watch, .store = more->store};
     enum cup_error error = CUP_ERROR_SPACE;
     lines.events = json_array();
-    if (lines.events && make_answers(&lines, count)) {
+    lines.answers_to_ask = json_array();
+    if (lines.events && lines.answers_to_ask && make_answers(&lines, count)) {
         take_all(&lines, in, out, stop);
         shut_down(&lines, out);
-        error = ferror(out) ? CUP_ERROR_PORT : CUP_OK;
+        error = ferror(out) || lines.journal_fails ? CUP_ERROR_PORT : CUP_OK;
     }
     json_decref(lines.events);
+    json_decref(lines.answers_to_ask);
     free_answers(&lines, count);
     return error;
 }

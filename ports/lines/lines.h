@@ -6,13 +6,21 @@
 #include <stdio.h>
 
 #include "../common/onlooker.h"
+#include "cuplatch/journal.h"
+
+/* What a run may have besides.
+ *   watch  is told of each pass instead of `out`, which gets only errors
+ *   store  where the journal is kept */
+struct cup_lines_more {
+    const struct cup_onlooker *watch;
+    const struct cup_store *store;
+};
 
 /* Runs a site, whose plan has names, until `in` ends or `*stop` is set; then
- * prints one last line with every output off. With a `watch` it tells that of
- * each pass instead, and prints nothing but errors. CUP_ERROR_SPACE: no
- * memory. CUP_ERROR_PORT: `out` cannot be written. */
+ * prints one last line with every output off. CUP_ERROR_SPACE: no memory.
+ * CUP_ERROR_PORT: `out` or the journal cannot be written. */
 CUP_MUST_USE enum cup_error cup_lines_run(const struct cup_site *site, FILE *in,
                                           FILE *out, const volatile int *stop,
-                                          const struct cup_onlooker *watch);
+                                          const struct cup_lines_more *more);
 
 #endif

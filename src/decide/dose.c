@@ -40,6 +40,9 @@ uint32_t cup_dose_step(const struct cup_dose *dose,
         enter(state, latch, CUP_DOSE_SOAKS, now_ms);
     if (*phase == CUP_DOSE_GIVEN)
         return left;
+    if (*phase == CUP_DOSE_SOAKS && running)
+        state->since_ms =
+            now_ms; /* a shortest run goes on: soaks from its end */
     left = cup_left(now_ms, state->since_ms, dose->soak_ms);
     if (*phase == CUP_DOSE_SOAKS && left == 0)
         look_again(dose, state, latch, now_ms);

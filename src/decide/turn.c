@@ -94,19 +94,19 @@ static void begin(struct cup_turn_state *state, uint32_t since_ms)
     set(state, CUP_TURN_LONG_AGO, false);
 }
 
-/* Counts what was given since the last look. A pump that is off now was
- * stopped by the pass that looked last. */
-static void count(struct cup_turn_state *state, uint32_t now_ms,
+/* Counts what was given since the last look: up to now, or up to when the pump
+ * stopped. */
+static void count(struct cup_turn_state *state,
                   const struct cup_turn_look *look)
 {
     if (look->running && !is(state, CUP_TURN_RUNS))
         state->from_ms = look->run_since_ms;
     if (look->running && is(state, CUP_TURN_OWED) && !is(state, CUP_TURN_BEGUN))
         begin(state, look->run_since_ms);
-    if (look->running) {
-        uint32_t gone = cup_elapsed(now_ms, state->from_ms);
+    uint32_t gone = cup_elapsed(look->run_until_ms, state->from_ms);
+    if ((look->running || is(state, CUP_TURN_RUNS)) && gone < CUP_TIME_BACK) {
         state->left_ms -= cup_least(gone, state->left_ms);
-        state->from_ms = now_ms;
+        state->from_ms = look->run_until_ms;
     }
     set(state, CUP_TURN_RUNS, look->running);
 }
@@ -123,7 +123,7 @@ uint32_t cup_turn_step(const struct cup_turn *turn,
                        struct cup_turn_state *state, uint32_t now_ms,
                        const struct cup_turn_look *look)
 {
-    count(state, now_ms, look);
+    count(state, look);
     if (cup_turn_age(state, now_ms) >= CUP_TIME_MAX_MS)
         set(state, CUP_TURN_LONG_AGO, true);
     if (is_due(turn, state, now_ms, look) && !is(state, CUP_TURN_OWED)) {

@@ -277,7 +277,7 @@ static bool just_stopped(const struct cup_pass *pass,
 
 /* A guard or a trip refuses a wish: told once. A hand run that is refused
  * does not lie in wait for the guard to clear. */
-static void refuse(const struct cup_pass *pass, cup_index i)
+static void refuse(struct cup_pass *pass, cup_index i)
 {
     struct cup_pump_state *pump = &pass->site->pumps[i];
     bool by_hand = pump->mode == CUP_MODE_HAND;
@@ -290,8 +290,10 @@ static void refuse(const struct cup_pass *pass, cup_index i)
     if ((by_hand && !just_stopped(pass, pump)) ||
         (pump->no && pump->told == CUP_REASON_NONE))
         cup_pass_tell_pump(pass, i, CUP_KIND_BLOCK, cause);
-    if (pump->no != CUP_REASON_NONE && pump->told == CUP_REASON_NONE)
+    if (pump->no != CUP_REASON_NONE && pump->told == CUP_REASON_NONE) {
         pump->told = pump->no;
+        pass->quiet = 0; /* its valves, if any, may shut */
+    }
     if (!by_hand)
         return;
     cup_pump_end_hand(pump);
@@ -424,12 +426,13 @@ void cup_pass_act(struct cup_pass *pass)
         tell_drives(pass);
     CUP_FLASH struct cup_pump *plan = site->plan->pumps;
     struct cup_pump_state *end = site->pumps + site->plan->pump_count;
-    for (struct cup_pump_state *pump = site->pumps; pump < end;
-         pump++, plan++) {
+    for (struct cup_pump_state *pump = site->pumps; pump < end; pump++, plan++)
         check_guards(pass, plan, pump);
+    for (struct cup_pump_state *pump = site->pumps; pump < end; pump++)
         if (cup_pump_is(pump, CUP_PUMP_IS_STEERED | CUP_PUMP_IS_ON))
             first_look(pass, (cup_index)(pump - site->pumps));
-    }
+    if (pass->has_routes)
+        cup_pass_routes(pass); /* guards may have cleared */
     for (struct cup_pump_state *pump = site->pumps; pump < end; pump++)
         if (pump->told != CUP_REASON_NONE ||
             cup_pump_is(pump, CUP_PUMP_IS_TIMED | CUP_PUMP_IS_ON |
@@ -459,6 +462,6 @@ void cup_site_shut_down(const struct cup_site *site,
         for (cup_index i = 0; i < site->plan->pump_count; i++)
             if (cup_pump_is(&site->pumps[i], CUP_PUMP_IS_ON))
                 stop_for_good(&pass, i, valves);
-    state->flags = (uint16_t)(state->flags | PASS_ON_HOLD | PASS_TOUCHED);
+    state->flags = (uint16_t)(state->flags | PASS_SHUT | PASS_TOUCHED);
     state->flags = (uint16_t)(state->flags & ~PASS_RUNNING);
 }

@@ -161,9 +161,9 @@ static struct cup_cause keep_cause(const struct cup_pass *pass, cup_index i)
         cause = cup_dose_cause(&dose, &site->doses[duty->dose_own], state,
                                pass->now);
     }
-    if (cause.reason == CUP_REASON_NONE && duty->also && state->on &&
-        !site->alsos[duty->also_own].own[0])
-        return also_cause(site, duty);
+    if (cause.reason == CUP_REASON_NONE && duty->also &&
+        state->on != site->alsos[duty->also_own].own[0])
+        return also_cause(site, duty); /* the other one decides */
     if (cause.reason == CUP_REASON_NONE)
         cause = cup_latch_cause(&latch, state, value);
     if (duty->line && cause.reason == CUP_REASON_ABOVE_STOP)

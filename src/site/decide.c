@@ -68,8 +68,10 @@ static void check_steering(struct cup_pass *pass)
                       cup_plain(hold ? CUP_REASON_HOLD : CUP_REASON_GO, 0, 0));
     if (state->flags & PASS_SET)
         cup_pass_settings(pass);
-    if (hold && pass->halt.reason == CUP_REASON_NONE)
-        pass->halt = cup_plain(CUP_REASON_HOLD, 0, 0);
+    if ((hold || state->flags & PASS_SHUT) &&
+        pass->halt.reason == CUP_REASON_NONE)
+        pass->halt =
+            cup_plain(hold ? CUP_REASON_HOLD : CUP_REASON_SHUT_DOWN, 0, 0);
     struct cup_pump_state *end = site->pumps + site->plan->pump_count;
     for (struct cup_pump_state *pump = site->pumps; pump < end; pump++) {
         if (cup_pump_is(pump, CUP_PUMP_IS_TIMED) || pump->mode == CUP_MODE_HAND)
@@ -178,9 +180,9 @@ static void close_pass(struct cup_pass *pass)
     struct cup_sensor_state *end = site->sensors + site->plan->sensor_count;
     for (struct cup_sensor_state *at = site->sensors; at < end; at++)
         at->reading.flags &= (uint8_t)~CUP_READING_NEW;
-    unsigned kept =
-        state->flags & (PASS_BEGUN | PASS_BOOTED | PASS_ON_HOLD | PASS_ASKING |
-                        PASS_AGAIN | PASS_FAILING | PASS_WRITE | PASS_AT_ONCE);
+    unsigned kept = state->flags & (PASS_BEGUN | PASS_BOOTED | PASS_ON_HOLD |
+                                    PASS_ASKING | PASS_AGAIN | PASS_FAILING |
+                                    PASS_WRITE | PASS_AT_ONCE | PASS_SHUT);
     if (pass->running > 0) {
         kept |= PASS_RUNNING;
         pass->quiet = cup_least(pass->quiet, site->plan->late_ms + 1);

@@ -86,7 +86,10 @@ CUP_RARE static void step_turn(struct cup_pass *pass, cup_index i)
     struct cup_turn_state *state = &site->turns[duty->turn_own];
     struct cup_turn_look look = {.minute = pass->minute, .is_day = true};
     look.running = runs_for(site, i);
-    look.run_since_ms = site->pumps[duty->pump].since_ms;
+    const struct cup_pump_state *pump = &site->pumps[duty->pump];
+    bool is_on = cup_pump_is(pump, CUP_PUMP_IS_ON) && pump->duty == i;
+    look.run_since_ms = pump->since_ms;
+    look.run_until_ms = is_on ? pass->now : pump->since_ms;
     if (!in_hours(pass, duty))
         look.is_day = false;
     if (turn.day != CUP_NONE && look.is_day) {

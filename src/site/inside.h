@@ -6,21 +6,22 @@
 #include "cuplatch/site.h"
 
 enum {
-    PASS_BEGUN = 1,      /* something was called: time is known */
-    PASS_BOOTED = 2,     /* the first pass is over */
-    PASS_TOUCHED = 4,    /* heard or steered since the last pass */
-    PASS_RUNNING = 8,    /* some pump is on */
-    PASS_LATE = 16,      /* found late before the pass came */
-    PASS_ON_HOLD = 32,   /* a person said hold */
-    PASS_HOLD_NEW = 64,  /* ... or go, and that was not told */
-    PASS_ASKING = 128,   /* in the middle of a look for what is due */
-    PASS_AGAIN = 256,    /* a channel became free in it: look again */
-    PASS_FAILING = 512,  /* the port can't drive some output */
-    PASS_DROVE = 1024,   /* ... or can again, and that was not told */
-    PASS_SET = 2048,     /* a setting changed and was not told */
-    PASS_CLOCK = 4096,   /* the clock was set and that was not told */
-    PASS_WRITE = 8192,   /* the journal has something new ... */
-    PASS_AT_ONCE = 16384 /* ... that must not wait */
+    PASS_BEGUN = 1,       /* something was called: time is known */
+    PASS_BOOTED = 2,      /* the first pass is over */
+    PASS_TOUCHED = 4,     /* heard or steered since the last pass */
+    PASS_RUNNING = 8,     /* some pump is on */
+    PASS_LATE = 16,       /* found late before the pass came */
+    PASS_ON_HOLD = 32,    /* a person said hold */
+    PASS_HOLD_NEW = 64,   /* ... or go, and that was not told */
+    PASS_ASKING = 128,    /* in the middle of a look for what is due */
+    PASS_AGAIN = 256,     /* a channel became free in it: look again */
+    PASS_FAILING = 512,   /* the port can't drive some output */
+    PASS_DROVE = 1024,    /* ... or can again, and that was not told */
+    PASS_SET = 2048,      /* a setting changed and was not told */
+    PASS_CLOCK = 4096,    /* the clock was set and that was not told */
+    PASS_WRITE = 8192,    /* the journal has something new ... */
+    PASS_AT_ONCE = 16384, /* ... that must not wait */
+    PASS_SHUT = 32768     /* shut down: nothing starts any more */
 };
 
 /* The longest a site is quiet, so that no timer is looked at too seldom. */
@@ -96,6 +97,7 @@ struct cup_pass {
     cup_index pumps_running;
     uint16_t minute; /* of the day, CUP_NO_MINUTE without a clock */
     bool still;
+    bool has_routes;
 };
 
 /* A cause that is about the pump itself, or the site. */
@@ -155,7 +157,7 @@ enum cup_error cup_may_set(const struct cup_site *site,
 void cup_set(const struct cup_site *site, const struct cup_word *word);
 
 /* Valves that must be open for a pump; in route.c. */
-void cup_pass_routes(const struct cup_pass *pass);
+void cup_pass_routes(struct cup_pass *pass);
 struct cup_cause cup_route_wait(const struct cup_pass *pass, cup_index pump);
 bool cup_route_in_use(const struct cup_pass *pass, cup_index valve);
 CUP_FLASH struct cup_duty *cup_route_of(const struct cup_site *site,

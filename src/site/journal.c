@@ -6,7 +6,6 @@
 
 /* An entry: mark, version, number, fingerprint, length of all that follows up
  * to the checksum; then items; then the checksum of everything before. */
-#define MARK 0x4C43u
 #define HEAD_SIZE 16
 #define CRC_SIZE 4
 
@@ -180,7 +179,7 @@ static enum cup_error write_entry(struct cup_journal *journal,
     const struct cup_store *store = journal->store;
     struct pen pen = {.store = store, .at = journal->slot * store->slot_size};
     uint8_t head[HEAD_SIZE];
-    uint8_t *at = put16(put16(head, MARK), CUP_JOURNAL_VERSION);
+    uint8_t *at = put16(put16(head, CUP_JOURNAL_MARK), CUP_JOURNAL_VERSION);
     at = put32(put32(at, journal->sequence + 1), site->plan->fingerprint);
     put32(at, items_size(site->plan));
     pen.error = store->erase(store->self, pen.at, store->slot_size);
@@ -286,7 +285,8 @@ static struct found look_at(const struct cup_store *store, uint8_t slot)
     found.sequence = get32(head + 4);
     found.fingerprint = get32(head + 8);
     found.length = get32(head + 12);
-    if (get16(head) != MARK || get16(head + 2) != CUP_JOURNAL_VERSION ||
+    if (get16(head) != CUP_JOURNAL_MARK ||
+        get16(head + 2) != CUP_JOURNAL_VERSION ||
         found.length > store->slot_size - HEAD_SIZE - CRC_SIZE)
         return found;
     found.whole =

@@ -23,12 +23,15 @@ static bool needs_route(const struct cup_pump_state *pump)
                                   CUP_PUMP_IS_BOOTING);
 }
 
-void cup_pass_routes(const struct cup_pass *pass)
+void cup_pass_routes(struct cup_pass *pass)
 {
     const struct cup_site *site = pass->site;
     for (cup_index i = 0; i < site->plan->duty_count; i++) {
         CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
-        if (duty->through_count == 0 || site->pumps[duty->pump].duty != i ||
+        if (duty->through_count == 0)
+            continue;
+        pass->has_routes = true;
+        if (site->pumps[duty->pump].duty != i ||
             !needs_route(&site->pumps[duty->pump]))
             continue;
         for (uint8_t v = 0; v < duty->through_count; v++) {
@@ -55,7 +58,9 @@ struct cup_cause cup_route_wait(const struct cup_pass *pass, cup_index pump)
     for (uint8_t v = 0; duty && v < duty->through_count; v++) {
         cup_index i = duty->through[v];
         CUP_FLASH struct cup_pump *valve = &site->plan->pumps[i];
-        if (!cup_pump_is(&site->pumps[i], CUP_PUMP_IS_ON))
+        if (!cup_pump_is(&site->pumps[i], CUP_PUMP_IS_ON) ||
+            site->pumps[i].no != CUP_REASON_NONE ||
+            site->pumps[i].mode == CUP_MODE_OFF)
             return at_valve(site, i, CUP_REASON_ROUTE_SHUT, 0, 0);
         if (!valve->travel)
             continue;

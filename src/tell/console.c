@@ -98,7 +98,8 @@ static void ask_duties(struct answer *answer)
     CUP_FLASH struct cup_plan *plan = answer->site->plan;
     for (cup_index i = 0; i < plan->duty_count; i++) {
         add_name(answer, cup_duty_thing(plan, i));
-        add(answer, cup_site_asks(answer->site, i) ? "asks: " : "rests: ");
+        add(answer,
+            cup_site_asks(answer->site, i) ? "asks: " : "does not ask: ");
         add_why_duty(answer, i);
         send(answer);
     }
@@ -128,7 +129,9 @@ static void ask_settings(struct answer *answer)
         uint8_t unit = cup_setting_unit(plan, i);
         add(answer, cup_thing_name(plan, cup_duty_thing(plan, one->duty)));
         add(answer, ".");
-        add(answer, fields[one->field]);
+        CUP_FLASH struct cup_turn *turn = plan->duties[one->duty].turn;
+        bool flood = one->field == CUP_FIELD_RUN && turn->dawn;
+        add(answer, flood ? "flood" : fields[one->field]);
         add(answer, " ");
         add_value(answer, value, unit);
         if (value != cup_setting_written(plan, i)) {

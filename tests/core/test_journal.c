@@ -25,8 +25,8 @@ static const struct cup_per_day per_day = {.starts = 9};
 static const struct cup_pump pump = {
     .per_day = &per_day, .hand_limit_ms = 5000, .retries = 3};
 static const struct cup_duty duty = {.latch = {1000, 9000, 0}};
-static const struct cup_setting settings[2] = {
-    {0, 10000, 0, CUP_FIELD_START}, {0, 10000, 0, CUP_FIELD_STOP}};
+static const struct cup_setting settings[2] = {{0, 10000, 0, CUP_FIELD_START},
+                                               {0, 10000, 0, CUP_FIELD_STOP}};
 static const uint32_t keys[] = {11, 22, 33};
 static const struct cup_plan plan = {.layout = CUP_LAYOUT,
                                      .scan_ms = 1000,
@@ -47,8 +47,8 @@ static const struct cup_plan plan = {.layout = CUP_LAYOUT,
 /* A flash whose power fails after so many bytes. */
 struct flash {
     uint8_t bytes[SLOT * SLOTS];
-    uint32_t left;   /* bytes until the cut; erasing a byte counts, too */
-    uint32_t noise;  /* what a torn word is made of; 0: only clears bits */
+    uint32_t left;  /* bytes until the cut; erasing a byte counts, too */
+    uint32_t noise; /* what a torn word is made of; 0: only clears bits */
     unsigned writes;
 };
 
@@ -135,9 +135,9 @@ static void boot(struct world *world, struct flash *flash)
 {
     memset(told, 0, sizeof(told));
     world->store = store_of(flash);
-    CHECK_INT(cup_site_bind(&world->site, &plan, world->state,
-                            sizeof(world->state)),
-              CUP_OK);
+    CHECK_INT(
+        cup_site_bind(&world->site, &plan, world->state, sizeof(world->state)),
+        CUP_OK);
     CHECK_INT(cup_journal_open(&world->journal, &world->site, 0, &world->store,
                                &sink),
               CUP_OK);
@@ -146,9 +146,9 @@ static void boot(struct world *world, struct flash *flash)
 /* Both marks and a count of trips go together: number n of all. */
 static enum cup_error write_number(struct world *world, int32_t n)
 {
-    struct cup_word word = {
-        .verb = CUP_VERB_SET, .changes = {{n, 0}, {n + 5000, 1}},
-        .change_count = 2};
+    struct cup_word word = {.verb = CUP_VERB_SET,
+                            .changes = {{n, 0}, {n + 5000, 1}},
+                            .change_count = 2};
     CHECK_INT(cup_site_steer(&world->site, 0, &word), CUP_OK);
     world->site.pumps[0].trips = (uint8_t)(n % 200);
     cup_site_decide(&world->site, 0, &sink);
@@ -275,12 +275,12 @@ CASE(an_edited_site_keeps_its_own_settings_but_not_its_innocence)
     CHECK_INT(write_number(&world, 42), CUP_OK);
     struct cup_plan edited = plan;
     edited.fingerprint = 78;
-    CHECK_INT(cup_site_bind(&world.site, &edited, world.state,
-                            sizeof(world.state)),
-              CUP_OK);
-    CHECK_INT(cup_journal_open(&world.journal, &world.site, 0, &world.store,
-                               &sink),
-              CUP_OK);
+    CHECK_INT(
+        cup_site_bind(&world.site, &edited, world.state, sizeof(world.state)),
+        CUP_OK);
+    CHECK_INT(
+        cup_journal_open(&world.journal, &world.site, 0, &world.store, &sink),
+        CUP_OK);
     CHECK_INT(cup_site_setting(&world.site, 0), duty.latch.start);
     CHECK_INT(world.site.pumps[0].trips, 42);
     CHECK(told[CUP_REASON_JOURNAL_OTHER] == 1);
@@ -316,12 +316,12 @@ CASE(a_store_that_is_too_small_is_refused)
     struct world world;
     boot(&world, &flash);
     world.store.slot_size = cup_journal_size(&plan) - 1;
-    CHECK_INT(cup_journal_open(&world.journal, &world.site, 0, &world.store,
-                               &sink),
-              CUP_ERROR_SPACE);
+    CHECK_INT(
+        cup_journal_open(&world.journal, &world.site, 0, &world.store, &sink),
+        CUP_ERROR_SPACE);
     world.store = store_of(&flash);
     world.store.slots = 1;
-    CHECK_INT(cup_journal_open(&world.journal, &world.site, 0, &world.store,
-                               &sink),
-              CUP_ERROR_SPACE);
+    CHECK_INT(
+        cup_journal_open(&world.journal, &world.site, 0, &world.store, &sink),
+        CUP_ERROR_SPACE);
 }

@@ -28,15 +28,18 @@
     "every = 1s\nlost_after = 20s\n"                                           \
     "[tank]\nis = tank\nfloats = low 15% high 90%\n"
 
-SCENARIO(two_floats_tell_a_tank, SITE FLOATS PUMP "into = tank\nfull_at = 85%\n"
+SCENARIO(two_floats_tell_a_tank,
+         SITE FLOATS PUMP
+         "into = tank\nfull_at = 85%\n"
          "[fill]\nis = duty\nrun = pump\nkeep = tank\nstart = 10%\n"
          "stop = 80%\n",
          {"0s", "low=0 high=0", NULL, "pump=1",
           BOOT ", pump start below-start"},
          {"10s", "low=1", NULL, "pump=1", ""},
          {"20s", "high=1", NULL, "pump=0", "pump stop destination-full"},
-         {"30s", "low=0", "?pump tank is lost: nothing good for 0 s, until it "
-                          "answers",
+         {"30s", "low=0",
+          "?pump tank is lost: nothing good for 0 s, until it "
+          "answers",
           "pump=0", ""},
          {"40s", "low=0 high=0", NULL, "pump=1",
           "pump clear destination-full, pump start below-start"})
@@ -49,7 +52,8 @@ SCENARIO(one_float_is_enough_for_a_source,
           "site boot power-on, pump mode hand, pump block source-low, "
           "pump mode auto"},
          {"10s", "low=1", "pump hand 5m", "pump=1", NULL},
-         {"20s", "low=0", NULL, "pump=0", "pump stop source-low, pump mode auto"})
+         {"20s", "low=0", NULL, "pump=0",
+          "pump stop source-low, pump mode auto"})
 
 /* Leaks, relays that stick, volumes */
 
@@ -65,13 +69,11 @@ SCENARIO(while_a_pump_moves_it_and_a_while_after_nothing_is_a_leak,
          SITE ECHO "leak = 5mm in 10m\n" PUMP DRY,
          {"0s", AT_50, "pump hand 5m", "pump=1", NULL},
          {"5m", AT_49, NULL, "pump=0", NULL},
-         {"15m", AT_48, NULL, "pump=0", ""},
-         {"25m", NULL, NULL, "pump=0", ""})
+         {"15m", AT_48, NULL, "pump=0", ""}, {"25m", NULL, NULL, "pump=0", ""})
 
 SCENARIO(a_relay_that_sticks_is_told,
          SITE ECHO PUMP DRY "proof = tank falls 5mm in 1m\nretry = 1m x1\n",
-         {"0s", AT_50, NULL, "pump=0", BOOT},
-         {"1m", AT_49, NULL, "pump=0", ""},
+         {"0s", AT_50, NULL, "pump=0", BOOT}, {"1m", AT_49, NULL, "pump=0", ""},
          {"2m", AT_48, NULL, "pump=0", "pump alert still-falls"},
          {"3m", NULL, NULL, "pump=0", "pump over still-falls"})
 
@@ -129,10 +131,8 @@ SCENARIO(a_line_stops_when_its_far_end_is_full_and_rests_visibly,
     "repeat = 2h\nsay = fetch water\n"
 
 SCENARIO(an_alert_is_said_once_repeated_and_said_to_be_over, SITE ECHO LOW,
-         {"0s", AT_50, NULL, "", BOOT},
-         {"1m", AT_10, NULL, "", ""},
-         {"10m", AT_25, NULL, "", ""},
-         {"11m", AT_10, NULL, "", ""},
+         {"0s", AT_50, NULL, "", BOOT}, {"1m", AT_10, NULL, "", ""},
+         {"10m", AT_25, NULL, "", ""}, {"11m", AT_10, NULL, "", ""},
          {"25m59s", NULL, NULL, "", ""},
          {"26m", NULL, NULL, "", "low alert alert-below"},
          {"2h25m", AT_25, NULL, "", ""},

@@ -17,12 +17,12 @@ strangers() {
 
 base='"cuplatch/(base|reason)\.h"|<string\.h>'
 measure='"checks\.h"|"cuplatch/(curve|window|sensor|tank|decode|echo)\.h"'
-decide='"cuplatch/(latch|duty)\.h"'
-act='"cuplatch/(pump|proof|day)\.h"'
+decide='"cuplatch/(latch|duty|dose|turn|day)\.h"'
+act='"cuplatch/(pump|proof|per_day|travel|watch)\.h"'
 strangers src/measure "$base|$measure"
 strangers src/decide "$base|$measure|$decide"
 strangers src/act "$base|$measure|$decide|$act"
-strangers src/tell "$base|\"cuplatch/say\.h\""
+strangers src/tell "$base|\"cuplatch/(say|console|alert)\.h\""
 strangers src/site "$base|\"cuplatch/[a-z]+\.h\"|\"inside\.h\""
 strangers ports '"cuplatch/|"[a-z_]+\.h"|"\.\./common/|<'
 strangers sitefile '"cuplatch/|"[a-z_]+\.h"|<'
