@@ -135,7 +135,8 @@ static void make_at(const struct duty_making *making, struct cup_turn *turn)
 {
     const struct value *value = good_value(making->thing, "at");
     uint16_t *minutes =
-        &making->file->tables.minutes[making->thing->index * CUP_TIMES_MOST];
+        &making->file->tables
+             .minutes[(size_t)making->thing->index * CUP_TIMES_MOST];
     char text[200];
     char *rest = text;
     char *word;
@@ -182,45 +183,63 @@ static void make_until(const struct duty_making *making, struct cup_turn *turn)
               "above 80%");
 }
 
+/* How long a pump takes for a volume: at least a ms, at most a day. */
+static uint32_t time_of(int32_t ml, int32_t ml_min)
+{
+    uint64_t ms = (uint64_t)ml * 60000 / (uint32_t)ml_min;
+    if (ms > CUP_DAY_MS)
+        return CUP_DAY_MS;
+    return ms < 1 ? 1 : (uint32_t)ms;
+}
+
 /* "25L" by the flow of the pump. */
 static void make_give(const struct duty_making *making, struct cup_turn *turn)
 {
     const struct value *value = good_value(making->thing, "give");
-    const struct value *flow =
-        making->pump ? good_value(making->pump, "flow") : NULL;
     int32_t ml = 0;
-    if (!value)
+    if (!value || !making->pump)
         return;
+    const struct value *flow = good_value(making->pump, "flow");
     const char *bad = quantity_read(value->text, CUP_UNIT_LITRE, &ml);
     if (bad || ml <= 0)
         wrong(making, "give", bad ? bad : "expected more than nothing");
-    else if (making->pump && !value_of(making->pump, "flow")->given)
+    else if (!value_of(making->pump, "flow")->given)
         wrong(making, "give", "its pump needs flow, what it gives in a minute");
-    else if (flow) {
-        uint64_t ms = (uint64_t)ml * 60000 / (uint32_t)flow->number;
-        turn->run_ms = ms > CUP_DAY_MS ? CUP_DAY_MS : ms < 1 ? 1 : (uint32_t)ms;
-    }
+    else if (flow)
+        turn->run_ms = time_of(ml, flow->number);
+}
+
+static void check_flood(const struct duty_making *making)
+{
+    static const char *const others[] = {"for", "give", "at"};
+    for (size_t i = 0; i < 3; i++)
+        if (given(making, others[i]))
+            wrong(making, others[i], "is for timed runs, not for floods");
+    if (!given(making, "every"))
+        wrong(making, "flood", "needs every, from one flood to the next");
+}
+
+static void check_timed(const struct duty_making *making)
+{
+    static const char *const others[] = {"by", "at_most_apart"};
+    for (size_t i = 0; i < 2; i++)
+        if (given(making, others[i]))
+            wrong(making, others[i], "needs flood: how long one is");
+    if (given(making, "for") == given(making, "give"))
+        wrong(making, given(making, "for") ? "for" : "at",
+              "a timed run needs for or give, one of them");
+    if (!given(making, "at") && !given(making, "every"))
+        wrong(making, NULL,
+              "a timed run needs at, times of the clock, or every");
 }
 
 static void check_turn(const struct duty_making *making,
                        const struct cup_turn *turn)
 {
-    bool flood = given(making, "flood");
-    if (flood &&
-        (given(making, "for") || given(making, "give") || given(making, "at")))
-        wrong(making, "flood",
-              "a flood has no for, give or at: those are for timed runs");
-    if (!flood && (given(making, "by") || given(making, "at_most_apart")))
-        wrong(making, given(making, "by") ? "by" : "at_most_apart",
-              "needs flood: how long one is");
-    if (flood && !given(making, "every"))
-        wrong(making, "flood", "needs every, from one flood to the next");
-    if (!flood && given(making, "for") == given(making, "give"))
-        wrong(making, given(making, "for") ? "for" : "at",
-              "a timed run needs for or give, one of them");
-    if (!flood && !given(making, "at") && !given(making, "every"))
-        wrong(making, NULL,
-              "a timed run needs at, times of the clock, or every");
+    if (given(making, "flood"))
+        check_flood(making);
+    else
+        check_timed(making);
     if (turn->every_ms > 0 && turn->run_ms >= turn->every_ms)
         wrong(making, "every", "must be longer than one run takes");
     if (turn->apart_ms > 0 && turn->apart_ms < turn->every_ms)
@@ -257,7 +276,8 @@ static void make_through(const struct duty_making *making)
     struct cup_file *file = making->file;
     const struct value *value = good_value(making->thing, "through");
     cup_index *valves =
-        &file->tables.through[making->thing->index * file->plan.pump_count];
+        &file->tables
+             .through[(size_t)making->thing->index * file->plan.pump_count];
     char text[200];
     char *rest = text;
     char *word;
@@ -277,6 +297,7 @@ static void make_through(const struct duty_making *making)
         }
         valves[making->duty->through_count++] = valve->index;
     }
+    file->plan.routes++;
 }
 
 /* What may be changed */
@@ -348,6 +369,16 @@ static void make_change(const struct duty_making *making)
 
 /* The duty as a whole */
 
+/* A flood or a timed run, not a level that is kept. */
+static bool is_turn(const struct duty_making *making)
+{
+    static const char *const keys[] = {"flood", "for", "give", "every", "at"};
+    for (size_t i = 0; i < sizeof(keys) / sizeof(keys[0]); i++)
+        if (given(making, keys[i]))
+            return true;
+    return false;
+}
+
 static void check_kind(const struct duty_making *making, bool turns)
 {
     static const char *const keeping[] = {"start", "stop", "confirm", "also",
@@ -377,9 +408,7 @@ void plan_make_duty(struct cup_file *file, const struct thing *thing)
     duty->latch.confirm_ms = (uint32_t)number_of(thing, "confirm", 0);
     if (run)
         duty->pump = making.pump->index;
-    bool turns = given(&making, "flood") || given(&making, "for") ||
-                 given(&making, "give") || given(&making, "every") ||
-                 given(&making, "at");
+    bool turns = is_turn(&making);
     check_kind(&making, turns);
     if (turns)
         make_turn(&making);

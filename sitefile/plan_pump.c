@@ -81,25 +81,34 @@ static void make_source(struct cup_file *file, const struct thing *thing)
 
 /* Destination */
 
-static void make_destination(struct cup_file *file, const struct thing *thing)
+static void check_full_at(struct cup_file *file, const struct thing *thing,
+                          int32_t mark)
 {
-    const struct value *into = good_value(thing, "into");
-    const struct value *from = good_value(thing, "from");
     const struct value *full_at = value_of(thing, "full_at");
-    int32_t mark = number_of(thing, "full_at", FULL_AT);
+    const struct value *into = good_value(thing, "into");
     if (full_at->given && !value_of(thing, "into")->given)
         problem_error(&file->problems, full_at->place,
                       "needs into, the tank that may overflow");
     if (full_at->good && mark <= FULL_BAND)
         problem_error(&file->problems, full_at->place,
                       "expected more than 1 %%");
-    if (into && full_at->good)
-        plan_check_mark(file, full_at, plan_number(file, into->number), true);
-    else if (into &&
-             mark >= span_of(&file->plan, plan_number(file, into->number)).high)
+    if (!into)
+        return;
+    cup_index tank = plan_number(file, into->number);
+    if (full_at->good)
+        plan_check_mark(file, full_at, tank, true);
+    else if (mark >= span_of(&file->plan, tank).high)
         problem_error(&file->problems, thing->place,
                       "needs full_at below the highest float of %s",
                       into->text);
+}
+
+static void make_destination(struct cup_file *file, const struct thing *thing)
+{
+    const struct value *into = good_value(thing, "into");
+    const struct value *from = good_value(thing, "from");
+    int32_t mark = number_of(thing, "full_at", FULL_AT);
+    check_full_at(file, thing, mark);
     if (into && from && into->number == from->number)
         problem_error(&file->problems, into->place,
                       "the same tank as from; a pump moves water from one "

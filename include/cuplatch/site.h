@@ -72,6 +72,7 @@ struct cup_setting {
  *   at_once       pumps that may run together; 0 is no limit
  *   cells         16-bit cells that all windows need
  *   checks to channels   how many states of each there are
+ *   routes        how many duties go through valves
  *   groups        pumps of each group that may run together
  *   names         of every thing, by its number; null when not wanted
  *   keys          of every thing, for the journal: a hash of its name; null
@@ -93,6 +94,7 @@ struct cup_plan {
     cup_index watch_count;
     cup_index setting_count;
     cup_index group_count;
+    cup_index routes;
     cup_index checks;
     cup_index proofs;
     cup_index per_days;

@@ -26,26 +26,32 @@ static uint32_t look_at_light(CUP_FLASH struct cup_day *day,
     return cup_latch_left(&latch, state, now_ms);
 }
 
-uint32_t cup_day_step(CUP_FLASH struct cup_day *day,
-                      struct cup_latch_state *state, uint32_t now_ms,
-                      bool usable, int32_t value, bool sampled, uint16_t minute)
+/* What is known now, from what was known before. */
+static unsigned flags_of(unsigned before, bool is_day, bool is_night, bool said)
 {
-    uint32_t left = UINT32_MAX;
-    uint8_t before = state->own[0];
-    bool timed = day->from != day->to && minute != CUP_NO_MINUTE;
-    if (day->light != CUP_NONE)
-        left = look_at_light(day, state, now_ms, usable, value, sampled);
-    bool is_day = state->on || cup_within(day->from, day->to, minute);
-    bool is_dark = usable && value < day->latch.stop;
     unsigned now = before & (CUP_DAY_KNOWN | CUP_DAY_WAS_NIGHT);
     if (is_day)
         now |= CUP_DAY_IS_DAY;
     if (is_day && !(before & CUP_DAY_IS_DAY))
         now |= CUP_DAY_IS_DAWN;
-    if (usable || timed)
+    if (said)
         now |= CUP_DAY_KNOWN;
-    if (!is_day && (is_dark || timed || (before & CUP_DAY_IS_DAY)))
+    if (!is_day && (is_night || (before & CUP_DAY_IS_DAY)))
         now |= CUP_DAY_WAS_NIGHT;
-    state->own[0] = (uint8_t)now;
+    return now;
+}
+
+uint32_t cup_day_step(CUP_FLASH struct cup_day *day,
+                      struct cup_latch_state *state, uint32_t now_ms,
+                      bool usable, int32_t value, bool sampled, uint16_t minute)
+{
+    uint32_t left = UINT32_MAX;
+    bool timed = day->from != day->to && minute != CUP_NO_MINUTE;
+    if (day->light != CUP_NONE)
+        left = look_at_light(day, state, now_ms, usable, value, sampled);
+    bool is_day = state->on || cup_within(day->from, day->to, minute);
+    bool is_dark = usable && value < day->latch.stop;
+    state->own[0] = (uint8_t)flags_of(state->own[0], is_day, is_dark || timed,
+                                      usable || timed);
     return left;
 }

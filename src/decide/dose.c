@@ -27,28 +27,40 @@ static void look_again(const struct cup_dose *dose,
           now_ms);
 }
 
+/* While the pump runs for it: its time, and what is left of it. A shortest run
+ * may go on after that; the water soaks in from its end. */
+static uint32_t give(const struct cup_dose *dose, struct cup_dose_state *state,
+                     struct cup_latch_state *latch, uint32_t now_ms,
+                     uint32_t run_since_ms)
+{
+    uint8_t *phase = &latch->own[CUP_DOSE_PHASE];
+    if (*phase == CUP_DOSE_READY && latch->on)
+        begin(state, latch, run_since_ms);
+    uint32_t left = cup_left(now_ms, state->since_ms, dose->dose_ms);
+    if (*phase == CUP_DOSE_GIVEN && left == 0)
+        *phase = CUP_DOSE_SOAKS;
+    if (*phase == CUP_DOSE_SOAKS)
+        state->since_ms = now_ms;
+    return *phase == CUP_DOSE_GIVEN ? left : UINT32_MAX;
+}
+
 uint32_t cup_dose_step(const struct cup_dose *dose,
                        struct cup_dose_state *state,
                        struct cup_latch_state *latch, uint32_t now_ms,
                        bool past_stop, bool running, uint32_t run_since_ms)
 {
     uint8_t *phase = &latch->own[CUP_DOSE_PHASE];
-    if (*phase == CUP_DOSE_READY && running && latch->on)
-        begin(state, latch, run_since_ms);
-    uint32_t left = cup_left(now_ms, state->since_ms, dose->dose_ms);
-    if (*phase == CUP_DOSE_GIVEN && (left == 0 || !running))
+    uint32_t left = UINT32_MAX;
+    if (running)
+        left = give(dose, state, latch, now_ms, run_since_ms);
+    else if (*phase == CUP_DOSE_GIVEN)
         enter(state, latch, CUP_DOSE_SOAKS, now_ms);
-    if (*phase == CUP_DOSE_GIVEN)
-        return left;
-    if (*phase == CUP_DOSE_SOAKS && running)
-        state->since_ms =
-            now_ms; /* a shortest run goes on: soaks from its end */
-    left = cup_left(now_ms, state->since_ms, dose->soak_ms);
-    if (*phase == CUP_DOSE_SOAKS && left == 0)
+    uint32_t soak = cup_left(now_ms, state->since_ms, dose->soak_ms);
+    if (*phase == CUP_DOSE_SOAKS && soak == 0)
         look_again(dose, state, latch, now_ms);
     if (past_stop && !latch->on && *phase != CUP_DOSE_SOAKS)
         cup_dose_clear(latch);
-    return *phase == CUP_DOSE_SOAKS ? left : UINT32_MAX;
+    return *phase == CUP_DOSE_SOAKS ? soak : left;
 }
 
 struct cup_cause cup_dose_cause(const struct cup_dose *dose,

@@ -431,7 +431,7 @@ void cup_pass_act(struct cup_pass *pass)
     for (struct cup_pump_state *pump = site->pumps; pump < end; pump++)
         if (cup_pump_is(pump, CUP_PUMP_IS_STEERED | CUP_PUMP_IS_ON))
             first_look(pass, (cup_index)(pump - site->pumps));
-    if (pass->has_routes)
+    if (site->plan->routes > 0)
         cup_pass_routes(pass); /* guards may have cleared */
     for (struct cup_pump_state *pump = site->pumps; pump < end; pump++)
         if (pump->told != CUP_REASON_NONE ||

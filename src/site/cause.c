@@ -95,6 +95,22 @@ struct cup_cause cup_pass_guard(const struct cup_pass *pass, cup_index i,
     return cup_guard_cause(guard, reason, reading);
 }
 
+/* Why a turn has just ended: its time, or what it waited for. */
+static struct cup_cause ended_cause(const struct cup_site *site, cup_index i,
+                                    const struct cup_turn *turn)
+{
+    CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
+    struct cup_cause cause = cup_plain(CUP_REASON_GIVEN, turn->run_ms, 0);
+    cause.about = cup_duty_thing(site->plan, i);
+    if (site->turns[duty->turn_own].left_ms > 0 && turn->until != CUP_NONE)
+        cause =
+            (struct cup_cause){.reason = CUP_REASON_REACHED,
+                               .about = turn->until,
+                               .value = cup_reading_of(site, turn->until).value,
+                               .limit = turn->until_above};
+    return cause;
+}
+
 /* Why a turn asks, has just ended, or does not ask yet. */
 static struct cup_cause turn_cause(const struct cup_pass *pass, cup_index i)
 {
@@ -107,17 +123,8 @@ static struct cup_cause turn_cause(const struct cup_pass *pass, cup_index i)
     cause.about = cup_duty_thing(site->plan, i);
     if (cup_turn_asks(state))
         return cause;
-    if (cup_pump_is(pump, CUP_PUMP_IS_ON) && pump->duty == i) {
-        cause = cup_plain(CUP_REASON_GIVEN, turn.run_ms, 0);
-        cause.about = cup_duty_thing(site->plan, i);
-        if (state->left_ms > 0 && turn.until != CUP_NONE)
-            cause = (struct cup_cause){
-                .reason = CUP_REASON_REACHED,
-                .about = turn.until,
-                .value = cup_reading_of(site, turn.until).value,
-                .limit = turn.until_above};
-        return cause;
-    }
+    if (cup_pump_is(pump, CUP_PUMP_IS_ON) && pump->duty == i)
+        return ended_cause(site, i, &turn);
     if (turn.at_count > 0 && site->pass->wall_s == 0) {
         cause.reason = CUP_REASON_NO_CLOCK;
         return cause;
@@ -249,25 +256,32 @@ static struct cup_cause wait_for_others(const struct cup_pass *pass,
     return cup_route_wait(pass, i);
 }
 
+/* The first thing that its duty looks at and that is not fresh; CUP_NONE when
+ * all is. */
+static cup_index stale_for_duty(const struct cup_site *site,
+                                const struct cup_pump_state *pump)
+{
+    if (pump->mode != CUP_MODE_AUTO || pump->duty == CUP_NONE)
+        return CUP_NONE;
+    CUP_FLASH struct cup_duty *duty = &site->plan->duties[pump->duty];
+    if (duty->keep != CUP_NONE && !cup_fresh(cup_reading_of(site, duty->keep)))
+        return duty->keep;
+    if (duty->also && !cup_fresh(cup_reading_of(site, duty->also->about)))
+        return duty->also->about;
+    return CUP_NONE;
+}
+
 struct cup_cause cup_pass_wait(const struct cup_pass *pass, cup_index i)
 {
     const struct cup_site *site = pass->site;
-    const struct cup_pump_state *pump = &site->pumps[i];
     CUP_FLASH struct cup_pump *plan = &site->plan->pumps[i];
     for (uint8_t g = 0; g < plan->guard_count; g++)
         if (!cup_fresh(cup_reading_of(site, plan->guards[g].about)))
             return not_fresh(plan->guards[g].about);
     if (plan->proof && !cup_fresh(cup_reading_of(site, plan->proof->about)))
         return not_fresh(plan->proof->about);
-    if (pump->mode == CUP_MODE_AUTO && pump->duty != CUP_NONE) {
-        CUP_FLASH struct cup_duty *duty = &site->plan->duties[pump->duty];
-        if (duty->keep != CUP_NONE &&
-            !cup_fresh(cup_reading_of(site, duty->keep)))
-            return not_fresh(duty->keep);
-        if (duty->also && !cup_fresh(cup_reading_of(site, duty->also->about)))
-            return not_fresh(duty->also->about);
-    }
-    return wait_for_others(pass, i);
+    cup_index stale = stale_for_duty(site, &site->pumps[i]);
+    return stale == CUP_NONE ? wait_for_others(pass, i) : not_fresh(stale);
 }
 
 /* While the pass that asks is over, what ran in it is counted afresh. */

@@ -69,7 +69,6 @@ static void step_day(struct cup_pass *pass, cup_index i)
 void cup_pass_clock(struct cup_pass *pass)
 {
     struct cup_pass_state *state = pass->site->pass;
-    pass->minute = CUP_NO_MINUTE;
     if (state->wall_s > 0)
         tick(pass);
     if (state->flags & PASS_CLOCK)

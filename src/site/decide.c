@@ -58,26 +58,39 @@ CUP_RARE static void check_pump(const struct cup_pass *pass, cup_index i)
         steer_pump(pass, i);
 }
 
+/* What was said to the whole site, and whether that keeps all off. */
+static void check_site(struct cup_pass *pass)
+{
+    unsigned flags = pass->site->pass->flags;
+    uint8_t reason = CUP_REASON_NONE;
+    if (flags & PASS_SHUT)
+        reason = CUP_REASON_SHUT_DOWN;
+    if (flags & PASS_ON_HOLD)
+        reason = CUP_REASON_HOLD;
+    if (flags & PASS_HOLD_NEW)
+        cup_pass_tell(
+            pass, CUP_NONE, CUP_KIND_MODE,
+            cup_plain(flags & PASS_ON_HOLD ? CUP_REASON_HOLD : CUP_REASON_GO, 0,
+                      0));
+    if (flags & PASS_SET)
+        cup_pass_settings(pass);
+    if (pass->halt.reason == CUP_REASON_NONE)
+        pass->halt = cup_plain(reason, 0, 0);
+}
+
 static void check_steering(struct cup_pass *pass)
 {
     const struct cup_site *site = pass->site;
-    struct cup_pass_state *state = site->pass;
-    bool hold = state->flags & PASS_ON_HOLD;
-    if (state->flags & PASS_HOLD_NEW)
-        cup_pass_tell(pass, CUP_NONE, CUP_KIND_MODE,
-                      cup_plain(hold ? CUP_REASON_HOLD : CUP_REASON_GO, 0, 0));
-    if (state->flags & PASS_SET)
-        cup_pass_settings(pass);
-    if ((hold || state->flags & PASS_SHUT) &&
-        pass->halt.reason == CUP_REASON_NONE)
-        pass->halt =
-            cup_plain(hold ? CUP_REASON_HOLD : CUP_REASON_SHUT_DOWN, 0, 0);
+    const unsigned said = PASS_HOLD_NEW | PASS_SET | PASS_ON_HOLD | PASS_SHUT;
+    if (site->pass->flags & said)
+        check_site(pass);
     struct cup_pump_state *end = site->pumps + site->plan->pump_count;
     for (struct cup_pump_state *pump = site->pumps; pump < end; pump++) {
         if (cup_pump_is(pump, CUP_PUMP_IS_TIMED) || pump->mode == CUP_MODE_HAND)
             check_pump(pass, (cup_index)(pump - site->pumps));
-        cup_pump_set(pump, CUP_PUMP_IS_ROUTE, false);
-        cup_pump_set(pump, CUP_PUMP_IS_WANTED, pump->mode == CUP_MODE_HAND);
+        cup_pump_set(pump, CUP_PUMP_IS_ROUTE | CUP_PUMP_IS_WANTED, false);
+        if (pump->mode == CUP_MODE_HAND)
+            cup_pump_set(pump, CUP_PUMP_IS_WANTED, true);
     }
 }
 
@@ -205,10 +218,13 @@ static void full_pass(const struct cup_site *site, uint32_t now_ms,
     state->clock_ms = pass.now;
     check_steering(&pass);
     measure(&pass);
-    cup_pass_clock(&pass);
+    pass.minute = CUP_NO_MINUTE;
+    if (site->plan->day_count > 0 || state->wall_s > 0)
+        cup_pass_clock(&pass);
     cup_pass_duties(&pass);
     cup_pass_act(&pass);
-    cup_pass_notice(&pass);
+    if (site->plan->watch_count > 0 || site->plan->alert_count > 0)
+        cup_pass_notice(&pass);
     close_pass(&pass);
 }
 

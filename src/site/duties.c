@@ -111,7 +111,9 @@ static void step_keep(struct cup_pass *pass, cup_index i)
 {
     const struct cup_site *site = pass->site;
     CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
-    struct cup_latch latch = cup_latch_now(site, i);
+    struct cup_latch latch = duty->latch;
+    if (duty->settings < site->plan->setting_count)
+        latch = cup_latch_now(site, i);
     uint32_t left =
         cup_duty_step(&latch, &site->duties[i].latch, pass->now,
                       cup_reading_of(site, duty->keep),
@@ -186,5 +188,6 @@ void cup_pass_duties(struct cup_pass *pass)
     for (cup_index i = 0; i < duties; i++)
         if (cup_duty_wants(pass->site, i))
             offer(pass->site, i);
-    cup_pass_routes(pass);
+    if (pass->site->plan->routes > 0)
+        cup_pass_routes(pass);
 }

@@ -97,7 +97,6 @@ struct cup_pass {
     cup_index pumps_running;
     uint16_t minute; /* of the day, CUP_NO_MINUTE without a clock */
     bool still;
-    bool has_routes;
 };
 
 /* A cause that is about the pump itself, or the site. */
@@ -157,7 +156,7 @@ enum cup_error cup_may_set(const struct cup_site *site,
 void cup_set(const struct cup_site *site, const struct cup_word *word);
 
 /* Valves that must be open for a pump; in route.c. */
-void cup_pass_routes(struct cup_pass *pass);
+void cup_pass_routes(const struct cup_pass *pass);
 struct cup_cause cup_route_wait(const struct cup_pass *pass, cup_index pump);
 bool cup_route_in_use(const struct cup_pass *pass, cup_index valve);
 CUP_FLASH struct cup_duty *cup_route_of(const struct cup_site *site,

@@ -369,25 +369,36 @@ static void take_setting(const struct note *note, cup_index duty)
     }
 }
 
+static void take_of_pump(const struct note *note, uint8_t what)
+{
+    CUP_FLASH struct cup_plan *plan = note->site->plan;
+    for (cup_index i = 0; i < plan->pump_count; i++)
+        if (plan->keys[cup_pump_thing(plan, i)] == note->key) {
+            if (what == ITEM_PUMP)
+                take_pump(note, i);
+            else
+                take_per_day(note, i);
+        }
+}
+
+static void take_of_duty(const struct note *note, uint8_t what)
+{
+    static void (*const takers[])(const struct note *, cup_index) = {
+        take_dose, take_turn, take_setting};
+    CUP_FLASH struct cup_plan *plan = note->site->plan;
+    for (cup_index i = 0; i < plan->duty_count; i++)
+        if (plan->keys[cup_duty_thing(plan, i)] == note->key)
+            takers[what - ITEM_DOSE](note, i);
+}
+
 static void take_item(const struct note *note, uint8_t what)
 {
-    static void (*const of_pump[])(const struct note *, cup_index) = {
-        [ITEM_PUMP] = take_pump, [ITEM_PER_DAY] = take_per_day};
-    static void (*const of_duty[])(const struct note *,
-                                   cup_index) = {[ITEM_DOSE] = take_dose,
-                                                 [ITEM_TURN] = take_turn,
-                                                 [ITEM_SET] = take_setting};
-    CUP_FLASH struct cup_plan *plan = note->site->plan;
     if (what == ITEM_SITE && note->bytes[0])
         note->site->pass->flags |= PASS_ON_HOLD | PASS_HOLD_NEW;
-    for (cup_index i = 0; i < plan->pump_count; i++)
-        if ((what == ITEM_PUMP || what == ITEM_PER_DAY) &&
-            plan->keys[cup_pump_thing(plan, i)] == note->key)
-            of_pump[what](note, i);
-    for (cup_index i = 0; i < plan->duty_count; i++)
-        if (what >= ITEM_DOSE && what <= ITEM_SET &&
-            plan->keys[cup_duty_thing(plan, i)] == note->key)
-            of_duty[what](note, i);
+    if (what == ITEM_PUMP || what == ITEM_PER_DAY)
+        take_of_pump(note, what);
+    if (what >= ITEM_DOSE)
+        take_of_duty(note, what);
 }
 
 /* The entry was found whole; an item that is not ours is left out. */

@@ -23,15 +23,12 @@ static bool needs_route(const struct cup_pump_state *pump)
                                   CUP_PUMP_IS_BOOTING);
 }
 
-void cup_pass_routes(struct cup_pass *pass)
+void cup_pass_routes(const struct cup_pass *pass)
 {
     const struct cup_site *site = pass->site;
     for (cup_index i = 0; i < site->plan->duty_count; i++) {
         CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
-        if (duty->through_count == 0)
-            continue;
-        pass->has_routes = true;
-        if (site->pumps[duty->pump].duty != i ||
+        if (duty->through_count == 0 || site->pumps[duty->pump].duty != i ||
             !needs_route(&site->pumps[duty->pump]))
             continue;
         for (uint8_t v = 0; v < duty->through_count; v++) {

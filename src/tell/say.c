@@ -214,41 +214,52 @@ static const char *end_of(uint8_t reason)
     return "";
 }
 
-/* Of a latch or a guard, the mark at the other end of its band. */
-static void put_band(struct page *page, int32_t value, int32_t end,
-                     uint8_t unit)
+/* The mark at the other end of a guard's band; false when the reason has no
+ * such end. */
+static bool guard_end(const struct cup_site *site, cup_index pump,
+                      uint8_t reason, int32_t *end)
 {
-    put_text(page, value < end ? ", until above " : ", until below ");
-    put_value(page, end, unit);
+    if (pump >= site->plan->pump_count ||
+        (reason != CUP_REASON_SOURCE_LOW &&
+         reason != CUP_REASON_DESTINATION_FULL &&
+         reason != CUP_REASON_SUPPLY_LOW))
+        return false;
+    CUP_FLASH struct cup_guard *guard =
+        cup_guard_of(&site->plan->pumps[pump], reason);
+    if (!guard)
+        return false;
+    *end = guard->clear;
+    return true;
+}
+
+/* The same for the marks of a duty. */
+static bool duty_end(const struct cup_site *site, cup_index duty,
+                     const struct cup_cause *cause, int32_t *end)
+{
+    if (duty >= site->plan->duty_count ||
+        cause->about != site->plan->duties[duty].keep)
+        return false;
+    bool started = cause->reason == CUP_REASON_BELOW_START ||
+                   cause->reason == CUP_REASON_ABOVE_START;
+    bool stopped = cause->reason == CUP_REASON_BELOW_STOP ||
+                   cause->reason == CUP_REASON_ABOVE_STOP ||
+                   cause->reason == CUP_REASON_FAR_FULL;
+    *end = cup_site_mark(site, duty, started);
+    return started || stopped;
 }
 
 static void put_end(struct page *page, const struct cup_site *site,
                     cup_index pump, cup_index duty,
                     const struct cup_cause *cause)
 {
-    CUP_FLASH struct cup_plan *plan = site->plan;
-    uint8_t unit = cup_cause_unit(plan, cause);
-    CUP_FLASH struct cup_guard *guard =
-        pump < plan->pump_count
-            ? cup_guard_of(&plan->pumps[pump], cause->reason)
-            : NULL;
-    if (guard && (cause->reason == CUP_REASON_SOURCE_LOW ||
-                  cause->reason == CUP_REASON_DESTINATION_FULL ||
-                  cause->reason == CUP_REASON_SUPPLY_LOW))
-        put_band(page, cause->value, guard->clear, unit);
-    else if (duty < plan->duty_count &&
-             cause->about == plan->duties[duty].keep &&
-             (cause->reason == CUP_REASON_BELOW_START ||
-              cause->reason == CUP_REASON_ABOVE_START))
-        put_band(page, cause->value, cup_site_mark(site, duty, true), unit);
-    else if (duty < plan->duty_count &&
-             cause->about == plan->duties[duty].keep &&
-             (cause->reason == CUP_REASON_BELOW_STOP ||
-              cause->reason == CUP_REASON_ABOVE_STOP ||
-              cause->reason == CUP_REASON_FAR_FULL))
-        put_band(page, cause->value, cup_site_mark(site, duty, false), unit);
-    else
+    int32_t end;
+    if (!guard_end(site, pump, cause->reason, &end) &&
+        !duty_end(site, duty, cause, &end)) {
         put_text(page, end_of(cause->reason));
+        return;
+    }
+    put_text(page, cause->value < end ? ", until above " : ", until below ");
+    put_value(page, end, cup_cause_unit(site->plan, cause));
 }
 
 static size_t say_why(char *text, size_t size, const struct cup_site *site,

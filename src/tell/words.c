@@ -266,31 +266,41 @@ static uint32_t days_since_1970(int year, int month, int day)
     return (uint32_t)(days - 719469);
 }
 
-static bool is_date(int year, int month, int day)
+static int days_of(int year, int month)
 {
-    static const uint8_t most[] = {31, 29, 31, 30, 31, 30,
+    static const uint8_t days[] = {31, 28, 31, 30, 31, 30,
                                    31, 31, 30, 31, 30, 31};
     bool leap = year % 4 == 0 && (year % 100 != 0 || year % 400 == 0);
-    return year >= 2020 && year < 2100 && month >= 1 && month <= 12 &&
-           day >= 1 && day <= most[month - 1] &&
-           (month != 2 || day < 29 || leap);
+    return days[month - 1] + (month == 2 && leap);
 }
+
+/* What a clock's numbers may be, and what follows each of them. */
+enum { YEAR, MONTH, DAY, HOUR, MINUTE, SECOND, PARTS };
+static const struct {
+    int16_t low;
+    int16_t high;
+    uint8_t digits;
+    char then;
+} parts[PARTS] = {{2020, 2099, 4, '-'}, {1, 12, 2, '-'}, {1, 31, 2, 'T'},
+                  {0, 23, 2, ':'},      {0, 59, 2, ':'}, {0, 59, 2, '\0'}};
 
 /* "2031-04-02T06:00:00" into s since 1970; 0 when it is none. */
 static uint32_t read_clock(const struct token *token)
 {
+    int numbers[PARTS];
     const char *at = token->start;
-    int year = part(&at, 4, '-');
-    int month = year < 0 ? -1 : part(&at, 2, '-');
-    int day = month < 0 ? -1 : part(&at, 2, 'T');
-    int hour = day < 0 ? -1 : part(&at, 2, ':');
-    int minute = hour < 0 ? -1 : part(&at, 2, ':');
-    int second = minute < 0 ? -1 : part(&at, 2, '\0');
-    if (second < 0 || token->length != 19 || !is_date(year, month, day) ||
-        hour > 23 || minute > 59 || second > 59)
+    for (int i = 0; i < PARTS; i++) {
+        numbers[i] = part(&at, parts[i].digits, parts[i].then);
+        if (numbers[i] < parts[i].low || numbers[i] > parts[i].high)
+            return 0;
+    }
+    if (at != token->start + token->length ||
+        numbers[DAY] > days_of(numbers[YEAR], numbers[MONTH]))
         return 0;
-    return days_since_1970(year, month, day) * UINT32_C(86400) +
-           (uint32_t)(hour * 3600 + minute * 60 + second);
+    return days_since_1970(numbers[YEAR], numbers[MONTH], numbers[DAY]) *
+               UINT32_C(86400) +
+           (uint32_t)(numbers[HOUR] * 3600 + numbers[MINUTE] * 60 +
+                      numbers[SECOND]);
 }
 
 /* Words */

@@ -13,10 +13,12 @@ instructions() {
         awk '/Collected/ {print $4}'
 }
 
-# steps COMMAND...: instructions of COUNT steps of a command.
+# steps COMMAND...: instructions of COUNT steps of a command, which takes their
+# number, and then what is in STEP.
+STEP=10
 steps() {
-    one=$(instructions "$@" "$count")
-    two=$(instructions "$@" "$((2 * count))")
+    one=$(instructions "$@" "$count" "$STEP")
+    two=$(instructions "$@" "$((2 * count))" "$STEP")
     echo "$((two - one))"
 }
 
@@ -46,10 +48,22 @@ window() {
 echo "instructions on $(uname -m), $(gcc --version | head -n 1)"
 site=examples/keeper/kale.ini
 pass "a pass with nothing due" 150 10 idle $site
-pass "a pass with both sensors sampled" 1000 1000 sampled $site
+pass "a pass with both sensors sampled" 1100 1000 sampled $site
 window "a sample, as it comes" 60 1 0
 window "a sample, median 5" 150 5 2
 window "a sample, trimmed 11 3" 250 11 3
 window "a sample, median 31" 600 31 15
 window "a sample, mean 31" 700 31 0
+
+# Linear: each costs the same, however many there are.
+STEP=1000
+for many in 1 10 100 1000; do
+    mkdir -p build/bench
+    tests/bench/many.sh "$many" >build/bench/many.ini
+    count=4
+    full=$(steps $build/tests/bench_pass build/bench/many.ini sampled)
+    empty=$(steps $build/tests/bench_pass build/bench/many.ini empty)
+    report "a pass of $many sampled, pumped and kept, each" 700 \
+        $(((full - empty) / count / many))
+done
 [ "$check" != check ] || exit "$over"

@@ -2,7 +2,7 @@
  * pass costs is the difference of two runs under callgrind, less what the
  * empty loop costs.
  *
- * Use: bench_pass SITE empty|idle|sampled COUNT */
+ * Use: bench_pass SITE empty|idle|sampled COUNT [MS between passes] */
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
@@ -18,6 +18,8 @@ enum how { EMPTY, IDLE, SAMPLED };
 #define RAWS 256
 static int32_t raws[RAWS];
 
+static uint32_t step_ms = 10;
+
 /* What the loop of the benchmark itself costs. */
 static volatile int32_t ignored;
 
@@ -28,7 +30,7 @@ static void hear_all(const struct cup_site *site, uint32_t i, bool empty)
         if (empty)
             ignored = sample.raw;
         else
-            cup_site_hear(site, s, i * 10, sample);
+            cup_site_hear(site, s, i * step_ms, sample);
     }
 }
 
@@ -38,11 +40,11 @@ static void pass(const struct cup_site *site, uint32_t i, enum how how)
     if (how != IDLE)
         hear_all(site, i, how == EMPTY);
     else
-        while (cup_site_ask(site, i * 10, &want))
-            cup_site_hear(site, want.index, i * 10,
+        while (cup_site_ask(site, i * step_ms, &want))
+            cup_site_hear(site, want.index, i * step_ms,
                           (struct cup_sample){.raw = 2000});
     if (how != EMPTY)
-        cup_site_decide(site, i * 10, NULL);
+        cup_site_decide(site, i * step_ms, NULL);
 }
 
 static void make_raws(void)
@@ -60,8 +62,10 @@ static enum how how_of(const char *word)
 
 int main(int argc, char **argv)
 {
-    if (argc != 4)
+    if (argc < 4)
         return 2;
+    if (argc > 4)
+        step_ms = (uint32_t)strtoul(argv[4], NULL, 10);
     struct cup_file *file = cup_file_read(argv[1]);
     const struct cup_plan *plan = file ? cup_file_plan(file) : NULL;
     if (!plan)
@@ -74,9 +78,10 @@ int main(int argc, char **argv)
     if (!state || cup_site_bind(&site, plan, state, size))
         return 1;
     make_raws();
-    for (uint32_t i = 0; i < SETTLE; i++)
+    uint32_t settle = SETTLE / step_ms * 10;
+    for (uint32_t i = 0; i < settle; i++)
         pass(&site, i, SAMPLED);
-    for (uint32_t i = SETTLE; i < SETTLE + count; i++)
+    for (uint32_t i = settle; i < settle + count; i++)
         pass(&site, i, how);
     printf("%zu bytes of state\n", size);
     free(state);

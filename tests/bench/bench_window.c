@@ -16,7 +16,7 @@ int main(int argc, char **argv)
     struct cup_window_state state = {0, 0};
     uint32_t sum = 0;
     uint32_t seed = 1;
-    if (argc != 4)
+    if (argc < 4)
         return 2;
     int trim = atoi(argv[2]);
     struct cup_window shape = {(uint8_t)atoi(argv[1]), (uint8_t)trim};

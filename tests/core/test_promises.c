@@ -170,6 +170,7 @@ static void make_duty(struct world *world, struct chance *chance, int i)
         (cup_index)(world->pumps + some_of(chance, world->valves));
     duty->through = world->through[i];
     duty->through_count = 1;
+    world->plan.routes++;
 }
 
 /* A proof, limits of a day, a shortest run: some pumps have some of them. Days
@@ -427,6 +428,18 @@ static void watch_route(const struct cup_site *site, cup_index i)
               cup_site_place(site, duty->through[v], NULL) == CUP_TRAVEL_OPEN);
 }
 
+/* A valve that does not obey shuts one pass after its pump. */
+static void watch_failing(const struct cup_site *site, struct watch *watch,
+                          cup_index i, uint32_t now_ms, bool on)
+{
+    bool refused = on && cup_pump_is(&site->pumps[i], CUP_PUMP_IS_FAILING);
+    CHECK(!refused || (site->plan->pumps[i].uncounted &&
+                       (!watch->refused || now_ms == watch->refused_ms)));
+    if (refused && !watch->refused)
+        watch->refused_ms = now_ms;
+    watch->refused = refused;
+}
+
 static void watch_output(const struct cup_site *site, struct watch *watch,
                          struct guard_watch *guards, cup_index i,
                          uint32_t now_ms)
@@ -445,13 +458,7 @@ static void watch_output(const struct cup_site *site, struct watch *watch,
         watch_asked(site, watch, i, now_ms);
         watch_route(site, i);
     }
-    /* a valve that does not obey shuts one pass after its pump */
-    bool refused = on && cup_pump_is(&site->pumps[i], CUP_PUMP_IS_FAILING);
-    CHECK(!refused || (pump->uncounted &&
-                       (!watch->refused || now_ms == watch->refused_ms)));
-    if (refused && !watch->refused)
-        watch->refused_ms = now_ms;
-    watch->refused = refused;
+    watch_failing(site, watch, i, now_ms, on);
     if (on && pump->longest_ms > 0) /* promise 3: longest */
         CHECK(now_ms - watch->since_ms < pump->longest_ms);
     watch->on = on;
