@@ -7,9 +7,11 @@
 #include "../ports/lines/lines.h"
 #include "cli.h"
 
-static int run_lines(const struct site *site, struct cup_file_store *journal)
+static int run_lines(const struct site *site, struct cup_file_store *journal,
+                     int faster)
 {
-    struct cup_lines_more more = {.store = journal ? cup_file_store_of(journal)
+    struct cup_lines_more more = {.faster = (uint32_t)faster,
+                                  .store = journal ? cup_file_store_of(journal)
                                                    : NULL};
     if (!cup_lines_run(&site->site, stdin, stdout, stop_flag(), &more))
         return EXIT_DONE;
@@ -18,7 +20,7 @@ static int run_lines(const struct site *site, struct cup_file_store *journal)
     return EXIT_OUTSIDE;
 }
 
-static int run(struct words *words, const char *journal_path)
+static int run(struct words *words, const char *journal_path, int faster)
 {
     struct site site;
     struct cup_file_store *journal = NULL;
@@ -34,7 +36,7 @@ static int run(struct words *words, const char *journal_path)
         }
     }
     if (code == EXIT_DONE)
-        code = run_lines(&site, journal);
+        code = run_lines(&site, journal, faster);
     if (journal)
         cup_file_store_close(journal);
     site_close(&site);
@@ -45,23 +47,28 @@ int run_main(int argc, const char **argv)
 {
     char *port = NULL;
     char *journal = NULL;
+    int faster = 1;
     struct poptOption options[] = {
         {"port", 'p', POPT_ARG_STRING, &port, 0,
          "the hardware: lines (another program, over stdin and stdout)",
          "KIND"},
         {"journal", 'j', POPT_ARG_STRING, &journal, 0,
          "keep settings, trips and totals in a file over restarts", "FILE"},
+        {"faster", 'f', POPT_ARG_INT, &faster, 0,
+         "on the bench: let time run N times faster than the lines say", "N"},
         POPT_AUTOHELP POPT_TABLEEND};
     struct words words;
     int code = EXIT_USAGE;
     if (!words_read(&words, argc, argv, options, "SITE --port KIND", 1, 1))
         code = EXIT_USAGE;
+    else if (faster < 1 || faster > 10000)
+        code = wrong_use(&words, "--faster takes 1 to 10000%s", "");
     else if (!port)
         code = wrong_use(&words, "%s needs --port lines", words.list[0]);
     else if (strcmp(port, "lines") != 0)
         code = wrong_use(&words, "no such port: \"%s\"; expected lines", port);
     else
-        code = run(&words, journal);
+        code = run(&words, journal, faster);
     free(port);
     free(journal);
     words_free(&words);

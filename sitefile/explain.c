@@ -271,4 +271,8 @@ void cup_file_explain(const struct cup_file *file, FILE *out)
     for (cup_index i = 0; i < plan->pump_count; i++)
         explain_never(file, i, out);
     explain_site(file, out);
+    fprintf(out,
+            "\nOn this machine its plan has %u settings that may change, "
+            "and its state\nis %zu bytes.\n",
+            plan->setting_count, cup_site_size(plan));
 }

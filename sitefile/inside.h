@@ -27,6 +27,9 @@ struct tables {
     struct cup_watch *watches;    /* one a tank, two a pump, used or not */
     struct cup_setting *settings; /* CUP_FIELD_COUNT a duty, used or not */
     cup_index *groups;
+    struct cup_bar *bars;
+    int32_t *marks; /* CUP_LAMPS_MOST for each bar */
+    struct cup_signal *signals;
     uint32_t *keys;
     struct cup_checks *checks; /* one a sensor, used or not */
     struct cup_curve *curves;  /* a sensor's, then two a tank */
@@ -71,6 +74,14 @@ void plan_make_duty(struct cup_file *file, const struct thing *thing);
 void plan_make_day(struct cup_file *file, const struct thing *thing);
 void plan_make_alert(struct cup_file *file, const struct thing *thing);
 void plan_make_group(struct cup_file *file, const struct thing *thing);
+
+/* Bars, signals and the panel; in plan_panel.c. */
+void plan_make_bar(struct cup_file *file, const struct thing *thing);
+void plan_make_signal(struct cup_file *file, const struct thing *thing);
+void plan_make_panel(struct cup_file *file, const struct thing *thing);
+
+/* Lamps one bar may have. */
+#define CUP_LAMPS_MOST 16
 
 /* What the site notices of tanks and pumps, once all are made; in
  * plan_watch.c. */

@@ -103,12 +103,23 @@ static bool in_plan(const struct thing *thing)
     return thing->kind >= KIND_SENSOR && thing->kind <= KIND_ALERT;
 }
 
+/* Lamps come after all things: bars, then signals. */
+static void make_lamp_names(struct cup_file *file)
+{
+    size_t next = cup_things(&file->plan);
+    for (int kind = KIND_BAR; kind <= KIND_SIGNAL; kind++)
+        for (size_t i = 0; i < file->things.count; i++)
+            if ((int)file->things.list[i].kind == kind)
+                file->tables.names[next++] = file->things.list[i].section->name;
+}
+
 static void make_names(struct cup_file *file)
 {
     for (size_t i = 0; i < file->things.count; i++)
         if (in_plan(&file->things.list[i]))
             file->tables.names[plan_number(file, (int32_t)i)] =
                 file->things.list[i].section->name;
+    make_lamp_names(file);
 }
 
 /* FNV-1a, with a zero after each text so that "ab" "c" is not "a" "bc". */
@@ -158,6 +169,8 @@ void plan_make(struct cup_file *file)
         [KIND_PUMP] = plan_make_pump,     [KIND_DUTY] = plan_make_duty,
         [KIND_SOURCE] = plan_make_source, [KIND_DAY] = plan_make_day,
         [KIND_ALERT] = plan_make_alert,   [KIND_GROUP] = plan_make_group,
+        [KIND_BAR] = plan_make_bar,       [KIND_SIGNAL] = plan_make_signal,
+        [KIND_PANEL] = plan_make_panel,
     };
     plan_make_tables(file);
     make_names(file);

@@ -144,13 +144,15 @@ static void make_at(const struct duty_making *making, struct cup_turn *turn)
         return;
     snprintf(text, sizeof(text), "%s", value->text);
     turn->at = minutes;
-    while ((word = strtok_r(rest, " \t", &rest)))
-        if (turn->at_count == CUP_TIMES_MOST ||
-            !read_minute(word, &minutes[turn->at_count++])) {
+    while ((word = strtok_r(rest, " \t", &rest))) {
+        uint16_t minute;
+        if (turn->at_count == CUP_TIMES_MOST || !read_minute(word, &minute)) {
             wrong(making, "at",
                   "expected up to 24 times of the clock, such as 06:30 18:10");
             return;
         }
+        minutes[turn->at_count++] = minute;
+    }
 }
 
 /* "tray_float", or "tray above 80%" */

@@ -76,6 +76,13 @@ static void make_duty_tables(struct cup_file *file)
     plan->group_count = (cup_index)count[KIND_GROUP];
     plan->groups = tables->groups =
         table(count[KIND_GROUP], sizeof(*tables->groups));
+    plan->bar_count = (cup_index)count[KIND_BAR];
+    plan->bars = tables->bars = table(count[KIND_BAR], sizeof(*tables->bars));
+    tables->marks =
+        table(count[KIND_BAR] * CUP_LAMPS_MOST, sizeof(*tables->marks));
+    plan->signal_count = (cup_index)count[KIND_SIGNAL];
+    plan->signals = tables->signals =
+        table(count[KIND_SIGNAL], sizeof(*tables->signals));
     plan->keys = tables->keys =
         table(file->things.count, sizeof(*tables->keys));
 }
@@ -140,4 +147,7 @@ void plan_free(struct cup_file *file)
     free(tables->alerts);
     free(tables->groups);
     free(tables->keys);
+    free(tables->bars);
+    free(tables->marks);
+    free(tables->signals);
 }

@@ -229,6 +229,30 @@ static const struct key source_keys[] = {
     COUNTED("baud", false, 300, 921600, "speed of its serial line"),
 };
 
+static const struct key bar_keys[] = {
+    A_THING("of", true, "whose level it shows", "sensor", "tank"),
+    OTHER("lamps", KEY_LATER, true, "its outputs, the lowest lamp first"),
+    OTHER("marks", KEY_LATER, true,
+          "one a lamp, rising: lit while the level is above it"),
+};
+
+static const struct key signal_keys[] = {
+    OTHER("port", KEY_PORT, true, "its output"),
+    ONE_OF("as", false,
+           "lamp: steady when well, blinking when something waits, fast on a "
+           "fault; horn: sounds on a fault; lamp if not given",
+           "lamp", "horn"),
+};
+
+static const struct key panel_keys[] = {
+    OTHER("port", KEY_PORT, true, "where, as the port understands it"),
+    ONE_OF("width", false, "letters of a line; 16 if not given", "16", "20"),
+    TIME("lapse", false, 1000,
+         "a change that nobody keeps is forgotten; 30s if not given"),
+    TIME("light", false, 1000,
+         "its back-light goes out after this; 60s if not given"),
+};
+
 const struct kind cup_kinds[KIND_COUNT] = {
     [KIND_SITE] = {"site", site_keys, COUNT(site_keys), "the whole"},
     [KIND_SENSOR] = {"sensor", sensor_keys, COUNT(sensor_keys),
@@ -245,6 +269,11 @@ const struct kind cup_kinds[KIND_COUNT] = {
                     "what a person must be told"},
     [KIND_GROUP] = {"group", group_keys, COUNT(group_keys),
                     "pumps that share a battery or a line"},
+    [KIND_BAR] = {"bar", bar_keys, COUNT(bar_keys), "lamps that show a level"},
+    [KIND_SIGNAL] = {"signal", signal_keys, COUNT(signal_keys),
+                     "a lamp or a horn for the whole site"},
+    [KIND_PANEL] = {"panel", panel_keys, COUNT(panel_keys),
+                    "two lines and four inputs"},
 };
 
 const char *const cup_pump_styles[] = {"pump", "valve",   "fan", "lamp",

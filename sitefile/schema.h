@@ -69,6 +69,9 @@ enum kind_number {
     KIND_DAY,
     KIND_ALERT,
     KIND_GROUP,
+    KIND_BAR,
+    KIND_SIGNAL,
+    KIND_PANEL,
     KIND_COUNT
 };
 

@@ -392,7 +392,7 @@ static enum kind_number find_kind(const struct ini_section *section,
     if (!entry) {
         problem_error(problems, place,
                       "what is it? expected is = sensor, tank, pump, duty, "
-                      "day, alert, source or group");
+                      "day, alert, source, group, bar, signal or panel");
         return KIND_COUNT;
     }
     for (size_t i = 1; i < KIND_COUNT; i++)
@@ -402,7 +402,8 @@ static enum kind_number find_kind(const struct ini_section *section,
         return KIND_PUMP;
     wrong_word(problems, (struct place){entry->line, entry->text},
                "no such kind; expected sensor, tank, pump, valve, fan, lamp, "
-               "vent, sounder, duty, day, alert, source or group",
+               "vent, sounder, duty, day, alert, source, group, bar, signal or "
+               "panel",
                nearest_kind(entry->value));
     return KIND_COUNT;
 }

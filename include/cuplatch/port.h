@@ -21,7 +21,9 @@
 /* Whatever the port needs; defined by the port. */
 struct cup_port;
 
-/* The time in ms since any moment; wraps after 49.7 days. Cannot fail. */
+/* The time in ms since any moment; wraps after 49.7 days. Cannot fail. On the
+ * bench a port may give it several times faster, so that hours become seconds
+ * and the site need not be touched. */
 uint32_t cup_port_now_ms(struct cup_port *port);
 
 /* One raw sample of a sensor. Within 50 ms; a sensor that takes longer, or
@@ -50,6 +52,11 @@ CUP_MUST_USE enum cup_error cup_port_drive(struct cup_port *port,
  * it is -1, none at 0. Within 1 ms. Only for plans with such outputs. */
 CUP_MUST_USE enum cup_error cup_port_move(struct cup_port *port, cup_index pump,
                                           uint16_t place_pct100, int way);
+
+/* Lights `lit` lamps of a bar, the lowest first; switches a signal, numbered
+ * on after the bars, on (1) or off (0). Within 1 ms; cannot fail. Only for
+ * plans with such. */
+void cup_port_light(struct cup_port *port, cup_index lamp, uint8_t lit);
 
 /* Takes an event away: to a serial line, a log. Within 10 ms; may drop it. */
 void cup_port_tell(struct cup_port *port, const struct cup_event *event);

@@ -22,6 +22,9 @@ const char *cup_mode_code(uint8_t mode);
 const char *cup_unit_symbol(uint8_t unit);
 const char *cup_error_text(enum cup_error error);
 
+/* What the site file calls a setting: "start", or "flood". */
+const char *cup_field_code(CUP_FLASH struct cup_plan *plan, cup_index setting);
+
 /* Decimals shown for a unit: the number is the integer / 10^decimals. */
 uint8_t cup_unit_decimals(uint8_t unit);
 

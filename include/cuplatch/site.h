@@ -19,6 +19,7 @@
 #include "day.h"
 #include "duty.h"
 #include "event.h"
+#include "lamp.h"
 #include "pump.h"
 #include "sensor.h"
 #include "tank.h"
@@ -73,6 +74,9 @@ struct cup_setting {
  *   cells         16-bit cells that all windows need
  *   checks to channels   how many states of each there are
  *   routes        how many duties go through valves
+ *   panel_width   letters of a line of the panel; 0: there is none
+ *   lapse_ms      a change at the panel that nobody keeps is forgotten
+ *   light_ms      its back-light goes out after this
  *   groups        pumps of each group that may run together
  *   names         of every thing, by its number; null when not wanted
  *   keys          of every thing, for the journal: a hash of its name; null
@@ -95,6 +99,11 @@ struct cup_plan {
     cup_index setting_count;
     cup_index group_count;
     cup_index routes;
+    cup_index bar_count;
+    cup_index signal_count;
+    uint8_t panel_width;
+    uint32_t lapse_ms;
+    uint32_t light_ms;
     cup_index checks;
     cup_index proofs;
     cup_index per_days;
@@ -115,6 +124,8 @@ struct cup_plan {
     CUP_FLASH struct cup_alert *alerts;
     CUP_FLASH struct cup_watch *watches;
     CUP_FLASH struct cup_setting *settings;
+    CUP_FLASH struct cup_bar *bars;
+    CUP_FLASH struct cup_signal *signals;
     CUP_FLASH cup_index *groups;
     CUP_FLASH char *CUP_FLASH *names;
     CUP_FLASH uint32_t *keys;
@@ -275,6 +286,12 @@ struct cup_cause cup_site_why_duty(const struct cup_site *site, cup_index duty);
 
 /* The mark that a duty starts or stops at now. */
 int32_t cup_site_mark(const struct cup_site *site, cup_index duty, bool stop);
+
+/* How the site does as a whole: for status lamps and sounders. */
+enum cup_mood cup_site_mood(const struct cup_site *site);
+
+/* Lamps lit of a bar now: none while its level is lost. */
+uint8_t cup_site_lit(const struct cup_site *site, cup_index bar);
 
 /* Whether it is day, as a daylight of the plan says. */
 bool cup_site_is_day(const struct cup_site *site, cup_index day);

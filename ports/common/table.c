@@ -49,3 +49,9 @@ enum cup_error cup_port_move(struct cup_port *port, cup_index pump,
                ? port->table->move(port->self, pump, place_pct100, way)
                : CUP_ERROR_PORT;
 }
+
+void cup_port_light(struct cup_port *port, cup_index lamp, uint8_t lit)
+{
+    if (port->table->light)
+        port->table->light(port->self, lamp, lit);
+}

@@ -14,6 +14,7 @@ struct cup_port_table {
     enum cup_error (*move)(void *self, cup_index pump, uint16_t place_pct100,
                            int way);
     size_t (*bytes)(void *self, cup_index thing, uint8_t *bytes, size_t size);
+    void (*light)(void *self, cup_index lamp, uint8_t lit);
     void (*tell)(void *self, const struct cup_event *event);
     void (*feed)(void *self);
 };

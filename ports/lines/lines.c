@@ -12,6 +12,7 @@
 #include "../common/table.h"
 #include "cuplatch/console.h"
 #include "cuplatch/journal.h"
+#include "cuplatch/panel.h"
 
 /* The most bytes a line may give for one sensor. */
 #define BYTES_MOST 1024
@@ -32,8 +33,12 @@ struct lines {
     const struct cup_store *store;
     struct cup_journal journal;
     json_t *events;
+    json_t *lamps;
+    struct cup_panel panel;
     json_t *answers_to_ask;
     bool journal_fails;
+    uint32_t faster;  /* the site's time runs so many times */
+    uint32_t told_ms; /* the time of the line, as it was told */
     uint32_t t_ms;
     char wrong[300];
 };
@@ -44,6 +49,7 @@ struct line {
     json_t *raws;
     json_t *words;
     json_t *asked;
+    json_t *pressed;
 };
 
 static bool fail(struct lines *lines, const char *form, ...)
@@ -195,13 +201,31 @@ static bool check_asked(struct lines *lines, json_t *asked)
     return true;
 }
 
+static bool check_pressed(struct lines *lines, json_t *pressed)
+{
+    size_t i;
+    json_t *text;
+    if (!json_is_array(pressed) || lines->site->plan->panel_width == 0)
+        return fail(lines, "press: expected a list of inputs, for a site that "
+                           "has a panel");
+    json_array_foreach(
+        pressed, i,
+        text) if (!json_is_string(text) ||
+                  cup_read_input(json_string_value(text)) ==
+                      CUP_INPUT_COUNT) return fail(lines, "press: expected "
+                                                          "next, less, more "
+                                                          "or keep");
+    return true;
+}
+
 static bool read_time(struct lines *lines, json_t *value, uint32_t *t_ms)
 {
     json_int_t time = json_integer_value(value);
     if (!json_is_integer(value) || time < 0 || time > UINT32_MAX)
         return fail(lines, "t_ms: expected a whole number from 0 to %" PRIu32,
                     UINT32_MAX);
-    *t_ms = (uint32_t)time;
+    *t_ms = (uint32_t)time * lines->faster;
+    lines->told_ms = (uint32_t)time;
     return true;
 }
 
@@ -211,11 +235,11 @@ static bool check_keys(struct lines *lines, json_t *json)
     json_t *value;
     json_object_foreach(json, key, value) if (
         strcmp(key, "t_ms") != 0 && strcmp(key, "raw") != 0 &&
-        strcmp(key, "tell") != 0 &&
-        strcmp(key, "ask") !=
+        strcmp(key, "tell") != 0 && strcmp(key, "ask") != 0 &&
+        strcmp(key, "press") !=
             0) return fail(lines,
-                           "unknown key \"%s\": expected t_ms, raw, tell or "
-                           "ask",
+                           "unknown key \"%s\": expected t_ms, raw, tell, ask "
+                           "or press",
                            key);
     return true;
 }
@@ -228,11 +252,13 @@ static bool read_line(struct lines *lines, json_t *json, struct line *line)
     line->raws = json_object_get(json, "raw");
     line->words = json_object_get(json, "tell");
     line->asked = json_object_get(json, "ask");
+    line->pressed = json_object_get(json, "press");
     return check_keys(lines, json) &&
            read_time(lines, json_object_get(json, "t_ms"), &line->t_ms) &&
            (!line->raws || check_raws(lines, line->raws)) &&
            (!line->words || check_words(lines, line->words)) &&
-           (!line->asked || check_asked(lines, line->asked));
+           (!line->asked || check_asked(lines, line->asked)) &&
+           (!line->pressed || check_pressed(lines, line->pressed));
 }
 
 /* The port */
@@ -303,11 +329,20 @@ static enum cup_error move(void *self, cup_index pump, uint16_t place_pct100,
     return CUP_OK;
 }
 
+static void light(void *self, cup_index lamp, uint8_t lit)
+{
+    struct lines *lines = self;
+    cup_index first = cup_things(lines->site->plan);
+    json_object_set_new(lines->lamps, lines->site->plan->names[first + lamp],
+                        json_integer(lit));
+}
+
 static void tell(void *self, const struct cup_event *event)
 {
     struct lines *lines = self;
-    json_array_append_new(lines->events,
-                          cup_json_event(lines->site->plan, event));
+    json_t *json = cup_json_event(lines->site->plan, event);
+    json_object_set_new(json, "t_ms", json_integer(lines->told_ms));
+    json_array_append_new(lines->events, json);
 }
 
 static const struct cup_port_table table = {.now_ms = now_ms,
@@ -315,10 +350,30 @@ static const struct cup_port_table table = {.now_ms = now_ms,
                                             .drive = drive,
                                             .supply = supply,
                                             .move = move,
+                                            .light = light,
                                             .bytes = bytes,
                                             .tell = tell};
 
 /* A pass */
+
+/* Two lines, and whether they are lit. */
+static json_t *show_panel(struct lines *lines)
+{
+    char top[CUP_PANEL_SIZE];
+    char below[CUP_PANEL_SIZE];
+    bool lit =
+        cup_panel_show(&lines->panel, lines->site, lines->t_ms, top, below);
+    return json_pack("{s:s, s:s, s:b}", "top", top, "below", below, "lit", lit);
+}
+
+static void press(struct lines *lines, json_t *pressed)
+{
+    size_t i;
+    json_t *text;
+    json_array_foreach(pressed, i, text)
+        cup_panel_press(&lines->panel, lines->site, lines->t_ms,
+                        cup_read_input(json_string_value(text)));
+}
 
 static void answer(struct lines *lines, FILE *out)
 {
@@ -328,9 +383,13 @@ static void answer(struct lines *lines, FILE *out)
         return;
     }
     json_t *json =
-        json_pack("{s:I, s:o, s:o, s:o}", "t_ms", (json_int_t)lines->t_ms,
+        json_pack("{s:I, s:o, s:o, s:o}", "t_ms", (json_int_t)lines->told_ms,
                   "out", cup_json_outputs(lines->site), "levels",
                   cup_json_levels(lines->site), "events", lines->events);
+    if (json_object_size(lines->lamps) > 0)
+        json_object_set(json, "lamps", lines->lamps);
+    if (lines->site->plan->panel_width > 0)
+        json_object_set_new(json, "panel", show_panel(lines));
     if (json_array_size(lines->answers_to_ask) > 0)
         json_object_set(json, "answers", lines->answers_to_ask);
     cup_json_line(out, json);
@@ -404,6 +463,7 @@ static void step(struct lines *lines, const struct line *line, FILE *out)
     take_raws(lines, line->raws);
     lines->t_ms = line->t_ms;
     steer(lines, line->words);
+    press(lines, line->pressed);
     if (cup_port_pass(&port, lines->site) != CUP_OK)
         return;
     if (lines->store && cup_journal_step(&lines->journal, lines->site))
@@ -483,13 +543,17 @@ enum cup_error cup_lines_run(const struct cup_site *site, FILE *in, FILE *out,
     enum cup_error error = CUP_ERROR_SPACE;
     lines.events = json_array();
     lines.answers_to_ask = json_array();
-    if (lines.events && lines.answers_to_ask && make_answers(&lines, count)) {
+    lines.lamps = json_object();
+    lines.faster = more->faster > 0 ? more->faster : 1;
+    if (lines.events && lines.answers_to_ask && lines.lamps &&
+        make_answers(&lines, count)) {
         take_all(&lines, in, out, stop);
         shut_down(&lines, out);
         error = ferror(out) || lines.journal_fails ? CUP_ERROR_PORT : CUP_OK;
     }
     json_decref(lines.events);
     json_decref(lines.answers_to_ask);
+    json_decref(lines.lamps);
     free_answers(&lines, count);
     return error;
 }

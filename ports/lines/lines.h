@@ -10,10 +10,13 @@
 
 /* What a run may have besides.
  *   watch  is told of each pass instead of `out`, which gets only errors
- *   store  where the journal is kept */
+ *   store  where the journal is kept
+ *   faster how many times faster than the lines say the site's time runs; 0
+ *          is 1 */
 struct cup_lines_more {
     const struct cup_onlooker *watch;
     const struct cup_store *store;
+    uint32_t faster;
 };
 
 /* Runs a site, whose plan has names, until `in` ends or `*stop` is set; then

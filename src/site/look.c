@@ -56,6 +56,47 @@ bool cup_site_runs(const struct cup_site *site, cup_index pump)
            cup_pump_is(&site->pumps[pump], CUP_PUMP_IS_ON);
 }
 
+uint8_t cup_site_lit(const struct cup_site *site, cup_index bar)
+{
+    if (bar >= site->plan->bar_count)
+        return 0;
+    CUP_FLASH struct cup_bar *plan = &site->plan->bars[bar];
+    if (!cup_usable(cup_reading_of(site, plan->about)))
+        return 0;
+    return cup_bar_lit(plan, cup_shown_of(site, plan->about));
+}
+
+/* What has failed, or needs a person. */
+static bool has_fault(const struct cup_site *site)
+{
+    CUP_FLASH struct cup_plan *plan = site->plan;
+    for (cup_index i = 0; i < plan->pump_count; i++)
+        if (cup_pump_is(&site->pumps[i],
+                        CUP_PUMP_IS_TRIPPED | CUP_PUMP_IS_FAILING))
+            return true;
+    for (cup_index i = 0; i < plan->sensor_count; i++)
+        if (site->sensors[i].reading.quality == CUP_QUALITY_LOST)
+            return true;
+    for (cup_index i = 0; i < plan->watch_count; i++)
+        if (site->watches[i].flags & CUP_WATCH_TOLD)
+            return true;
+    for (cup_index i = 0; i < plan->alert_count; i++)
+        if (site->alerts[i].latch.on)
+            return true;
+    return false;
+}
+
+enum cup_mood cup_site_mood(const struct cup_site *site)
+{
+    if (has_fault(site))
+        return CUP_MOOD_FAULT;
+    for (cup_index i = 0; i < site->plan->pump_count; i++)
+        if (cup_pump_is(&site->pumps[i], CUP_PUMP_IS_WANTED) &&
+            !cup_pump_is(&site->pumps[i], CUP_PUMP_IS_ON))
+            return CUP_MOOD_WAITS;
+    return CUP_MOOD_WELL;
+}
+
 bool cup_site_asks(const struct cup_site *site, cup_index duty)
 {
     return duty < site->plan->duty_count && cup_duty_wants(site, duty);

@@ -75,6 +75,21 @@ enum cup_error cup_port_drive_all(struct cup_port *port,
     return first;
 }
 
+static void light_all(struct cup_port *port, const struct cup_site *site,
+                      uint32_t now_ms)
+{
+    CUP_FLASH struct cup_plan *plan = site->plan;
+    if (plan->bar_count + plan->signal_count == 0)
+        return;
+    enum cup_mood mood = cup_site_mood(site);
+    for (cup_index i = 0; i < plan->bar_count; i++)
+        cup_port_light(port, i, cup_site_lit(site, i));
+    for (cup_index i = 0; i < plan->signal_count; i++)
+        cup_port_light(port, (cup_index)(plan->bar_count + i),
+                       plan->signals[i].sounds ? cup_sounder_on(mood, now_ms)
+                                               : cup_status_lit(mood, now_ms));
+}
+
 enum cup_error cup_port_pass(struct cup_port *port, const struct cup_site *site)
 {
     struct cup_sink sink = {take, port};
@@ -82,6 +97,7 @@ enum cup_error cup_port_pass(struct cup_port *port, const struct cup_site *site)
     enum cup_error error = cup_port_ask(port, site, now_ms);
     cup_site_decide(site, now_ms, &sink);
     enum cup_error second = cup_port_drive_all(port, site);
+    light_all(port, site, now_ms);
     cup_port_feed(port);
     return error ? error : second;
 }

@@ -34,6 +34,15 @@ const char *cup_error_text(enum cup_error error)
     return (unsigned)error < COUNT(texts) ? texts[error] : "";
 }
 
+const char *cup_field_code(CUP_FLASH struct cup_plan *plan, cup_index setting)
+{
+    static const char *const codes[] = {CUP_FIELDS(AS_CODE)};
+    CUP_FLASH struct cup_setting *one = &plan->settings[setting];
+    CUP_FLASH struct cup_turn *turn = plan->duties[one->duty].turn;
+    return one->field == CUP_FIELD_RUN && turn->dawn ? "flood"
+                                                     : codes[one->field];
+}
+
 static const struct {
     const char *symbol;
     uint8_t decimals;

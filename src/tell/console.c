@@ -117,11 +117,6 @@ static void ask_days(struct answer *answer)
 
 static void ask_settings(struct answer *answer)
 {
-    static const char *const fields[] = {
-#define X(name, code) code,
-        CUP_FIELDS(X)
-#undef X
-    };
     CUP_FLASH struct cup_plan *plan = answer->site->plan;
     for (cup_index i = 0; i < plan->setting_count; i++) {
         CUP_FLASH struct cup_setting *one = &plan->settings[i];
@@ -129,9 +124,7 @@ static void ask_settings(struct answer *answer)
         uint8_t unit = cup_setting_unit(plan, i);
         add(answer, cup_thing_name(plan, cup_duty_thing(plan, one->duty)));
         add(answer, ".");
-        CUP_FLASH struct cup_turn *turn = plan->duties[one->duty].turn;
-        bool flood = one->field == CUP_FIELD_RUN && turn->dawn;
-        add(answer, flood ? "flood" : fields[one->field]);
+        add(answer, cup_field_code(plan, i));
         add(answer, " ");
         add_value(answer, value, unit);
         if (value != cup_setting_written(plan, i)) {

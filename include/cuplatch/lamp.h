@@ -1,0 +1,36 @@
+/* Lamps and sounders: how full a tank is at a glance, and whether all is well.
+ * Each is worked out from what the site knows; none has a state of its own. */
+#ifndef CUPLATCH_LAMP_H
+#define CUPLATCH_LAMP_H
+
+#include "base.h"
+
+/* A bar of lamps, the lowest first: each is lit while the value is above its
+ * mark. `marks` rise, in the unit of the thing `about`. */
+struct cup_bar {
+    CUP_FLASH int32_t *marks;
+    cup_index about;
+    uint8_t count;
+};
+
+/* How many lamps of a bar are lit at a value. */
+uint8_t cup_bar_lit(CUP_FLASH struct cup_bar *bar, int32_t value);
+
+/* How a site does, the worst last: nothing stands; something wanted has to
+ * wait; something failed or an alert stands. */
+enum cup_mood { CUP_MOOD_WELL, CUP_MOOD_WAITS, CUP_MOOD_FAULT };
+
+/* A lamp or a sounder for the whole site. */
+struct cup_signal {
+    bool sounds;
+};
+
+/* Whether a status lamp is lit now: steadily, half of about a second when
+ * something waits, half of about a quarter of one on a fault. */
+bool cup_status_lit(enum cup_mood mood, uint32_t now_ms);
+
+/* Whether a sounder is on now: two short tones every four seconds on a fault,
+ * else never. */
+bool cup_sounder_on(enum cup_mood mood, uint32_t now_ms);
+
+#endif

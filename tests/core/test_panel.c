@@ -1,0 +1,212 @@
+/* The panel by its four inputs, bars, signals, and what a bed costs. */
+#include "cuplatch/panel.h"
+
+#include <stdlib.h>
+#include <string.h>
+
+#include "../../sitefile/sitefile.h"
+#include "../harness/harness.h"
+
+#define SOIL                                                                   \
+    "[site]\nscan = 1s\n[soil]\nis = sensor\nmeasures = moisture\n"            \
+    "form = counts\nport = adc:0\ndry = 1000\nwet = 0\n"                       \
+    "plausible = 0..1100\nevery = 1s\nsmooth = median 5\n"
+#define PUMP "[pump]\nis = pump\nport = relay:0\nlongest = 1h\nrest = 90s\n"
+#define BED                                                                    \
+    "[bed_of_sea_kale]\nis = duty\nrun = pump\nkeep = soil\nstart = 30%\n"     \
+    "stop = 60%\ndose = 45s\nsoak = 7m\ndoses = 6\n"
+
+struct world {
+    struct cup_file *file;
+    struct cup_site site;
+    void *state;
+    struct cup_panel panel;
+    uint32_t now_ms;
+};
+
+static void open_world(struct world *world, const char *text)
+{
+    FILE *in = fmemopen((void *)text, strlen(text), "r");
+    memset(world, 0, sizeof(*world));
+    world->file = cup_file_read_from(in, "site");
+    fclose(in);
+    cup_file_problems(world->file, stdout);
+    const struct cup_plan *plan = cup_file_plan(world->file);
+    if (!CHECK(plan != NULL) || !plan)
+        abort();
+    world->state = malloc(cup_site_size(plan));
+    CHECK_INT(
+        cup_site_bind(&world->site, plan, world->state, cup_site_size(plan)),
+        CUP_OK);
+}
+
+static void close_world(struct world *world)
+{
+    cup_file_free(world->file);
+    free(world->state);
+}
+
+/* A row of the test: the time, one input (or ""), and what is shown then. */
+struct screen {
+    uint32_t at_ms;
+    int32_t raw;
+    const char *input;
+    const char *top;
+    const char *below;
+    bool lit;
+};
+
+static void show(struct world *world, const struct screen *screen)
+{
+    char top[CUP_PANEL_SIZE];
+    char below[CUP_PANEL_SIZE];
+    world->now_ms = screen->at_ms;
+    harness_at("at %u, %s", screen->at_ms, screen->input);
+    cup_site_hear(&world->site, 0, world->now_ms,
+                  (struct cup_sample){.raw = screen->raw});
+    if (*screen->input)
+        cup_panel_press(&world->panel, &world->site, world->now_ms,
+                        cup_read_input(screen->input));
+    cup_site_decide(&world->site, world->now_ms, NULL);
+    bool lit =
+        cup_panel_show(&world->panel, &world->site, world->now_ms, top, below);
+    CHECK_TEXT(top, screen->top);
+    CHECK_TEXT(below, screen->below);
+    CHECK_INT(lit, screen->lit);
+}
+
+static void show_all(const char *text, const struct screen *screens,
+                     size_t count)
+{
+    struct world world;
+    open_world(&world, text);
+    for (size_t i = 0; i < count; i++)
+        show(&world, &screens[i]);
+    harness_at(NULL);
+    close_world(&world);
+}
+
+CASE(the_panel_pages_changes_keeps_and_lapses)
+{
+    static const struct screen screens[] = {
+        {0, 700, "", "soil            ", "30.00 %         ", false},
+        {1000, 700, "next", "soil            ", "30.00 %         ", true},
+        {2000, 700, "next", "pump            ", "resting 1m 28s  ", true},
+        {3000, 700, "next", "bed_of_sea.start", "30.00 %         ", true},
+        {4000, 700, "more", "bed_of_sea.start", "31.00 % keep?   ", true},
+        {5000, 700, "less", "bed_of_sea.start", "30.00 % keep?   ", true},
+        {6000, 700, "less", "bed_of_sea.start", "29.00 % keep?   ", true},
+        {7000, 700, "keep", "bed_of_sea.start", "29.00 % kept    ", true},
+        {8000, 700, "more", "bed_of_sea.start", "30.00 % keep?   ", true},
+        {38000, 700, "", "bed_of_sea.start", "29.00 %         ", true},
+        {68000, 700, "", "bed_of_sea.start", "29.00 %         ", false},
+        {69000, 700, "more", "bed_of_sea.start", "29.00 %         ", true},
+        {70000, 700, "next", "bed_of_sea_.dose", "45 s            ", true},
+        {71000, 700, "more", "bed_of_sea_.dose", "50 s keep?      ", true},
+        {72000, 700, "keep", "bed_of_sea_.dose", "50 s kept       ", true},
+        {73000, 700, "next", "soil            ", "30.00 %         ", true},
+    };
+    show_all(SOIL PUMP BED "change = start dose\n[door]\nis = panel\n"
+                           "port = panel:0\n",
+             screens, sizeof(screens) / sizeof(screens[0]));
+}
+
+CASE(a_mark_that_would_cross_the_other_is_refused)
+{
+    static const struct screen screens[] = {
+        {0, 100, "", "soil                ", "90.00 %             ", false},
+        {1000, 100, "next", "soil                ", "90.00 %             ",
+         true},
+        {2000, 100, "next", "pump                ", "resting 1m 28s      ",
+         true},
+        {3000, 100, "next", "bed.start           ", "59.00 %             ",
+         true},
+        {4000, 100, "more", "bed.start           ", "60.00 % keep?       ",
+         true},
+        {5000, 100, "keep", "bed.start           ", "60.00 % refused     ",
+         true},
+        {6000, 100, "less", "bed.start           ", "59.00 % keep?       ",
+         true},
+    };
+    show_all(SOIL PUMP "[bed]\nis = duty\nrun = pump\nkeep = soil\n"
+                       "start = 59%\nstop = 60%\nchange = start\n"
+                       "[door]\nis = panel\nport = panel:0\nwidth = 20\n",
+             screens, sizeof(screens) / sizeof(screens[0]));
+}
+
+CASE(a_bar_is_lit_up_to_the_level)
+{
+    static const int32_t marks[] = {1500, 4000, 6500, 9200};
+    static const struct cup_bar bar = {marks, 0, 4};
+    static const int32_t lit[][2] = {{0, 0},    {1500, 0}, {1501, 1}, {4001, 2},
+                                     {6501, 3}, {9200, 3}, {9201, 4}};
+    for (size_t i = 0; i < sizeof(lit) / sizeof(lit[0]); i++)
+        CHECK_INT(cup_bar_lit(&bar, lit[i][0]), lit[i][1]);
+}
+
+/* Share of a minute that a pattern is on, in per cent. */
+static int share(bool (*pattern)(enum cup_mood, uint32_t), enum cup_mood mood,
+                 int *changes)
+{
+    int on = 0;
+    bool before = pattern(mood, 0);
+    *changes = 0;
+    for (uint32_t ms = 0; ms < 65536; ms++) {
+        bool now = pattern(mood, ms);
+        on += now;
+        *changes += now != before;
+        before = now;
+    }
+    return (on * 100 + 32768) / 65536;
+}
+
+CASE(a_status_lamp_is_steady_blinks_or_is_fast_and_a_horn_sounds_on_faults)
+{
+    int changes;
+    CHECK_INT(share(cup_status_lit, CUP_MOOD_WELL, &changes), 100);
+    CHECK_INT(share(cup_status_lit, CUP_MOOD_WAITS, &changes), 50);
+    CHECK_INT(changes, 127);
+    CHECK_INT(share(cup_status_lit, CUP_MOOD_FAULT, &changes), 50);
+    CHECK_INT(changes, 511);
+    CHECK_INT(share(cup_sounder_on, CUP_MOOD_WELL, &changes), 0);
+    CHECK_INT(share(cup_sounder_on, CUP_MOOD_WAITS, &changes), 0);
+    CHECK(share(cup_sounder_on, CUP_MOOD_FAULT, &changes) > 5);
+}
+
+CASE(the_mood_is_well_waits_or_is_a_fault)
+{
+    struct world world;
+    open_world(&world, SOIL PUMP BED);
+    cup_site_hear(&world.site, 0, 0, (struct cup_sample){.raw = 500});
+    cup_site_decide(&world.site, 0, NULL);
+    CHECK_INT(cup_site_mood(&world.site), CUP_MOOD_WELL);
+    for (uint32_t t = 1000; t < 6000; t += 1000) {
+        cup_site_hear(&world.site, 0, t, (struct cup_sample){.raw = 900});
+        cup_site_decide(&world.site, t, NULL);
+    }
+    CHECK_INT(cup_site_mood(&world.site), CUP_MOOD_WAITS);
+    cup_site_decide(&world.site, 60000, NULL);
+    CHECK_INT(cup_site_mood(&world.site), CUP_MOOD_FAULT);
+    close_world(&world);
+}
+
+static size_t size_of(const char *text)
+{
+    struct world world;
+    open_world(&world, text);
+    size_t size = cup_site_size(world.site.plan);
+    close_world(&world);
+    return size;
+}
+
+CASE(a_dosed_bed_costs_at_most_90_bytes_and_125_with_all)
+{
+    size_t bed = size_of(SOIL PUMP BED) - size_of("[site]\nscan = 1s\n");
+    size_t all = size_of(SOIL PUMP "proof = soil above 20% in 30s\n" BED
+                                   "change = start stop dose\n") -
+                 size_of("[site]\nscan = 1s\n") -
+                 sizeof(struct cup_watch_state);
+    harness_at("%zu and %zu bytes", bed, all);
+    CHECK(bed <= 90 && all <= 125);
+    harness_at(NULL);
+}
