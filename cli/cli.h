@@ -20,6 +20,8 @@ int calibrate_main(int argc, const char **argv);
 int look_main(int argc, const char **argv);
 int replay_main(int argc, const char **argv);
 int run_main(int argc, const char **argv);
+int rehearse_main(int argc, const char **argv);
+int plot_main(int argc, const char **argv);
 
 /* A command line: options as popt wants them, and the words after them. */
 struct words {
@@ -35,6 +37,13 @@ struct words {
 bool words_read(struct words *words, int argc, const char **argv,
                 const struct poptOption *options, const char *usage, int least,
                 int most);
+
+/* The same, for an option that may be given many times: each time popt reports
+ * it (with any value above 0) what it left in `*each` goes into `list`. */
+bool words_read_each(struct words *words, int argc, const char **argv,
+                     const struct poptOption *options, const char *usage,
+                     int least, int most, char **each, const char **list,
+                     int *count, int list_most);
 void words_free(struct words *words);
 
 /* Tells of a wrong use on stderr, with the usage. Returns EXIT_USAGE. */

@@ -34,9 +34,10 @@ static bool take_words(struct words *words, int most)
     return true;
 }
 
-bool words_read(struct words *words, int argc, const char **argv,
-                const struct poptOption *options, const char *usage, int least,
-                int most)
+bool words_read_each(struct words *words, int argc, const char **argv,
+                     const struct poptOption *options, const char *usage,
+                     int least, int most, char **each, const char **list,
+                     int *count, int list_most)
 {
     *words = (struct words){0};
     snprintf(words->name, sizeof(words->name), "cuplatch %s", argv[0]);
@@ -44,7 +45,10 @@ bool words_read(struct words *words, int argc, const char **argv,
     words->context = poptGetContext(words->name, argc, argv, options, 0);
     words->usage = usage;
     poptSetOtherOptionHelp(words->context, usage);
-    int next = poptGetNextOpt(words->context);
+    int next;
+    while ((next = poptGetNextOpt(words->context)) > 0)
+        if (*count < list_most)
+            list[(*count)++] = *each;
     if (next < -1) {
         fprintf(stderr, "cuplatch: %s: %s\n",
                 poptBadOption(words->context, POPT_BADOPTION_NOALIAS),
@@ -59,6 +63,15 @@ bool words_read(struct words *words, int argc, const char **argv,
         return false;
     }
     return true;
+}
+
+bool words_read(struct words *words, int argc, const char **argv,
+                const struct poptOption *options, const char *usage, int least,
+                int most)
+{
+    int count = 0;
+    return words_read_each(words, argc, argv, options, usage, least, most, NULL,
+                           NULL, &count, 0);
 }
 
 void words_free(struct words *words)

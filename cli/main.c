@@ -13,6 +13,8 @@ static const struct command {
     {"look", look_main, "bench: watch raw values, quality and rejects"},
     {"calibrate", calibrate_main,
      "bench: from dry and wet, or empty and full, into the site file"},
+    {"rehearse", rehearse_main, "days in seconds, against a simulated garden"},
+    {"plot", plot_main, "a rehearsal as a picture"},
     {"replay", replay_main, "play a recorded log: what would it have done?"},
     {"run", run_main, "run a site over a port"},
 };

@@ -33,7 +33,7 @@ struct cup_proof {
 /* All zero is the beginning. */
 struct cup_proof_state {
     int32_t base;
-    int32_t gained;
+    int32_t gained;   /* in earlier parts; of ABOVE: 1 once it was above */
     uint32_t from_ms; /* our time when this part of the window began */
     uint32_t ran_ms;  /* in its earlier parts */
     uint8_t mixed;    /* another pump moved the tank in this window */
@@ -54,6 +54,11 @@ void cup_proof_stop(CUP_FLASH struct cup_proof *proof,
 /* ms of running until the window is judged. */
 uint32_t cup_proof_left(CUP_FLASH struct cup_proof *proof,
                         const struct cup_proof_state *state, uint32_t now_ms);
+
+/* A sensor's value while its pump runs: kept for a window that is made of
+ * several runs, in each of which the value has to rise anew. */
+void cup_proof_see(CUP_FLASH struct cup_proof *proof,
+                   struct cup_proof_state *state, int32_t value);
 
 /* What a window came to. */
 enum cup_verdict { CUP_PROVED, CUP_UNSURE, CUP_FAILED };

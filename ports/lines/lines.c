@@ -244,21 +244,31 @@ static bool check_keys(struct lines *lines, json_t *json)
     return true;
 }
 
+/* Each part of a line that may be left out, and what holds it to be right. */
+static const struct part {
+    const char *key;
+    bool (*check)(struct lines *lines, json_t *value);
+    size_t at;
+} parts[] = {{"raw", check_raws, offsetof(struct line, raws)},
+             {"tell", check_words, offsetof(struct line, words)},
+             {"ask", check_asked, offsetof(struct line, asked)},
+             {"press", check_pressed, offsetof(struct line, pressed)}};
+
 static bool read_line(struct lines *lines, json_t *json, struct line *line)
 {
     if (!json_is_object(json))
         return fail(lines, "expected an object such as {\"t_ms\": 0, "
                            "\"raw\": {}}");
-    line->raws = json_object_get(json, "raw");
-    line->words = json_object_get(json, "tell");
-    line->asked = json_object_get(json, "ask");
-    line->pressed = json_object_get(json, "press");
-    return check_keys(lines, json) &&
-           read_time(lines, json_object_get(json, "t_ms"), &line->t_ms) &&
-           (!line->raws || check_raws(lines, line->raws)) &&
-           (!line->words || check_words(lines, line->words)) &&
-           (!line->asked || check_asked(lines, line->asked)) &&
-           (!line->pressed || check_pressed(lines, line->pressed));
+    if (!check_keys(lines, json) ||
+        !read_time(lines, json_object_get(json, "t_ms"), &line->t_ms))
+        return false;
+    for (size_t i = 0; i < sizeof(parts) / sizeof(parts[0]); i++) {
+        json_t *value = json_object_get(json, parts[i].key);
+        *(json_t **)((char *)line + parts[i].at) = value;
+        if (value && !parts[i].check(lines, value))
+            return false;
+    }
+    return true;
 }
 
 /* The port */

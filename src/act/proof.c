@@ -18,6 +18,13 @@ static int32_t gain(CUP_FLASH struct cup_proof *proof,
     return held_to_range(state->gained + change);
 }
 
+void cup_proof_see(CUP_FLASH struct cup_proof *proof,
+                   struct cup_proof_state *state, int32_t value)
+{
+    if (proof->kind == CUP_PROOF_ABOVE && value >= proof->change)
+        state->gained = 1;
+}
+
 void cup_proof_start(struct cup_proof_state *state, uint32_t now_ms,
                      int32_t value)
 {
@@ -30,7 +37,8 @@ void cup_proof_stop(CUP_FLASH struct cup_proof *proof,
                     int32_t value)
 {
     uint32_t ran = cup_elapsed(now_ms, state->from_ms);
-    state->gained = gain(proof, state, value);
+    if (proof->kind != CUP_PROOF_ABOVE)
+        state->gained = gain(proof, state, value);
     state->ran_ms += cup_least(ran, proof->within_ms - state->ran_ms);
 }
 
@@ -70,11 +78,13 @@ enum cup_verdict cup_proof_judge(CUP_FLASH struct cup_proof *proof,
     bool above = proof->kind == CUP_PROOF_ABOVE;
     int32_t shown = above ? value : gain(proof, state, value);
     bool mixed = state->mixed;
+    bool shows = shown >= proof->change ||
+                 (above && state->ran_ms > 0 && state->gained > 0);
     *cause = (struct cup_cause){shown, proof->change, proof->about,
                                 reasons[proof->kind]};
     begin_again(state, now_ms, value);
     if (mixed)
         return judge_mixed(state, cause);
     state->unsure = 0;
-    return shown >= proof->change ? CUP_PROVED : CUP_FAILED;
+    return shows ? CUP_PROVED : CUP_FAILED;
 }

@@ -102,6 +102,7 @@ static struct cup_cause check_proof(const struct cup_pass *pass, cup_index i)
                              CUP_REASON_PROOF_LOST);
     if (is_mixed(site, plan))
         state->mixed = 1;
+    cup_proof_see(proof, state, cup_depth_of(site, proof->about));
     if (cup_proof_left(proof, state, pass->now) > 0)
         return cause;
     enum cup_verdict verdict = cup_proof_judge(

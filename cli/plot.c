@@ -1,0 +1,330 @@
+/* cuplatch plot DIR -o FILE: what a rehearsal left, as one picture: levels
+ * with their marks, runs as bars, blocked time hatched, alerts flagged, nights
+ * shaded, on one time axis. gnuplot draws. */
+#include <errno.h>
+#include <inttypes.h>
+#include <jansson.h>
+#include <stdlib.h>
+#include <string.h>
+#include <unistd.h>
+
+#include "cli.h"
+#include "record.h"
+
+#define PANELS_MOST 8
+#define LINES_MOST 8
+
+/* Levels of one unit share a panel. */
+struct panel {
+    const char *unit;
+    int columns[LINES_MOST];
+    const char *names[LINES_MOST];
+    int count;
+};
+
+struct plot {
+    const char *dir;
+    FILE *to; /* gnuplot reads it */
+    json_t *site;
+    struct panel panels[PANELS_MOST];
+    int panel_count;
+    int first_pump; /* column of the levels */
+    double days;
+};
+
+/* Colours that differ in lightness, too: made for us, by eye. */
+static const char *const colours[] = {"#1b6e8c", "#c2571a", "#4f7d2a",
+                                      "#7a3b8f", "#a88700", "#2f4858",
+                                      "#b03060", "#5b8fb9"};
+
+/* What growers look at: beds, tanks, and what keeps a duty. */
+static bool is_shown(const struct plot *plot, json_t *level)
+{
+    size_t i;
+    json_t *mark;
+    const char *name = json_string_value(json_object_get(level, "name"));
+    if (json_is_true(json_object_get(level, "tank")))
+        return true;
+    json_array_foreach(
+        json_object_get(plot->site, "marks"), i,
+        mark) if (strcmp(json_string_value(json_object_get(mark, "of")),
+                         name) == 0) return true;
+    return false;
+}
+
+static void add_level(struct plot *plot, json_t *level, int column)
+{
+    const char *unit = json_string_value(json_object_get(level, "unit"));
+    bool tank = json_is_true(json_object_get(level, "tank"));
+    const char *title = tank ? "tanks, %" : unit;
+    if (!tank && strcmp(unit, "%") == 0)
+        title = "soil and air, %";
+    int p = 0;
+    while (p < plot->panel_count && strcmp(plot->panels[p].unit, title) != 0)
+        p++;
+    if (p == PANELS_MOST)
+        return;
+    if (p == plot->panel_count)
+        plot->panels[plot->panel_count++] = (struct panel){.unit = title};
+    struct panel *panel = &plot->panels[p];
+    if (panel->count == LINES_MOST)
+        return;
+    panel->columns[panel->count] = column;
+    panel->names[panel->count++] =
+        json_string_value(json_object_get(level, "name"));
+}
+
+static void sort_levels(struct plot *plot)
+{
+    size_t i;
+    json_t *level;
+    json_t *levels = json_object_get(plot->site, "levels");
+    json_array_foreach(levels, i, level) if (is_shown(plot, level))
+        add_level(plot, level, (int)i + 2);
+    plot->first_pump = (int)json_array_size(levels) + 2;
+}
+
+/* The last second in the levels: how long it was. */
+static double days_of(const char *dir)
+{
+    char path[500];
+    char line[4000];
+    double s = 0;
+    snprintf(path, sizeof(path), "%s/levels.csv", dir);
+    FILE *in = fopen(path, "r");
+    while (in && fgets(line, sizeof(line), in))
+        s = strtod(line, NULL);
+    if (in)
+        fclose(in);
+    return s / 86400;
+}
+
+static void write_marks(const struct plot *plot, const struct panel *panel)
+{
+    size_t i;
+    json_t *mark;
+    json_array_foreach(json_object_get(plot->site, "marks"), i, mark)
+    {
+        const char *of = json_string_value(json_object_get(mark, "of"));
+        for (int l = 0; l < panel->count; l++)
+            if (strcmp(panel->names[l], of) == 0)
+                fprintf(plot->to,
+                        ", %.10g with lines dt 2 lw 0.8 lc rgb '%s' notitle, "
+                        "%.10g with lines dt 2 lw 0.8 lc rgb '%s' notitle",
+                        json_number_value(json_object_get(mark, "start")),
+                        colours[l],
+                        json_number_value(json_object_get(mark, "stop")),
+                        colours[l]);
+    }
+}
+
+static void write_panel(const struct plot *plot, const struct panel *panel)
+{
+    fprintf(plot->to, "set ylabel '%s'\nset autoscale y\n", panel->unit);
+    if (strchr(panel->unit, '%'))
+        fprintf(plot->to, "set yrange [0:100]\n");
+    fprintf(plot->to, "plot ");
+    for (int l = 0; l < panel->count; l++)
+        fprintf(plot->to,
+                "%s'%s/levels.csv' using ($1/86400):%d with lines lw 1.6 lc "
+                "rgb '%s' title '%s'",
+                l ? ", " : "", plot->dir, panel->columns[l], colours[l],
+                panel->names[l]);
+    write_marks(plot, panel);
+    fprintf(plot->to, "\nset autoscale y\n");
+}
+
+/* Nights by the clock of the days: 21:00 to 05:00, behind everything. */
+static void write_nights(const struct plot *plot)
+{
+    int object = 1;
+    for (int day = -1; day < plot->days && object < 800; day++)
+        fprintf(plot->to,
+                "set object %d rectangle from first %.4f, graph 0 to first "
+                "%.4f, graph 1 fc rgb '#e9e6f2' fs solid noborder behind\n",
+                object++, day + 21 / 24.0, day + 1 + 5 / 24.0);
+}
+
+/* Whether an event is of a pump, which row it has then. */
+static int row_of(const struct plot *plot, json_t *event)
+{
+    size_t i;
+    json_t *pump;
+    const char *of = json_string_value(json_object_get(event, "of"));
+    json_array_foreach(json_object_get(plot->site, "pumps"), i,
+                       pump) if (strcmp(json_string_value(pump), of) ==
+                                 0) return (int)i;
+    return -1;
+}
+
+static void write_span(FILE *to, int row, double from_s, double to_s,
+                       const char *what)
+{
+    fprintf(to, "%s %d %.6f %.6f\n", what, row, from_s / 86400, to_s / 86400);
+}
+
+/* Runs, blocks and alerts as spans, in a file of their own beside the rest. */
+static void write_spans(const struct plot *plot, FILE *to)
+{
+    char path[500];
+    char *line = NULL;
+    size_t size = 0;
+    double on[256];
+    double off[256];
+    for (int i = 0; i < 256; i++)
+        on[i] = off[i] = -1;
+    snprintf(path, sizeof(path), "%s/events.jsonl", plot->dir);
+    FILE *in = fopen(path, "r");
+    while (in && getline(&line, &size, in) > 0) {
+        json_t *event = json_loads(line, 0, NULL);
+        const char *kind = json_string_value(json_object_get(event, "kind"));
+        double s = json_number_value(json_object_get(event, "s"));
+        int row = event ? row_of(plot, event) : -1;
+        bool alert =
+            kind && (strcmp(kind, "alert") == 0 || strcmp(kind, "leak") == 0 ||
+                     strcmp(kind, "trip") == 0);
+        if (alert)
+            write_span(to, row < 0 ? -1 : row, s, s, "flag");
+        if (kind && row >= 0 && row < 256) {
+            if (strcmp(kind, "start") == 0)
+                on[row] = s;
+            if (strcmp(kind, "stop") == 0 && on[row] >= 0) {
+                write_span(to, row, on[row], s, "run");
+                on[row] = -1;
+            }
+            if (strcmp(kind, "block") == 0 && off[row] < 0)
+                off[row] = s;
+            if (strcmp(kind, "clear") == 0 && off[row] >= 0) {
+                write_span(to, row, off[row], s, "block");
+                off[row] = -1;
+            }
+        }
+        json_decref(event);
+    }
+    for (int i = 0; i < 256; i++) {
+        if (on[i] >= 0)
+            write_span(to, i, on[i], plot->days * 86400, "run");
+        if (off[i] >= 0)
+            write_span(to, i, off[i], plot->days * 86400, "block");
+    }
+    free(line);
+    if (in)
+        fclose(in);
+}
+
+static void write_runs(const struct plot *plot)
+{
+    size_t i;
+    json_t *pump;
+    json_t *pumps = json_object_get(plot->site, "pumps");
+    int count = (int)json_array_size(pumps);
+    fprintf(plot->to,
+            "set ylabel ''\nunset key\nset yrange [-1.6:%d.6]\nset ytics (",
+            count - 1);
+    json_array_foreach(pumps, i, pump) fprintf(
+        plot->to, "%s'%s' %d", i ? ", " : "", json_string_value(pump), (int)i);
+    fprintf(plot->to,
+            ", 'alerts' -1)\nplot '< grep ^block %s/spans.txt' using "
+            "3:2:3:4:($2-0.38):($2+0.38) with boxxyerror fs pattern 4 border "
+            "lc rgb '#b03a2e', '< grep ^run %s/spans.txt' using "
+            "3:2:3:4:($2-0.28):($2+0.28) with boxxyerror fs solid 1 border lc "
+            "rgb '#1b6e8c', '< grep ^flag %s/spans.txt' using 3:2 with points "
+            "pt 9 ps 1.2 lc rgb '#b03a2e'\n",
+            plot->dir, plot->dir, plot->dir);
+}
+
+static void write_all(const struct plot *plot, const char *to)
+{
+    size_t length = strlen(to);
+    bool svg = length > 4 && strcmp(to + length - 4, ".svg") == 0;
+    double height = 0.94;
+    double runs = 0.34;
+    double each = (height - runs) / (plot->panel_count ? plot->panel_count : 1);
+    const char *name = json_string_value(json_object_get(plot->site, "name"));
+    fprintf(plot->to,
+            "set terminal %s size 1280,%d font 'DejaVu Sans,%d' "
+            "background rgb 'white'\nset output '%s'\nset datafile separator "
+            "','\nset multiplot\nset lmargin at screen 0.10\nset rmargin at "
+            "screen 0.87\nset xrange [0:%.6f]\nset grid xtics lc rgb "
+            "'#cccccc'\nset border 3\nset tics nomirror\nset key outside right "
+            "center\nset format x ''\nset title \"%s\" noenhanced\nset key "
+            "noenhanced\n",
+            svg ? "svg" : "pngcairo", 800, 10, to,
+            plot->days > 0 ? plot->days : 1, name);
+    write_nights(plot);
+    for (int p = 0; p < plot->panel_count; p++) {
+        fprintf(plot->to,
+                "set tmargin at screen %.4f\nset bmargin at screen %.4f\n",
+                height - p * each, height - (p + 1) * each + 0.02);
+        write_panel(plot, &plot->panels[p]);
+        fprintf(plot->to, "unset title\n");
+    }
+    fprintf(plot->to,
+            "set tmargin at screen %.4f\nset bmargin at screen 0.07\nset "
+            "format x '%%g'\nset xlabel 'days'\nset datafile separator "
+            "whitespace\nset ytics noenhanced\n",
+            runs - 0.02);
+    write_runs(plot);
+    fprintf(plot->to, "unset multiplot\n");
+}
+
+static int draw(struct plot *plot, const char *to)
+{
+    char path[500];
+    snprintf(path, sizeof(path), "%s/spans.txt", plot->dir);
+    FILE *spans = fopen(path, "w");
+    if (!spans) {
+        fprintf(stderr, "cuplatch: %s: %s\n", path, strerror(errno));
+        return EXIT_OUTSIDE;
+    }
+    write_spans(plot, spans);
+    fclose(spans);
+    plot->to = popen("gnuplot 2>/dev/null", "w");
+    if (plot->to)
+        write_all(plot, to);
+    int status = plot->to ? pclose(plot->to) : -1;
+    unlink(path);
+    if (status == 0)
+        return EXIT_DONE;
+    fprintf(stderr,
+            "cuplatch: %s: gnuplot could not draw it; is the package "
+            "gnuplot-nox installed?\n",
+            to);
+    return EXIT_OUTSIDE;
+}
+
+int plot_record(const char *dir, const char *to)
+{
+    char path[500];
+    json_error_t error;
+    struct plot plot = {.dir = dir, .days = days_of(dir)};
+    snprintf(path, sizeof(path), "%s/site.json", dir);
+    plot.site = json_load_file(path, 0, &error);
+    if (!plot.site) {
+        fprintf(stderr, "cuplatch: %s: %s\n", path, error.text);
+        return EXIT_USAGE;
+    }
+    sort_levels(&plot);
+    int code = draw(&plot, to);
+    json_decref(plot.site);
+    return code;
+}
+
+int plot_main(int argc, const char **argv)
+{
+    char *to = NULL;
+    struct poptOption options[] = {{"output", 'o', POPT_ARG_STRING, &to, 0,
+                                    "the picture: .png or .svg", "FILE"},
+                                   POPT_AUTOHELP POPT_TABLEEND};
+    struct words words;
+    int code = EXIT_USAGE;
+    if (!words_read(&words, argc, argv, options, "DIR -o FILE", 1, 1))
+        code = EXIT_USAGE;
+    else if (!to)
+        code = wrong_use(&words, "%s needs -o FILE", words.list[0]);
+    else
+        code = plot_record(words.list[0], to);
+    free(to);
+    words_free(&words);
+    return code;
+}

@@ -1,0 +1,31 @@
+/* What a rehearsal leaves behind: events (JSON Lines), levels (CSV), the raw
+ * log (CSV, for replay), and a picture of them. */
+#ifndef CUPLATCH_CLI_RECORD_H
+#define CUPLATCH_CLI_RECORD_H
+
+#include "../ports/common/onlooker.h"
+#include "../sitefile/sitefile.h"
+
+struct record;
+
+/* Makes the directory if need be, and its files. Null, told on stderr, when
+ * that cannot be done. */
+struct record *record_open(const char *dir, const struct cup_file *file,
+                           const struct cup_site *site, uint32_t from_s);
+
+/* An event at that second of the rehearsal. */
+void record_event(struct record *record, uint64_t now_s,
+                  const struct cup_event *event);
+
+/* Gets every pass. */
+struct cup_onlooker *record_onlooker(struct record *record);
+
+/* Draws the picture, and tells where things are when `tells`. False when
+ * something could not be written. */
+bool record_close(struct record *record, bool tells);
+
+/* Draws what is in a directory into a file, PNG or SVG by its end. Returns an
+ * exit code. */
+int plot_record(const char *dir, const char *to);
+
+#endif

@@ -1,0 +1,389 @@
+/* cuplatch rehearse SITE --garden GARDEN --days N: days in seconds, against a
+ * simulated garden. The summary is the garden's truth, not what the controller
+ * believed. */
+#include <errno.h>
+#include <inttypes.h>
+#include <stdlib.h>
+#include <string.h>
+#include <sys/stat.h>
+#include <unistd.h>
+
+#include "../ports/common/json.h"
+#include "../ports/sim/sim.h"
+#include "cli.h"
+#include "cuplatch/say.h"
+#include "record.h"
+
+#define FAULTS_MOST 16
+
+/* What was asked for on the command line. */
+struct wishes {
+    const char *garden;
+    const char *out;
+    const char *faults[FAULTS_MOST];
+    int fault_count;
+    double days;
+    uint32_t seed;
+    uint32_t from_s;
+    bool json;
+    bool story;
+};
+
+/* What the events of a rehearsal came to, for each pump and in all. */
+struct count {
+    unsigned blocks[CUP_REASON_COUNT];
+    unsigned trips;
+    unsigned locks;
+};
+
+struct rehearsal {
+    const struct cup_site *site;
+    struct garden *garden;
+    struct record *record;
+    struct count *pumps;
+    unsigned alerts;
+    unsigned boots;
+    unsigned events;
+    bool story;
+    uint64_t now_s;
+    uint32_t from_s;
+};
+
+static void count_pump(struct count *count, const struct cup_event *event,
+                       const struct cup_pump_state *pump)
+{
+    bool guarded = event->kind == CUP_KIND_STOP && pump->no != CUP_REASON_NONE;
+    if (event->kind == CUP_KIND_BLOCK || guarded)
+        count->blocks[event->cause.reason]++;
+    count->trips += event->kind == CUP_KIND_TRIP;
+    count->locks += event->kind == CUP_KIND_LOCK;
+}
+
+static void print_event(const struct rehearsal *rehearsal,
+                        const struct cup_event *event)
+{
+    char why[CUP_SENTENCE_SIZE];
+    const struct cup_plan *plan = rehearsal->site->plan;
+    bool over = event->kind == CUP_KIND_CLEAR || event->kind == CUP_KIND_OVER;
+    uint64_t s = rehearsal->now_s;
+    cup_say_cause(why, sizeof(why), plan, event->of, &event->cause, over);
+    printf("day %2" PRIu64 " %02" PRIu64 ":%02" PRIu64 "  %-12s %-8s %s\n",
+           s / 86400 + 1, s / 3600 % 24, s / 60 % 60,
+           cup_thing_name(plan, event->of), cup_kind_code(event->kind), why);
+}
+
+/* What a tired grower wants to read as it goes by: not each run. */
+static bool is_news(const struct cup_event *event)
+{
+    return event->kind == CUP_KIND_TRIP || event->kind == CUP_KIND_LOCK ||
+           event->kind == CUP_KIND_ALERT || event->kind == CUP_KIND_LEAK ||
+           event->kind == CUP_KIND_OVER || event->kind == CUP_KIND_BOOT ||
+           (event->kind == CUP_KIND_QUALITY &&
+            event->cause.reason != CUP_REASON_READABLE);
+}
+
+static void take(void *self, const struct cup_event *event)
+{
+    struct rehearsal *rehearsal = self;
+    const struct cup_plan *plan = rehearsal->site->plan;
+    cup_index first = cup_pump_thing(plan, 0);
+    rehearsal->events++;
+    rehearsal->boots += event->kind == CUP_KIND_BOOT;
+    rehearsal->alerts +=
+        event->kind == CUP_KIND_ALERT || event->kind == CUP_KIND_LEAK;
+    if (event->of != CUP_NONE && event->of >= first &&
+        event->of < first + plan->pump_count)
+        count_pump(&rehearsal->pumps[event->of - first], event,
+                   &rehearsal->site->pumps[event->of - first]);
+    if (rehearsal->record)
+        record_event(rehearsal->record, rehearsal->now_s, event);
+    if (rehearsal->story && is_news(event))
+        print_event(rehearsal, event);
+}
+
+/* The summary */
+
+static void print_beds(const struct garden *garden)
+{
+    for (int i = 0; i < garden_beds(garden); i++) {
+        struct garden_bed bed = garden_bed_truth(garden, i);
+        printf("  %-12s %6.1f h too dry, %6.1f h right, %5.1f h too wet; "
+               "given %.0f L\n",
+               bed.name, bed.dry_h, bed.right_h, bed.wet_h, bed.given_l);
+    }
+}
+
+static void print_vessels(const struct garden *garden)
+{
+    for (int i = 0; i < garden_vessels(garden); i++) {
+        struct garden_vessel vessel = garden_vessel_truth(garden, i);
+        printf("  %-12s %5.1f %% to %5.1f %% of %.0f L", vessel.name,
+               100 * vessel.lowest_l / vessel.capacity_l,
+               100 * vessel.highest_l / vessel.capacity_l, vessel.capacity_l);
+        if (vessel.overflow_l > 0.05)
+            printf(", %.1f L overflowed", vessel.overflow_l);
+        if (vessel.leaked_l > 0.05)
+            printf(", %.1f L leaked away", vessel.leaked_l);
+        printf("\n");
+    }
+}
+
+static void print_blocks(const struct count *count)
+{
+    const char *before = "; kept off by ";
+    for (uint8_t reason = 0; reason < CUP_REASON_COUNT; reason++)
+        if (count->blocks[reason] > 0) {
+            printf("%s%s %u", before, cup_reason_code(reason),
+                   count->blocks[reason]);
+            before = ", ";
+        }
+    if (count->trips > 0)
+        printf("; tripped %u times%s", count->trips,
+               count->locks > 0 ? " and locked" : "");
+}
+
+static void print_pump(const struct rehearsal *rehearsal, int i)
+{
+    const struct cup_plan *plan = rehearsal->site->plan;
+    struct garden_pump pump = garden_pump_truth(rehearsal->garden, i);
+    char ran[24];
+    cup_say_value(ran, sizeof(ran), (int32_t)pump.ran_s * 1000,
+                  CUP_UNIT_SECOND);
+    printf("  %-12s %3u starts, ran %s, %.0f L, dry for %.0f s", pump.name,
+           pump.starts, ran, pump.moved_l, pump.dry_s);
+    if (pump.spilled_l > 0.05)
+        printf(", %.1f L spilled", pump.spilled_l);
+    for (cup_index p = 0; p < plan->pump_count; p++)
+        if (strcmp(cup_thing_name(plan, cup_pump_thing(plan, p)), pump.name) ==
+            0)
+            print_blocks(&rehearsal->pumps[p]);
+    printf("\n");
+}
+
+static void print_summary(const struct rehearsal *rehearsal, double days)
+{
+    const struct garden *garden = rehearsal->garden;
+    struct garden_balance balance = garden_balance(garden);
+    double energy = 0;
+    printf("\nAfter %g day%s, by the garden's own count\n\nBeds\n", days,
+           days == 1 ? "" : "s");
+    print_beds(garden);
+    printf("\nWater\n");
+    print_vessels(garden);
+    printf("\nPumps\n");
+    for (int i = 0; i < garden_pumps(garden); i++) {
+        print_pump(rehearsal, i);
+        energy += garden_pump_truth(garden, i).energy_wh;
+    }
+    printf("\nIn all %.0f L used, %.0f L overflowed, %.0f L leaked or spilled; "
+           "%.0f Wh for pumps.\n%u alert%s were told, of %u events.\n",
+           balance.used, balance.overflowed, balance.leaked, energy,
+           rehearsal->alerts, rehearsal->alerts == 1 ? "" : "s",
+           rehearsal->events);
+}
+
+static json_t *json_pump(const struct garden *garden, int i)
+{
+    struct garden_pump pump = garden_pump_truth(garden, i);
+    return json_pack("{s:s, s:i, s:f, s:f, s:f, s:f, s:f}", "pump", pump.name,
+                     "starts", (int)pump.starts, "ran_s", pump.ran_s, "dry_s",
+                     pump.dry_s, "moved_l", pump.moved_l, "spilled_l",
+                     pump.spilled_l, "energy_wh", pump.energy_wh);
+}
+
+static void print_json(const struct garden *garden)
+{
+    for (int i = 0; i < garden_beds(garden); i++) {
+        struct garden_bed bed = garden_bed_truth(garden, i);
+        cup_json_line(stdout,
+                      json_pack("{s:s, s:f, s:f, s:f, s:f}", "bed", bed.name,
+                                "dry_h", bed.dry_h, "right_h", bed.right_h,
+                                "wet_h", bed.wet_h, "given_l", bed.given_l));
+    }
+    for (int i = 0; i < garden_vessels(garden); i++) {
+        struct garden_vessel vessel = garden_vessel_truth(garden, i);
+        cup_json_line(
+            stdout, json_pack("{s:s, s:f, s:f, s:f, s:f}", "vessel",
+                              vessel.name, "lowest_l", vessel.lowest_l,
+                              "highest_l", vessel.highest_l, "overflow_l",
+                              vessel.overflow_l, "leaked_l", vessel.leaked_l));
+    }
+    for (int i = 0; i < garden_pumps(garden); i++)
+        cup_json_line(stdout, json_pump(garden, i));
+}
+
+/* Playing */
+
+static void progress(const struct rehearsal *rehearsal, double days)
+{
+    if (rehearsal->now_s % 86400 == 0)
+        fprintf(stderr, "\rday %" PRIu64 " of %g ", rehearsal->now_s / 86400,
+                days);
+}
+
+static int play(struct rehearsal *rehearsal, struct cup_sim *sim,
+                const struct wishes *wishes)
+{
+    struct cup_sink sink = {take, rehearsal};
+    uint64_t end_s = (uint64_t)(wishes->days * 86400);
+    uint32_t scan_ms = rehearsal->site->plan->scan_ms;
+    bool shows = isatty(STDERR_FILENO) && !rehearsal->story;
+    cup_sim_watch(sim, &sink,
+                  rehearsal->record ? record_onlooker(rehearsal->record)
+                                    : NULL);
+    const volatile int *stop = stop_flag();
+    for (uint64_t ms = 0; ms / 1000 < end_s && !*stop; ms += scan_ms) {
+        rehearsal->now_s = ms / 1000;
+        cup_sim_pass(sim);
+        if (shows)
+            progress(rehearsal, wishes->days);
+    }
+    if (shows)
+        fprintf(stderr, "\r                    \r");
+    if (wishes->json)
+        print_json(rehearsal->garden);
+    else
+        print_summary(rehearsal, wishes->days);
+    return EXIT_DONE;
+}
+
+static struct garden *open_garden(struct words *words,
+                                  const struct wishes *wishes, int *code)
+{
+    struct garden *garden = garden_open(wishes->garden, wishes->seed, stdout);
+    if (!garden) {
+        *code = errno ? cannot_open(words, wishes->garden) : EXIT_NO;
+        return NULL;
+    }
+    for (int i = 0; i < wishes->fault_count; i++) {
+        const char *wrong = garden_fault(garden, wishes->faults[i]);
+        if (!wrong)
+            continue;
+        fprintf(stderr, "cuplatch: --fault \"%s\": %s\n", wishes->faults[i],
+                wrong);
+        *code = EXIT_USAGE;
+        garden_close(garden);
+        return NULL;
+    }
+    garden_begin(garden, wishes->from_s);
+    return garden;
+}
+
+static int rehearse_with(struct site *site, struct garden *garden,
+                         const struct wishes *wishes)
+{
+    char wrong[120];
+    struct rehearsal rehearsal = {.site = &site->site,
+                                  .garden = garden,
+                                  .story = !wishes->json,
+                                  .from_s = wishes->from_s};
+    struct cup_sim *sim =
+        cup_sim_open(garden, &site->site, wrong, sizeof(wrong));
+    if (!sim) {
+        fprintf(stderr, "cuplatch: %s: %s\n", wishes->garden, wrong);
+        return EXIT_NO;
+    }
+    int code = EXIT_DONE;
+    rehearsal.pumps =
+        calloc(site->site.plan->pump_count + 1u, sizeof(*rehearsal.pumps));
+    if (wishes->out) {
+        rehearsal.record =
+            record_open(wishes->out, site->file, &site->site, wishes->from_s);
+        if (!rehearsal.record)
+            code = EXIT_OUTSIDE;
+    }
+    if (code == EXIT_DONE && rehearsal.pumps)
+        code = play(&rehearsal, sim, wishes);
+    if (rehearsal.record && !record_close(rehearsal.record, !wishes->json))
+        code = EXIT_OUTSIDE;
+    free(rehearsal.pumps);
+    cup_sim_close(sim);
+    return code;
+}
+
+static int rehearse(struct words *words, const struct wishes *wishes)
+{
+    struct site site;
+    int code = site_open(&site, words);
+    if (code == EXIT_DONE) {
+        struct garden *garden = open_garden(words, wishes, &code);
+        if (garden) {
+            code = rehearse_with(&site, garden, wishes);
+            garden_close(garden);
+        }
+    }
+    site_close(&site);
+    return code;
+}
+
+/* "2031-05-10" into s since 1970, at midnight; 0 when it is none. */
+static uint32_t date_of(const char *text)
+{
+    static const struct cup_plan nothing;
+    struct cup_word word;
+    char line[60];
+    snprintf(line, sizeof(line), "site clock %.20sT00:00:00", text);
+    return cup_read_word(&nothing, line, &word) ? 0 : word.number;
+}
+
+static bool is_right(struct words *words, const struct wishes *wishes)
+{
+    if (!wishes->garden)
+        wrong_use(words, "%s needs --garden GARDEN", words->list[0]);
+    else if (!(wishes->days > 0 && wishes->days <= 3660))
+        wrong_use(words, "--days takes more than 0, at most 3660%s", "");
+    else if (wishes->from_s == 0)
+        wrong_use(words, "--from takes a date such as 2031-05-10%s", "");
+    else
+        return true;
+    return false;
+}
+
+enum { OPTION_FAULT = 1 };
+
+static bool read_wishes(struct words *words, int argc, const char **argv,
+                        struct wishes *wishes)
+{
+    static char *garden, *out, *from, *fault;
+    static int seed = 1;
+    static int json;
+    static double days = 7;
+    struct poptOption options[] = {
+        {"garden", 'g', POPT_ARG_STRING, &garden, 0, "the garden file",
+         "GARDEN"},
+        {"days", 'd', POPT_ARG_DOUBLE, &days, 0, "how long; 7 if not given",
+         "N"},
+        {"seed", 's', POPT_ARG_INT, &seed, 0,
+         "of all chances; the same seed, the same days", "S"},
+        {"from", 0, POPT_ARG_STRING, &from, 0,
+         "the first day; 2031-05-10 if not given", "DATE"},
+        {"fault", 'f', POPT_ARG_STRING, &fault, OPTION_FAULT,
+         "something that goes wrong: KIND of WHAT at TIME for TIME", "FAULT"},
+        {"out", 'o', POPT_ARG_STRING, &out, 0,
+         "write events, levels, the raw log and a picture there", "DIR"},
+        {"json", 'j', POPT_ARG_NONE, &json, 0, "the summary as JSON Lines",
+         NULL},
+        POPT_AUTOHELP POPT_TABLEEND};
+    if (!words_read_each(words, argc, argv, options, "SITE --garden GARDEN", 1,
+                         1, &fault, wishes->faults, &wishes->fault_count,
+                         FAULTS_MOST))
+        return false;
+    wishes->garden = garden;
+    wishes->out = out;
+    wishes->days = days;
+    wishes->seed = (uint32_t)seed;
+    wishes->from_s = date_of(from ? from : "2031-05-10");
+    wishes->json = json;
+    return is_right(words, wishes);
+}
+
+int rehearse_main(int argc, const char **argv)
+{
+    struct words words;
+    struct wishes wishes = {.days = 7};
+    int code = EXIT_USAGE;
+    if (read_wishes(&words, argc, argv, &wishes))
+        code = rehearse(&words, &wishes);
+    words_free(&words);
+    return code;
+}

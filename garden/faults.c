@@ -1,0 +1,195 @@
+/* What goes wrong, and when: told, or at random from the seed. */
+#include <stdlib.h>
+#include <string.h>
+
+#include "../sitefile/quantity.h"
+#include "inside.h"
+
+enum kind {
+    F_STUCK,
+    F_LOST,
+    F_SHORTED,
+    F_DRIFT,
+    F_LEAK,
+    F_DEAD,
+    F_BLOCKED,
+    F_HOSE,
+    F_RELAY_ON,
+    F_RELAY_OFF,
+    F_REBOOT,
+    F_KINDS
+};
+
+enum target { T_SENSOR, T_VESSEL, T_OUTPUT, T_CONTROLLER };
+
+static const struct {
+    const char *name;
+    enum target target;
+} kinds[F_KINDS] = {
+    [F_STUCK] = {"stuck", T_SENSOR},
+    [F_LOST] = {"lost", T_SENSOR},
+    [F_SHORTED] = {"shorted", T_SENSOR},
+    [F_DRIFT] = {"drift", T_SENSOR},
+    [F_LEAK] = {"leak", T_VESSEL},
+    [F_DEAD] = {"dead", T_OUTPUT},
+    [F_BLOCKED] = {"blocked", T_OUTPUT},
+    [F_HOSE] = {"hose-off", T_OUTPUT},
+    [F_RELAY_ON] = {"relay-on", T_OUTPUT},
+    [F_RELAY_OFF] = {"relay-off", T_OUTPUT},
+    [F_REBOOT] = {"reboot", T_CONTROLLER},
+};
+
+static int find_target(const struct garden *garden, enum target target,
+                       const char *name)
+{
+    if (target == T_SENSOR)
+        return garden_sensor(garden, name);
+    if (target == T_VESSEL)
+        return garden_find(garden, VESSEL, name);
+    if (target == T_OUTPUT)
+        return garden_output(garden, name);
+    return strcmp(name, "controller") == 0 ? 0 : -1;
+}
+
+static double seconds(const char *text)
+{
+    int32_t ms = 0;
+    return quantity_read(text, CUP_UNIT_SECOND, &ms) ? -1 : ms / 1000.0;
+}
+
+/* How fast a leak is, in L/s; 1 L/min when it is not said. */
+static double amount_of(const char *text)
+{
+    int32_t ml_min = 1000;
+    if (*text && quantity_read(text, CUP_UNIT_FLOW, &ml_min))
+        return -1;
+    return ml_min / 60000.0;
+}
+
+static const char *wrong(const char *form, const char *what)
+{
+    static char message[240];
+    snprintf(message, sizeof(message), form, what);
+    return message;
+}
+
+const char *garden_fault(struct garden *garden, const char *text)
+{
+    char kind[20];
+    char what[NAME_SIZE];
+    char at[24];
+    char span[24];
+    char amount[24] = "";
+    struct fault fault = {.kind = 0};
+    if (sscanf(text, "%19s of %31s at %23s for %23s %23s", kind, what, at, span,
+               amount) < 4)
+        return wrong("expected KIND of WHAT at TIME for TIME, such as leak of "
+                     "header at 1d2h for 5h%s",
+                     "");
+    while (fault.kind < F_KINDS && strcmp(kinds[fault.kind].name, kind) != 0)
+        fault.kind++;
+    if (fault.kind == F_KINDS)
+        return wrong("\"%s\" is no fault; expected stuck, lost, shorted, "
+                     "drift, leak, dead, blocked, hose-off, relay-on, "
+                     "relay-off or reboot",
+                     kind);
+    fault.index = find_target(garden, kinds[fault.kind].target, what);
+    fault.at_s = seconds(at);
+    fault.for_s = seconds(span);
+    fault.amount = amount_of(amount);
+    if (fault.index < 0)
+        return wrong("there is no \"%s\" in the garden that this can happen "
+                     "to",
+                     what);
+    if (fault.at_s < 0 || fault.for_s <= 0 || fault.amount < 0)
+        return wrong("expected times such as 1d2h and 5h, and of a leak how "
+                     "fast, such as 2L/min%s",
+                     "");
+    if (garden->fault_count == FAULTS_MOST)
+        return wrong("too many faults%s", "");
+    garden->faults[garden->fault_count++] = fault;
+    return NULL;
+}
+
+static int count_of(const struct garden *garden, enum target target)
+{
+    if (target == T_SENSOR)
+        return garden->sensor_count;
+    if (target == T_VESSEL)
+        return garden->vessel_count;
+    return target == T_OUTPUT ? garden->output_count : 1;
+}
+
+void garden_random_faults(struct garden *garden, int count, double days)
+{
+    while (count-- > 0 && garden->fault_count < FAULTS_MOST) {
+        struct fault fault = {.kind = (int)(garden_chance(garden) * F_KINDS)};
+        enum target target = kinds[fault.kind].target;
+        fault.index = (int)(garden_chance(garden) * count_of(garden, target));
+        fault.at_s = garden_chance(garden) * days * 86400;
+        fault.for_s = 600 + garden_chance(garden) * 6 * 3600;
+        fault.amount = 0.005 + 0.03 * garden_chance(garden);
+        if (target != T_OUTPUT || garden->outputs[fault.index].is_pump)
+            garden->faults[garden->fault_count++] = fault;
+    }
+}
+
+static void set_sensor(struct sensor *sensor, const struct fault *fault,
+                       bool on)
+{
+    double span = sensor->high - sensor->low;
+    if (fault->kind == F_STUCK)
+        sensor->is_stuck = on;
+    else if (fault->kind == F_LOST)
+        sensor->is_lost = on;
+    else if (fault->kind == F_SHORTED)
+        sensor->is_shorted = on;
+    else
+        sensor->drift = on ? 0.1 * span : 0;
+}
+
+static void set_output(struct output *output, const struct fault *fault,
+                       bool on)
+{
+    if (fault->kind == F_DEAD)
+        output->dead = on;
+    else if (fault->kind == F_BLOCKED)
+        output->blocked = on;
+    else if (fault->kind == F_HOSE)
+        output->hose_off = on;
+    else if (fault->kind == F_RELAY_ON)
+        output->stuck_on = on;
+    else
+        output->stuck_off = on;
+    if (fault->kind == F_RELAY_ON || fault->kind == F_RELAY_OFF)
+        output->truth.faulty = true;
+}
+
+static void set(struct garden *garden, struct fault *fault, bool on)
+{
+    fault->on = on;
+    switch (kinds[fault->kind].target) {
+    case T_SENSOR:
+        set_sensor(&garden->sensors[fault->index], fault, on);
+        break;
+    case T_VESSEL:
+        garden->vessels[fault->index].leak_l_s = on ? fault->amount : 0;
+        break;
+    case T_OUTPUT:
+        set_output(&garden->outputs[fault->index], fault, on);
+        break;
+    default:
+        garden->was_cut |= on;
+    }
+}
+
+void garden_faults_step(struct garden *garden)
+{
+    for (int i = 0; i < garden->fault_count; i++) {
+        struct fault *fault = &garden->faults[i];
+        bool on = garden->now_s >= fault->at_s &&
+                  garden->now_s < fault->at_s + fault->for_s;
+        if (on != fault->on)
+            set(garden, fault, on);
+    }
+}

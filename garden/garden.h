@@ -1,0 +1,106 @@
+/* The simulated garden: water, soil, weather, sensors with their faults.
+ *
+ * Host only, in double precision, and the same for the same seed. It knows
+ * nothing of the controller: it feels outputs and answers in raw units, each
+ * by the name that the garden file gives it. What it counts is the truth. */
+#ifndef CUPLATCH_GARDEN_H
+#define CUPLATCH_GARDEN_H
+
+#include <stdbool.h>
+#include <stdint.h>
+#include <stdio.h>
+
+struct garden;
+
+/* Reads a garden file and sets it up from a seed. Null when the file cannot be
+ * opened (errno) or has errors, which go to `errors` then. */
+struct garden *garden_open(const char *path, uint32_t seed, FILE *errors);
+void garden_close(struct garden *garden);
+
+/* Adds a fault: "KIND of WHAT at TIME for TIME [AMOUNT]", such as "leak of
+ * header at 1d2h for 5h 2L/min". Returns null, or what is wrong with it in
+ * words, in a buffer that the next call uses again. */
+const char *garden_fault(struct garden *garden, const char *text);
+
+/* Adds so many faults at random over so many days. */
+void garden_random_faults(struct garden *garden, int count, double days);
+
+/* Begins at that day and time, in s since the year 1970 began. */
+void garden_begin(struct garden *garden, uint32_t clock_s);
+uint32_t garden_clock_s(const struct garden *garden);
+
+/* One second passes. */
+void garden_step(struct garden *garden);
+
+/* Numbers of sensors and outputs by name; -1 when there is none. */
+int garden_sensor(const struct garden *garden, const char *name);
+int garden_output(const struct garden *garden, const char *name);
+
+/* The raw value of a sensor now. False when it gives no answer. */
+bool garden_raw(struct garden *garden, int sensor, int32_t *raw);
+
+/* What the controller drives an output to: 0 is off, 1 is on; of a vent its
+ * place, in between, too. */
+void garden_drive(struct garden *garden, int output, double place);
+
+/* Whether the controller's power was cut since the last call. */
+bool garden_was_cut(struct garden *garden);
+
+/* The truth, as it was counted. */
+struct garden_bed {
+    const char *name;
+    double dry_h; /* hours too dry, right, too wet */
+    double right_h;
+    double wet_h;
+    double given_l;
+};
+
+struct garden_vessel {
+    const char *name;
+    double lowest_l;
+    double highest_l;
+    double capacity_l;
+    double overflow_l;
+    double leaked_l;
+};
+
+struct garden_pump {
+    const char *name;
+    unsigned starts;
+    double ran_s;
+    double dry_s; /* running with no water at its intake */
+    double moved_l;
+    double spilled_l;       /* past a hose that was off */
+    double shortest_rest_s; /* between a stop and the next start */
+    double energy_wh;
+    bool faulty; /* its relay stuck some time */
+};
+
+int garden_beds(const struct garden *garden);
+int garden_vessels(const struct garden *garden);
+int garden_pumps(const struct garden *garden);
+struct garden_bed garden_bed_truth(const struct garden *garden, int i);
+struct garden_vessel garden_vessel_truth(const struct garden *garden, int i);
+struct garden_pump garden_pump_truth(const struct garden *garden, int i);
+
+/* All water: what came, and where it is or went, in litres. They agree but
+ * for rounding. */
+struct garden_balance {
+    double in;
+    double stored;
+    double used;
+    double overflowed;
+    double leaked;
+};
+struct garden_balance garden_balance(const struct garden *garden);
+
+/* Extraterrestrial radiation, MJ/m2 in a day (FAO-56, equation 21), and the
+ * reference evapotranspiration by Hargreaves, mm in a day (equation 52). */
+double garden_radiation(double latitude_deg, int day_of_year);
+double garden_hargreaves(double radiation, double warmest, double coldest);
+
+/* How many s of daylight that the sun is up, and its height now: sine, 0 when
+ * it is down. */
+double garden_sun(double latitude_deg, double day_of_year, double day_part);
+
+#endif

@@ -1,0 +1,171 @@
+/* What the files of the garden share. */
+#ifndef CUPLATCH_GARDEN_INSIDE_H
+#define CUPLATCH_GARDEN_INSIDE_H
+
+#include "garden.h"
+
+#include <stddef.h>
+
+#define NAME_SIZE 32
+#define PARTS_MOST 32 /* of each kind of thing */
+#define SENSORS_MOST 64
+#define FAULTS_MOST 256
+#define DEPTHS 128   /* entries of a vessel's table */
+#define PIPE_MOST 64 /* s of delay */
+
+/* Where water can be. */
+enum place_kind { NOWHERE, VESSEL, BED };
+
+struct where {
+    enum place_kind kind;
+    int index;
+};
+
+struct weather {
+    double latitude;
+    double warm; /* mean of a day, C, and how far it swings */
+    double swing;
+    double clouds;  /* mean share of the sky */
+    double showers; /* a day, and mm of each */
+    double shower_mm;
+    /* now */
+    double cloud;
+    double air;
+    double damp; /* per cent */
+    double sun;  /* 0 to 1 */
+    double rain_mm_s;
+    double shower_left_s;
+    double et0_mm_s;
+    double radiation; /* of this day, as mm of water */
+    int day;
+};
+
+struct vessel {
+    char name[NAME_SIZE];
+    int shape; /* 0 upright, 1 box, 2 lying */
+    double diameter, length, width, depth;
+    double capacity;
+    double litres;
+    double roof_m2;           /* rain runs in from so much */
+    double used_l_day;        /* by taps, by day */
+    double float_band_mm;     /* a float valve shuts within this; 0: none */
+    double drains_l_min;      /* a tray's: back into another vessel, or away */
+    int back;                 /* that vessel; -1: away */
+    double table[DEPTHS + 1]; /* depth in mm by share of volume */
+    double leak_l_s;
+    struct garden_vessel truth;
+    double used_l;
+    double rain_l;
+    double ripple_mm;
+    bool is_open; /* its float valve */
+};
+
+struct bed {
+    char name[NAME_SIZE];
+    double area_m2, roots_mm;
+    double field, wilting, full; /* shares of volume */
+    double crop;                 /* Kc */
+    double soaks_mm_s;
+    double delay_s;
+    double water_mm; /* in the root zone, and on top of it */
+    double pool_mm;
+    double seen; /* what a probe at its depth feels: share of volume */
+    double drained_mm, used_mm, rain_mm;
+    struct garden_bed truth;
+};
+
+/* A pump's, valve's, fan's: whatever is driven. */
+struct output {
+    char name[NAME_SIZE];
+    bool is_pump;
+    struct where from, into[2];
+    int valve[2]; /* outputs that let into those; -1: always */
+    double flow_l_s, intake_mm, primes_s, head_m, rises_m, power_w;
+    int pipe_s;
+    double driven; /* by the controller */
+    double place;  /* where it is: 0 to 1 */
+    double primed_s, since_stop_s;
+    double pipe[PIPE_MOST];
+    double pressure_pa;
+    bool was_on;
+    bool stuck_on, stuck_off, dead, blocked, hose_off;
+    bool into_line; /* ends at a float valve */
+    struct garden_pump truth;
+};
+
+enum sensor_kind {
+    S_PROBE,
+    S_ECHO,
+    S_WORD,
+    S_PRESSURE,
+    S_FLOAT,
+    S_LIGHT,
+    S_AIR,
+    S_DAMP,
+    S_TUNNEL,
+    S_TUNNEL_DAMP,
+    S_BATTERY,
+    S_KINDS
+};
+
+struct sensor {
+    char name[NAME_SIZE];
+    int kind;
+    int of;                 /* a bed, a vessel or an output */
+    double low, high;       /* raw at 0 and at full scale */
+    double full;            /* what full scale is, in the unit of the truth */
+    double noise;           /* raw, one standard deviation */
+    double missing, spikes; /* shares of samples */
+    double gap_mm, mark_mm;
+    double drift; /* raw, now */
+    bool is_stuck, is_lost, is_shorted;
+    int32_t last;
+};
+
+struct fault {
+    int kind;
+    int index;
+    double at_s, for_s, amount;
+    bool on;
+};
+
+struct garden {
+    uint64_t chance;
+    uint32_t clock_s;
+    double now_s;
+    struct weather weather;
+    struct vessel vessels[PARTS_MOST];
+    struct bed beds[PARTS_MOST];
+    struct output outputs[PARTS_MOST];
+    struct sensor sensors[SENSORS_MOST];
+    struct fault faults[FAULTS_MOST];
+    int vessel_count, bed_count, output_count, sensor_count, fault_count;
+    double tunnel_air, tunnel_damp;
+    int vent, fan;
+    double battery_v;
+    double solar_w;
+    double spilled_l; /* past hoses, and off the ends of pipes */
+    double begun_l;   /* stored at the start */
+    bool was_cut;
+};
+
+/* Chances: 0 to 1, and a normal one of standard deviation 1. */
+double garden_chance(struct garden *garden);
+double garden_normal(struct garden *garden);
+
+void garden_weather_begin(struct garden *garden);
+void garden_weather_step(struct garden *garden);
+
+void vessel_shape(struct vessel *vessel);
+double vessel_depth(const struct vessel *vessel);
+void vessel_add(struct vessel *vessel, double litres);
+double vessel_take(struct vessel *vessel, double litres);
+void garden_water_step(struct garden *garden);
+void garden_soil_step(struct garden *garden, struct bed *bed);
+void garden_faults_step(struct garden *garden);
+double garden_stored(const struct garden *garden);
+
+int garden_find(const struct garden *garden, enum place_kind kind,
+                const char *name);
+
+#endif

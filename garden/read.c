@@ -1,0 +1,407 @@
+/* The garden file: the grammar of the site file, other things. */
+#include <errno.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "../sitefile/inifile.h"
+#include "../sitefile/quantity.h"
+#include "inside.h"
+
+/* A section under reading: which of its keys were used. */
+struct section {
+    struct garden *garden;
+    const struct ini_section *ini;
+    struct problems *problems;
+    bool used[64];
+};
+
+static const struct ini_entry *entry(struct section *section, const char *key)
+{
+    for (size_t i = 0; i < section->ini->count && i < 64; i++)
+        if (strcmp(section->ini->entries[i].key, key) == 0) {
+            section->used[i] = true;
+            return &section->ini->entries[i];
+        }
+    return NULL;
+}
+
+static void wrong(struct section *section, const struct ini_entry *at,
+                  const char *message)
+{
+    struct place place = {section->ini->line, section->ini->text};
+    if (at)
+        place = (struct place){at->line, at->text};
+    problem_error(section->problems, place, "%s", message);
+}
+
+/* A quantity in the unit's own size: mm, C, V, L/min ...; `otherwise` when it
+ * is not given, which is an error when that is NAN. */
+static double quantity(struct section *section, const char *key,
+                       enum cup_unit unit, double otherwise)
+{
+    static const double steps[CUP_UNIT_COUNT] = {
+        [CUP_UNIT_PERCENT] = 10000, [CUP_UNIT_MM] = 10,
+        [CUP_UNIT_CELSIUS] = 100,   [CUP_UNIT_PASCAL] = 1,
+        [CUP_UNIT_LITRE] = 1000,    [CUP_UNIT_VOLT] = 1000,
+        [CUP_UNIT_SECOND] = 1000,   [CUP_UNIT_FLOW] = 1000};
+    const struct ini_entry *at = entry(section, key);
+    int32_t value = 0;
+    if (!at) {
+        if (otherwise != otherwise)
+            problem_error(
+                section->problems,
+                (struct place){section->ini->line, section->ini->text},
+                "needs the key \"%s\"", key);
+        return otherwise;
+    }
+    const char *message = quantity_read(at->value, unit, &value);
+    if (message)
+        wrong(section, at, message);
+    return value / steps[unit];
+}
+
+#define NEEDED (0.0 / 0.0)
+
+static double number(struct section *section, const char *key, double otherwise)
+{
+    const struct ini_entry *at = entry(section, key);
+    char *end;
+    if (!at)
+        return otherwise;
+    double value = strtod(at->value, &end);
+    if (end == at->value || *end)
+        wrong(section, at, "expected a plain number");
+    return value;
+}
+
+/* Which of some words a key says; the first when it is not given. */
+static int choice(struct section *section, const char *key,
+                  const char *const *words)
+{
+    const struct ini_entry *at = entry(section, key);
+    if (!at)
+        return 0;
+    for (int i = 0; words[i]; i++)
+        if (strcmp(words[i], at->value) == 0)
+            return i;
+    const char *near = nearest_word(at->value, words);
+    problem_error(section->problems, (struct place){at->line, at->text},
+                  "no such word%s%s%s", near ? "; did you mean \"" : "",
+                  near ? near : "", near ? "\"?" : "");
+    return 0;
+}
+
+static void name_it(struct section *section, char *name)
+{
+    snprintf(name, NAME_SIZE, "%s", section->ini->name);
+}
+
+static struct where find_place(struct section *section,
+                               const struct ini_entry *at, const char *name)
+{
+    struct where where = {VESSEL, garden_find(section->garden, VESSEL, name)};
+    if (where.index >= 0)
+        return where;
+    where = (struct where){BED, garden_find(section->garden, BED, name)};
+    if (where.index >= 0)
+        return where;
+    problem_error(section->problems, (struct place){at->line, at->text},
+                  "there is no vessel or bed \"%s\" above this", name);
+    return (struct where){NOWHERE, 0};
+}
+
+/* Things */
+
+static void read_weather(struct section *section)
+{
+    struct weather *weather = &section->garden->weather;
+    weather->latitude = number(section, "latitude", 50);
+    weather->warm = quantity(section, "warm", CUP_UNIT_CELSIUS, 12);
+    weather->swing = quantity(section, "swing", CUP_UNIT_CELSIUS, 9);
+    weather->clouds = quantity(section, "clouds", CUP_UNIT_PERCENT, 0.4);
+    weather->showers = number(section, "showers", 0.3);
+    weather->shower_mm = quantity(section, "shower", CUP_UNIT_MM, 6);
+    section->garden->battery_v =
+        quantity(section, "battery", CUP_UNIT_VOLT, 12.6);
+    section->garden->solar_w = number(section, "solar", 100);
+}
+
+static void read_vessel(struct section *section)
+{
+    static const char *const shapes[] = {"upright", "box", "lying", NULL};
+    struct garden *garden = section->garden;
+    struct vessel *vessel = &garden->vessels[garden->vessel_count];
+    name_it(section, vessel->name);
+    vessel->shape = choice(section, "shape", shapes);
+    bool box = vessel->shape == 1;
+    vessel->diameter =
+        quantity(section, "diameter", CUP_UNIT_MM, box ? 0 : NEEDED);
+    vessel->length = quantity(section, "length", CUP_UNIT_MM,
+                              vessel->shape == 0 ? 0 : NEEDED);
+    vessel->width = quantity(section, "width", CUP_UNIT_MM, box ? NEEDED : 0);
+    vessel->depth = quantity(section, "depth", CUP_UNIT_MM,
+                             vessel->shape == 2 ? vessel->diameter : NEEDED);
+    vessel->roof_m2 = number(section, "roof", 0);
+    vessel->used_l_day = number(section, "used", 0);
+    vessel->float_band_mm = quantity(section, "valve", CUP_UNIT_MM, 0);
+    vessel->drains_l_min = quantity(section, "drains", CUP_UNIT_FLOW, 0);
+    const struct ini_entry *back = entry(section, "back");
+    vessel->back = back ? garden_find(garden, VESSEL, back->value) : -1;
+    if (back && vessel->back < 0)
+        wrong(section, back, "there is no such vessel above this");
+    double holds = quantity(section, "holds", CUP_UNIT_PERCENT, 0.5);
+    vessel_shape(vessel);
+    vessel->litres = holds * vessel->capacity;
+    vessel->truth.lowest_l = vessel->truth.highest_l = vessel->litres;
+    garden->vessel_count++;
+}
+
+/* FAO-56, table 19: field capacity and wilting point by texture, mid-range. */
+static const struct {
+    double field, wilting, full, soaks_mm_h;
+} textures[] = {{0.12, 0.045, 0.38, 30},
+                {0.25, 0.12, 0.45, 18},
+                {0.29, 0.15, 0.48, 12},
+                {0.36, 0.22, 0.50, 6}};
+
+static void read_bed(struct section *section)
+{
+    static const char *const words[] = {"sand", "loam", "silt", "clay", NULL};
+    struct garden *garden = section->garden;
+    struct bed *bed = &garden->beds[garden->bed_count++];
+    int texture = choice(section, "soil", words);
+    name_it(section, bed->name);
+    bed->area_m2 = number(section, "area", 4);
+    bed->roots_mm = quantity(section, "roots", CUP_UNIT_MM, 300);
+    bed->crop = number(section, "crop", 1);
+    bed->delay_s = quantity(section, "delay", CUP_UNIT_SECOND, 300);
+    bed->field = textures[texture].field;
+    bed->wilting = textures[texture].wilting;
+    bed->full = textures[texture].full;
+    bed->soaks_mm_s = textures[texture].soaks_mm_h / 3600;
+    double holds = quantity(section, "holds", CUP_UNIT_PERCENT, 0.8);
+    bed->seen = bed->wilting + holds * (bed->field - bed->wilting);
+    bed->water_mm = bed->seen * bed->roots_mm;
+}
+
+/* "kale_bed" or "kale_bed by kale_valve, leek_bed by leek_valve" */
+static void read_into(struct section *section, struct output *pump)
+{
+    const struct ini_entry *at = entry(section, "into");
+    const char *text = at ? at->value : "";
+    for (int i = 0; i < 2 && *text; i++) {
+        char name[NAME_SIZE] = "";
+        char valve[NAME_SIZE] = "";
+        sscanf(text, "%31[a-zA-Z0-9_-] by %31[a-zA-Z0-9_-]", name, valve);
+        pump->into[i] = find_place(section, at, name);
+        if (*valve) {
+            pump->valve[i] = garden_output(section->garden, valve);
+            if (pump->valve[i] < 0)
+                wrong(section, at, "there is no such valve above this");
+        }
+        text = strchr(text, ',');
+        text = text ? text + 1 + strspn(text + 1, " \t") : "";
+    }
+}
+
+static void read_output(struct section *section, bool is_pump)
+{
+    struct garden *garden = section->garden;
+    struct output *output = &garden->outputs[garden->output_count];
+    output->valve[0] = output->valve[1] = -1;
+    output->power_w = number(section, "power", is_pump ? 60 : 2);
+    if (is_pump) {
+        const struct ini_entry *from = entry(section, "from");
+        if (from)
+            output->from = find_place(section, from, from->value);
+        read_into(section, output);
+        output->flow_l_s =
+            quantity(section, "flow", CUP_UNIT_FLOW, NEEDED) / 60;
+        output->intake_mm = quantity(section, "intake", CUP_UNIT_MM, 40);
+        output->primes_s = quantity(section, "primes", CUP_UNIT_SECOND, 2);
+        output->pipe_s = (int)quantity(section, "pipe", CUP_UNIT_SECOND, 0);
+        output->head_m = quantity(section, "head", CUP_UNIT_MM, 0) / 1000;
+        output->rises_m = quantity(section, "rises", CUP_UNIT_MM, 0) / 1000;
+        output->into_line =
+            output->into[0].kind == VESSEL &&
+            garden->vessels[output->into[0].index].float_band_mm > 0;
+        if (output->pipe_s < 0 || output->pipe_s > PIPE_MOST)
+            wrong(section, entry(section, "pipe"), "expected 0s to 64s");
+        if (output->head_m > 0 && output->rises_m >= output->head_m)
+            wrong(section, entry(section, "rises"), "must be less than head");
+    }
+    name_it(section, output->name);
+    output->is_pump = is_pump;
+    output->truth.shortest_rest_s = 1e9;
+    output->since_stop_s = 1e9;
+    garden->output_count++;
+}
+
+static void read_pump(struct section *section)
+{
+    read_output(section, true);
+}
+
+static void read_other(struct section *section)
+{
+    read_output(section, false);
+}
+
+/* The tunnel cools through its vent and its fan. */
+static void read_vent(struct section *section)
+{
+    read_output(section, false);
+    section->garden->vent = section->garden->output_count - 1;
+}
+
+static void read_fan(struct section *section)
+{
+    read_output(section, false);
+    section->garden->fan = section->garden->output_count - 1;
+}
+
+static void read_range(struct section *section, struct sensor *sensor)
+{
+    const struct ini_entry *at = entry(section, "raw");
+    sensor->low = 0;
+    sensor->high = 1000;
+    long low = 0;
+    long high = 0;
+    if (!at)
+        return;
+    if (sscanf(at->value, "%ld..%ld", &low, &high) != 2)
+        wrong(section, at, "expected RAW..RAW, at nothing and at full scale");
+    sensor->low = (double)low;
+    sensor->high = (double)high;
+}
+
+static void read_of(struct section *section, struct sensor *sensor)
+{
+    const struct ini_entry *at = entry(section, "of");
+    const struct garden *garden = section->garden;
+    if (!at)
+        return;
+    if (sensor->kind == S_PROBE)
+        sensor->of = garden_find(garden, BED, at->value);
+    else if (sensor->kind == S_PRESSURE)
+        sensor->of = garden_output(garden, at->value);
+    else
+        sensor->of = garden_find(garden, VESSEL, at->value);
+    if (sensor->of < 0) {
+        wrong(section, at, "there is no such thing above this");
+        sensor->of = 0;
+    }
+}
+
+static void read_sensor(struct section *section)
+{
+    static const char *const words[] = {
+        "probe", "echo", "word",   "pressure",    "float",   "light",
+        "air",   "damp", "tunnel", "tunnel-damp", "battery", NULL};
+    struct garden *garden = section->garden;
+    struct sensor *sensor = &garden->sensors[garden->sensor_count++];
+    name_it(section, sensor->name);
+    sensor->kind = choice(section, "as", words);
+    read_of(section, sensor);
+    read_range(section, sensor);
+    sensor->full = number(section, "full", 1);
+    sensor->noise = number(section, "noise", 0);
+    sensor->missing = quantity(section, "missing", CUP_UNIT_PERCENT, 0);
+    sensor->spikes = quantity(section, "spikes", CUP_UNIT_PERCENT, 0);
+    sensor->gap_mm = quantity(section, "gap", CUP_UNIT_MM, 0);
+    sensor->mark_mm = quantity(section, "mark", CUP_UNIT_MM, 0);
+}
+
+static void read_fault(struct section *section)
+{
+    const struct ini_entry *at = entry(section, "what");
+    const char *message = at ? garden_fault(section->garden, at->value)
+                             : "needs the key \"what\"";
+    if (message)
+        wrong(section, at, message);
+}
+
+static const struct {
+    const char *name;
+    void (*read)(struct section *section);
+} things[] = {{"weather", read_weather}, {"vessel", read_vessel},
+              {"bed", read_bed},         {"pump", read_pump},
+              {"valve", read_other},     {"fan", read_fan},
+              {"vent", read_vent},       {"lamp", read_other},
+              {"sensor", read_sensor},   {"fault", read_fault}};
+#define THINGS (sizeof(things) / sizeof(things[0]))
+
+static void check_used(struct section *section)
+{
+    for (size_t i = 0; i < section->ini->count; i++) {
+        const struct ini_entry *at = &section->ini->entries[i];
+        if (i < 64 && !section->used[i])
+            problem_error(section->problems, (struct place){at->line, at->text},
+                          "there is no key \"%s\" for this", at->key);
+    }
+}
+
+static void read_section(struct garden *garden, const struct ini_section *ini,
+                         struct problems *problems)
+{
+    struct section section = {garden, ini, problems, {false}};
+    const struct ini_entry *is = entry(&section, "is");
+    const char *names[THINGS + 1] = {0};
+    for (size_t i = 0; i < THINGS; i++) {
+        names[i] = things[i].name;
+        if (!is || strcmp(things[i].name, is->value) != 0)
+            continue;
+        if (garden->output_count >= PARTS_MOST - 1 ||
+            garden->sensor_count >= SENSORS_MOST - 1 ||
+            garden->vessel_count >= PARTS_MOST - 1 ||
+            garden->bed_count >= PARTS_MOST - 1) {
+            wrong(&section, NULL, "more things than a garden can have");
+            return;
+        }
+        things[i].read(&section);
+        check_used(&section);
+        return;
+    }
+    const char *near = is ? nearest_word(is->value, names) : NULL;
+    problem_error(problems,
+                  is ? (struct place){is->line, is->text}
+                     : (struct place){ini->line, ini->text},
+                  "expected is = weather, vessel, bed, pump, valve, fan, vent, "
+                  "lamp, sensor or fault%s%s%s",
+                  near ? "; did you mean \"" : "", near ? near : "",
+                  near ? "\"?" : "");
+}
+
+struct garden *garden_open(const char *path, uint32_t seed, FILE *errors)
+{
+    struct problems problems = {0};
+    struct ini_file ini = {0};
+    FILE *in = fopen(path, "r");
+    struct garden *garden = in ? calloc(1, sizeof(*garden)) : NULL;
+    if (!garden) {
+        if (in)
+            fclose(in);
+        return NULL;
+    }
+    garden->chance = seed * UINT64_C(0xD1342543DE82EF95) + 1;
+    garden->vent = garden->fan = -1;
+    garden->weather = (struct weather){.latitude = 50, .warm = 12};
+    ini_file_read(&ini, in, &problems);
+    fclose(in);
+    for (size_t i = 0; i < ini.count; i++)
+        read_section(garden, &ini.sections[i], &problems);
+    problems_print(&problems, path, errors);
+    bool good = problems.errors == 0;
+    problems_free(&problems);
+    ini_file_free(&ini);
+    if (good)
+        return garden;
+    free(garden);
+    errno = 0;
+    return NULL;
+}
+
+void garden_close(struct garden *garden)
+{
+    free(garden);
+}

@@ -1,0 +1,82 @@
+/* Raw values made from the truth, with what cheap sensors do to it. */
+#include <math.h>
+
+#include "inside.h"
+
+/* A ranger sees the surface from its face above the full mark. */
+static double distance_mm(const struct garden *garden,
+                          const struct sensor *sensor)
+{
+    const struct vessel *vessel = &garden->vessels[sensor->of];
+    return vessel->depth + sensor->gap_mm - vessel_depth(vessel);
+}
+
+static double ripple(struct garden *garden, const struct sensor *sensor)
+{
+    return garden->vessels[sensor->of].ripple_mm * garden_normal(garden);
+}
+
+/* There and back, in us, through air of that warmth. */
+static double echo_us(struct garden *garden, const struct sensor *sensor)
+{
+    double mm = distance_mm(garden, sensor) + ripple(garden, sensor);
+    double speed = 331.3 + 0.606 * garden->weather.air; /* m/s */
+    if (garden_chance(garden) < sensor->spikes) /* an echo of the wall */
+        mm *= 0.3 + 0.5 * garden_chance(garden);
+    return 2000 * mm / speed;
+}
+
+/* What the sensor measures, as a share of its full scale. */
+static double share_of(struct garden *garden, const struct sensor *sensor)
+{
+    switch (sensor->kind) {
+    case S_PROBE:
+        return garden->beds[sensor->of].seen / sensor->full;
+    case S_PRESSURE:
+        return garden->outputs[sensor->of].pressure_pa / sensor->full;
+    case S_LIGHT:
+        return fmin(1, garden->weather.sun / sensor->full);
+    case S_BATTERY:
+        return garden->battery_v / sensor->full;
+    default:
+        return 0;
+    }
+}
+
+static double raw_of(struct garden *garden, const struct sensor *sensor)
+{
+    switch (sensor->kind) {
+    case S_ECHO:
+        return echo_us(garden, sensor);
+    case S_WORD:
+        return distance_mm(garden, sensor);
+    case S_FLOAT:
+        return vessel_depth(&garden->vessels[sensor->of]) > sensor->mark_mm;
+    case S_AIR:
+        return garden->weather.air * 16;
+    case S_TUNNEL:
+        return garden->tunnel_air * 10;
+    case S_DAMP:
+        return garden->weather.damp * 10;
+    case S_TUNNEL_DAMP:
+        return garden->tunnel_damp * 10;
+    default:
+        return sensor->low +
+               (sensor->high - sensor->low) * share_of(garden, sensor);
+    }
+}
+
+bool garden_raw(struct garden *garden, int i, int32_t *raw)
+{
+    struct sensor *sensor = &garden->sensors[i];
+    bool missing = garden_chance(garden) < sensor->missing;
+    double noise =
+        sensor->noise > 0 ? sensor->noise * garden_normal(garden) : 0;
+    if (sensor->is_lost || missing)
+        return false;
+    if (!sensor->is_stuck)
+        sensor->last =
+            (int32_t)lround(raw_of(garden, sensor) + noise + sensor->drift);
+    *raw = sensor->is_shorted ? 0 : sensor->last;
+    return true;
+}

@@ -1,0 +1,280 @@
+/* Vessels, pumps and pipes: each second water moves, and none is lost from the
+ * books. */
+#include <math.h>
+
+#include "inside.h"
+
+#define PI 3.14159265358979323846
+
+/* Vessels */
+
+static double litres_at(const struct vessel *vessel, double mm)
+{
+    double radius = vessel->diameter / 2;
+    switch (vessel->shape) {
+    case 1:
+        return vessel->length * vessel->width * mm / 1e6;
+    case 2:
+        return (radius * radius *
+                    acos(fmax(-1, fmin(1, (radius - mm) / radius))) -
+                (radius - mm) * sqrt(fmax(0, 2 * radius * mm - mm * mm))) *
+               vessel->length / 1e6;
+    default:
+        return PI * radius * radius * mm / 1e6;
+    }
+}
+
+/* The depth by the share of volume: found once, looked up each second. */
+void vessel_shape(struct vessel *vessel)
+{
+    vessel->capacity = litres_at(vessel, vessel->depth);
+    for (int i = 0; i <= DEPTHS; i++) {
+        double low = 0;
+        double high = vessel->depth;
+        for (int half = 0; half < 40; half++) {
+            double mid = (low + high) / 2;
+            if (litres_at(vessel, mid) < vessel->capacity * i / DEPTHS)
+                low = mid;
+            else
+                high = mid;
+        }
+        vessel->table[i] = (low + high) / 2;
+    }
+}
+
+double vessel_depth(const struct vessel *vessel)
+{
+    double at = fmax(0, fmin(1, vessel->litres / vessel->capacity)) * DEPTHS;
+    int i = at >= DEPTHS ? DEPTHS - 1 : (int)at;
+    return vessel->table[i] +
+           (vessel->table[i + 1] - vessel->table[i]) * (at - i);
+}
+
+void vessel_add(struct vessel *vessel, double litres)
+{
+    vessel->litres += litres;
+    double over = vessel->litres - vessel->capacity;
+    if (over > 0) {
+        vessel->litres = vessel->capacity;
+        vessel->truth.overflow_l += over;
+    }
+}
+
+double vessel_take(struct vessel *vessel, double litres)
+{
+    double taken = fmin(litres, vessel->litres);
+    vessel->litres -= taken;
+    return taken;
+}
+
+static void drain(struct garden *garden, struct vessel *vessel)
+{
+    double out = vessel_take(vessel, vessel->drains_l_min / 60);
+    if (vessel->back < 0)
+        vessel->used_l += out;
+    else
+        vessel_add(&garden->vessels[vessel->back], out);
+}
+
+static void step_valve(struct vessel *vessel)
+{
+    double room = vessel->depth - vessel_depth(vessel);
+    if (room > vessel->float_band_mm)
+        vessel->is_open = true;
+    if (room < 1)
+        vessel->is_open = false;
+}
+
+static void step_vessel(struct garden *garden, struct vessel *vessel)
+{
+    double daylight = garden->weather.sun > 0 ? 1.6 : 0.4;
+    double rain = garden->weather.rain_mm_s * vessel->roof_m2;
+    vessel->rain_l += rain;
+    vessel_add(vessel, rain);
+    vessel->truth.leaked_l += vessel_take(vessel, vessel->leak_l_s);
+    vessel->used_l +=
+        vessel_take(vessel, vessel->used_l_day * daylight / 86400);
+    if (vessel->drains_l_min > 0)
+        drain(garden, vessel);
+    if (vessel->float_band_mm > 0)
+        step_valve(vessel);
+    vessel->truth.lowest_l = fmin(vessel->truth.lowest_l, vessel->litres);
+    vessel->truth.highest_l = fmax(vessel->truth.highest_l, vessel->litres);
+    vessel->ripple_mm *= 0.9;
+}
+
+/* Pumps */
+
+static bool is_open(const struct garden *garden, int valve)
+{
+    return valve < 0 || garden->outputs[valve].place > 0.95;
+}
+
+/* How open the valve at the end of a line is. A float valve snaps: open once
+ * the level has fallen by its band, shut once it is full. */
+static double opening(const struct garden *garden, const struct output *pump)
+{
+    if (!pump->into_line)
+        return 1;
+    return garden->vessels[pump->into[0].index].is_open;
+}
+
+static void deliver(struct garden *garden, struct output *pump, double litres)
+{
+    for (int i = 0; i < 2; i++) {
+        struct where into = pump->into[i];
+        if (into.kind == NOWHERE || !is_open(garden, pump->valve[i]))
+            continue;
+        if (into.kind == BED) {
+            struct bed *bed = &garden->beds[into.index];
+            bed->pool_mm += litres / bed->area_m2;
+            bed->truth.given_l += litres;
+        } else {
+            vessel_add(&garden->vessels[into.index], litres);
+            garden->vessels[into.index].ripple_mm = 2;
+        }
+        return;
+    }
+    garden->spilled_l += litres;
+    pump->truth.spilled_l += litres;
+}
+
+/* Water that left the pump a while ago comes out of the pipe now. */
+static double through_pipe(struct output *pump, double litres, uint32_t now)
+{
+    if (pump->pipe_s == 0)
+        return litres;
+    double *slot = &pump->pipe[now % (uint32_t)pump->pipe_s];
+    double out = *slot;
+    *slot = litres;
+    return out;
+}
+
+/* Whether there is water where it draws, and how much it lifts in a second. */
+static double lifts(struct garden *garden, struct output *pump)
+{
+    struct vessel *from =
+        pump->from.kind == VESSEL ? &garden->vessels[pump->from.index] : NULL;
+    bool wet =
+        !pump->blocked && (!from || vessel_depth(from) > pump->intake_mm);
+    if (!wet) {
+        pump->truth.dry_s += 1;
+        pump->primed_s = 0;
+        return 0;
+    }
+    pump->primed_s += 1;
+    if (pump->dead || pump->primed_s <= pump->primes_s)
+        return 0;
+    double share = pump->head_m > 0 ? 1 - pump->rises_m / pump->head_m : 1;
+    double litres = pump->flow_l_s * fmax(0, share) * opening(garden, pump);
+    return from ? vessel_take(from, litres) : litres;
+}
+
+/* A line keeps its pressure while the valve at its end is shut. */
+static void step_line(struct garden *garden, struct output *pump, bool on,
+                      double litres)
+{
+    double open = opening(garden, pump);
+    double most = pump->head_m * 9806.65;
+    double goal =
+        on && (litres > 0 || open < 0.01) ? most * (1 - 0.8 * open) : 0;
+    double pace = on ? 3 : open > 0.01 ? 2 : 7200;
+    pump->pressure_pa += (goal - pump->pressure_pa) / pace;
+}
+
+static void step_pump(struct garden *garden, struct output *pump)
+{
+    bool on = pump->place > 0.5;
+    double litres = 0;
+    if (on && !pump->was_on) {
+        if (pump->truth.starts > 0)
+            pump->truth.shortest_rest_s =
+                fmin(pump->truth.shortest_rest_s, pump->since_stop_s);
+        pump->truth.starts++;
+        pump->primed_s = 0;
+    }
+    if (on) {
+        litres = lifts(garden, pump);
+        pump->truth.ran_s += 1;
+        pump->truth.energy_wh += pump->power_w / 3600;
+        pump->truth.moved_l += litres;
+    }
+    if (pump->into_line)
+        step_line(garden, pump, on, litres);
+    pump->since_stop_s = on ? 0 : pump->since_stop_s + 1;
+    pump->was_on = on;
+    double out = through_pipe(pump, litres, garden->clock_s);
+    if (out <= 0)
+        return;
+    if (pump->hose_off) {
+        garden->spilled_l += out;
+        pump->truth.spilled_l += out;
+    } else
+        deliver(garden, pump, out);
+}
+
+static void step_battery(struct garden *garden, double load_w)
+{
+    double power = garden->solar_w * garden->weather.sun - load_w - 3;
+    garden->battery_v += power / 12 / 3600 / 60; /* some 60 Ah a volt */
+    garden->battery_v = fmax(10.8, fmin(13.6, garden->battery_v));
+}
+
+void garden_water_step(struct garden *garden)
+{
+    double load = 0;
+    for (int i = 0; i < garden->output_count; i++) {
+        struct output *output = &garden->outputs[i];
+        output->place = output->driven;
+        if (output->stuck_on)
+            output->place = 1;
+        if (output->stuck_off)
+            output->place = 0;
+        if (output->is_pump)
+            step_pump(garden, output);
+        if (output->place > 0.5)
+            load += output->power_w;
+    }
+    for (int i = 0; i < garden->vessel_count; i++)
+        step_vessel(garden, &garden->vessels[i]);
+    step_battery(garden, load);
+}
+
+/* Everything that holds water now, pipes included. */
+double garden_stored(const struct garden *garden)
+{
+    double sum = 0;
+    for (int i = 0; i < garden->vessel_count; i++)
+        sum += garden->vessels[i].litres;
+    for (int i = 0; i < garden->bed_count; i++)
+        sum += (garden->beds[i].water_mm + garden->beds[i].pool_mm) *
+               garden->beds[i].area_m2;
+    for (int i = 0; i < garden->output_count; i++)
+        for (int s = 0; s < garden->outputs[i].pipe_s; s++)
+            sum += garden->outputs[i].pipe[s];
+    return sum;
+}
+
+struct garden_balance garden_balance(const struct garden *garden)
+{
+    struct garden_balance balance = {.in = garden->begun_l,
+                                     .stored = garden_stored(garden),
+                                     .leaked = garden->spilled_l};
+    for (int i = 0; i < garden->vessel_count; i++) {
+        const struct vessel *vessel = &garden->vessels[i];
+        balance.used += vessel->used_l;
+        balance.overflowed += vessel->truth.overflow_l;
+        balance.leaked += vessel->truth.leaked_l;
+        balance.in += vessel->rain_l;
+    }
+    for (int i = 0; i < garden->bed_count; i++) {
+        const struct bed *bed = &garden->beds[i];
+        balance.used += (bed->used_mm + bed->drained_mm) * bed->area_m2;
+        balance.in += bed->rain_mm * bed->area_m2;
+    }
+    for (int i = 0; i < garden->output_count; i++)
+        if (garden->outputs[i].is_pump &&
+            garden->outputs[i].from.kind == NOWHERE)
+            balance.in += garden->outputs[i].truth.moved_l;
+    return balance;
+}

@@ -1,0 +1,211 @@
+/* Plays a site against a garden, a scan at a time. */
+#include "sim.h"
+
+#include <stdlib.h>
+#include <string.h>
+
+#include "cuplatch/say.h"
+
+#define SLOTS 2
+
+struct cup_sim {
+    struct garden *garden;
+    const struct cup_site *site;
+    const struct cup_sink *sink;
+    struct cup_onlooker *onlooker;
+    int *sensors; /* of the garden, by the site's numbers */
+    int *outputs;
+    uint8_t *flash;
+    struct cup_store store;
+    struct cup_journal journal;
+    uint32_t now_ms;
+    uint32_t late_ms; /* of the garden's second that the scan has used */
+    bool begun;
+};
+
+/* The port */
+
+static uint32_t now_ms(void *self)
+{
+    return ((struct cup_sim *)self)->now_ms;
+}
+
+static struct cup_sample sample(void *self, cup_index sensor)
+{
+    struct cup_sim *sim = self;
+    struct cup_sample heard = {.reject = CUP_REASON_NO_ANSWER};
+    int32_t raw;
+    if (garden_raw(sim->garden, sim->sensors[sensor], &raw))
+        heard = (struct cup_sample){.raw = raw};
+    if (sim->onlooker)
+        sim->onlooker->sensors[sensor] = (struct cup_seen){heard, true};
+    return heard;
+}
+
+static enum cup_error drive(void *self, cup_index pump, bool high)
+{
+    struct cup_sim *sim = self;
+    bool on = high != sim->site->plan->pumps[pump].active_low;
+    garden_drive(sim->garden, sim->outputs[pump], on);
+    return CUP_OK;
+}
+
+static enum cup_error move(void *self, cup_index pump, uint16_t place_pct100,
+                           int way)
+{
+    struct cup_sim *sim = self;
+    (void)way;
+    garden_drive(sim->garden, sim->outputs[pump],
+                 (double)place_pct100 / CUP_TRAVEL_OPEN);
+    return CUP_OK;
+}
+
+static enum cup_error supply(void *self, cup_index which, bool on)
+{
+    (void)self, (void)which, (void)on;
+    return CUP_OK;
+}
+
+static void tell(void *self, const struct cup_event *event)
+{
+    struct cup_sim *sim = self;
+    if (sim->sink && sim->sink->take)
+        sim->sink->take(sim->sink->self, event);
+}
+
+static const struct cup_port_table table = {.now_ms = now_ms,
+                                            .sample = sample,
+                                            .drive = drive,
+                                            .supply = supply,
+                                            .move = move,
+                                            .tell = tell};
+
+/* The journal's flash */
+
+static enum cup_error fetch(void *self, uint32_t at, uint8_t *bytes,
+                            size_t count)
+{
+    memcpy(bytes, ((struct cup_sim *)self)->flash + at, count);
+    return CUP_OK;
+}
+
+static enum cup_error erase(void *self, uint32_t at, size_t count)
+{
+    memset(((struct cup_sim *)self)->flash + at, 0xFF, count);
+    return CUP_OK;
+}
+
+static enum cup_error keep(void *self, uint32_t at, const uint8_t *bytes,
+                           size_t count)
+{
+    memcpy(((struct cup_sim *)self)->flash + at, bytes, count);
+    return CUP_OK;
+}
+
+/* Joining */
+
+static bool join(struct cup_sim *sim, char *wrong, size_t size)
+{
+    const struct cup_plan *plan = sim->site->plan;
+    for (cup_index i = 0; i < plan->sensor_count; i++) {
+        const char *name = cup_thing_name(plan, i);
+        sim->sensors[i] = garden_sensor(sim->garden, name);
+        if (sim->sensors[i] < 0) {
+            snprintf(wrong, size, "the garden has no sensor \"%s\"", name);
+            return false;
+        }
+    }
+    for (cup_index i = 0; i < plan->pump_count; i++) {
+        const char *name = cup_thing_name(plan, cup_pump_thing(plan, i));
+        sim->outputs[i] = garden_output(sim->garden, name);
+        if (sim->outputs[i] < 0) {
+            snprintf(wrong, size, "the garden has no pump or valve \"%s\"",
+                     name);
+            return false;
+        }
+    }
+    return true;
+}
+
+struct cup_sim *cup_sim_open(struct garden *garden, const struct cup_site *site,
+                             char *wrong, size_t size)
+{
+    struct cup_sim *sim = calloc(1, sizeof(*sim));
+    uint32_t slot = cup_journal_size(site->plan);
+    if (!sim)
+        abort();
+    sim->garden = garden;
+    sim->site = site;
+    sim->sensors = calloc(site->plan->sensor_count + 1u, sizeof(int));
+    sim->outputs = calloc(site->plan->pump_count + 1u, sizeof(int));
+    sim->flash = malloc((size_t)slot * SLOTS);
+    if (!sim->sensors || !sim->outputs || !sim->flash)
+        abort();
+    memset(sim->flash, 0xFF, (size_t)slot * SLOTS);
+    sim->store = (struct cup_store){.fetch = fetch,
+                                    .erase = erase,
+                                    .write = keep,
+                                    .self = sim,
+                                    .slot_size = slot,
+                                    .slots = SLOTS};
+    if (join(sim, wrong, size))
+        return sim;
+    cup_sim_close(sim);
+    return NULL;
+}
+
+void cup_sim_close(struct cup_sim *sim)
+{
+    free(sim->sensors);
+    free(sim->outputs);
+    free(sim->flash);
+    free(sim);
+}
+
+void cup_sim_watch(struct cup_sim *sim, const struct cup_sink *sink,
+                   struct cup_onlooker *onlooker)
+{
+    sim->sink = sink;
+    sim->onlooker = onlooker;
+}
+
+/* Playing */
+
+/* The power comes on: nothing is left but the journal, and a clock that runs
+ * by itself. */
+static void boot(struct cup_sim *sim)
+{
+    struct cup_site site;
+    struct cup_word clock = {.verb = CUP_VERB_CLOCK,
+                             .number = garden_clock_s(sim->garden)};
+    if (cup_site_bind(&site, sim->site->plan, sim->site->pass,
+                      cup_site_size(sim->site->plan)) ||
+        cup_journal_open(&sim->journal, sim->site, sim->now_ms, &sim->store,
+                         sim->sink) ||
+        cup_site_steer(sim->site, sim->now_ms, &clock))
+        abort(); /* the same plan and block as before */
+}
+
+void cup_sim_pass(struct cup_sim *sim)
+{
+    struct cup_port port = {&table, sim};
+    uint32_t scan = sim->site->plan->scan_ms;
+    if (sim->begun) {
+        sim->now_ms += scan;
+        for (sim->late_ms += scan; sim->late_ms >= 1000; sim->late_ms -= 1000)
+            garden_step(sim->garden);
+    }
+    if (!sim->begun || garden_was_cut(sim->garden))
+        boot(sim);
+    sim->begun = true;
+    if (cup_port_pass(&port, sim->site) ||
+        cup_journal_step(&sim->journal, sim->site))
+        abort(); /* nothing here ever fails */
+    if (sim->onlooker)
+        sim->onlooker->passed(sim->onlooker->self, sim->now_ms);
+}
+
+uint32_t cup_sim_now_ms(const struct cup_sim *sim)
+{
+    return sim->now_ms;
+}
