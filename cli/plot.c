@@ -223,14 +223,16 @@ static void write_runs(const struct plot *plot)
             count - 1);
     json_array_foreach(pumps, i, pump) fprintf(
         plot->to, "%s'%s' %d", i ? ", " : "", json_string_value(pump), (int)i);
-    fprintf(plot->to,
-            ", 'alerts' -1)\nplot '< grep ^block %s/spans.txt' using "
-            "3:2:3:4:($2-0.38):($2+0.38) with boxxyerror fs pattern 4 border "
-            "lc rgb '#b03a2e', '< grep ^run %s/spans.txt' using "
-            "3:2:3:4:($2-0.28):($2+0.28) with boxxyerror fs solid 1 border lc "
-            "rgb '#1b6e8c', '< grep ^flag %s/spans.txt' using 3:2 with points "
-            "pt 9 ps 1.2 lc rgb '#b03a2e'\n",
-            plot->dir, plot->dir, plot->dir);
+    fprintf(
+        plot->to,
+        ", 'alerts' -1)\nplot '< grep ^block %s/spans.txt' using "
+        "3:2:3:4:($2-0.38):($2+0.38) with boxxyerror fs pattern 4 border "
+        "fc rgb '#b03a2e' lc rgb '#b03a2e', '< grep ^run %s/spans.txt' using "
+        "3:2:3:4:($2-0.28):($2+0.28) with boxxyerror fs solid 1 border fc "
+        "rgb '#1b6e8c' lc rgb '#1b6e8c', '< grep ^flag %s/spans.txt' using 3:2 "
+        "with points "
+        "pt 9 ps 1.2 lc rgb '#b03a2e'\n",
+        plot->dir, plot->dir, plot->dir);
 }
 
 static void write_all(const struct plot *plot, const char *to)

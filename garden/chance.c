@@ -1,6 +1,4 @@
 /* Chances from a seed, the same everywhere. */
-#include <math.h>
-
 #include "inside.h"
 
 static uint64_t mix(uint64_t z)
@@ -17,11 +15,13 @@ double garden_chance(struct garden *garden)
 }
 
 /* The sum of four even chances is near enough to a normal one, and has no tail
- * that a sensor would not have: variance 4/12. */
+ * that a sensor would not have: variance 4/12. The four are parts of one
+ * number. */
 double garden_normal(struct garden *garden)
 {
-    double sum = -2;
-    for (int i = 0; i < 4; i++)
-        sum += garden_chance(garden);
-    return sum * sqrt(3);
+    garden->chance += UINT64_C(0x9E3779B97F4A7C15);
+    uint64_t bits = mix(garden->chance);
+    uint64_t sum = (bits & 0xFFFF) + (bits >> 16 & 0xFFFF) +
+                   (bits >> 32 & 0xFFFF) + (bits >> 48);
+    return ((double)sum / 65536 - 2) * 1.7320508075688772;
 }

@@ -149,6 +149,17 @@ struct garden {
     bool was_cut;
 };
 
+/* Like fmin() and fmax(), for numbers only: they cost one instruction. */
+static inline double least(double a, double b)
+{
+    return a < b ? a : b;
+}
+
+static inline double most(double a, double b)
+{
+    return a > b ? a : b;
+}
+
 /* Chances: 0 to 1, and a normal one of standard deviation 1. */
 double garden_chance(struct garden *garden);
 double garden_normal(struct garden *garden);

@@ -35,7 +35,7 @@ static double share_of(struct garden *garden, const struct sensor *sensor)
     case S_PRESSURE:
         return garden->outputs[sensor->of].pressure_pa / sensor->full;
     case S_LIGHT:
-        return fmin(1, garden->weather.sun / sensor->full);
+        return least(1, garden->weather.sun / sensor->full);
     case S_BATTERY:
         return garden->battery_v / sensor->full;
     default:
@@ -75,8 +75,8 @@ bool garden_raw(struct garden *garden, int i, int32_t *raw)
     if (sensor->is_lost || missing)
         return false;
     if (!sensor->is_stuck)
-        sensor->last =
-            (int32_t)lround(raw_of(garden, sensor) + noise + sensor->drift);
+        sensor->last = (int32_t)floor(raw_of(garden, sensor) + noise +
+                                      sensor->drift + 0.5);
     *raw = sensor->is_shorted ? 0 : sensor->last;
     return true;
 }

@@ -12,9 +12,9 @@
 
 static void soak(struct bed *bed)
 {
-    double in = fmin(bed->pool_mm, bed->soaks_mm_s);
+    double in = least(bed->pool_mm, bed->soaks_mm_s);
     double room = bed->full * bed->roots_mm - bed->water_mm;
-    in = fmax(0, fmin(in, room));
+    in = most(0, least(in, room));
     bed->pool_mm -= in;
     bed->water_mm += in;
     if (bed->pool_mm > 8) { /* it runs off the bed */
@@ -37,7 +37,7 @@ static void use(struct bed *bed, double et0_mm_s)
 {
     double all = (bed->field - bed->wilting) * bed->roots_mm;
     double gone = bed->field * bed->roots_mm - bed->water_mm;
-    double stress = fmax(0, fmin(1, (all - gone) / ((1 - READY) * all)));
+    double stress = most(0, least(1, (all - gone) / ((1 - READY) * all)));
     double used = et0_mm_s * bed->crop * stress;
     bed->water_mm -= used;
     bed->used_mm += used;

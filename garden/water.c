@@ -16,8 +16,8 @@ static double litres_at(const struct vessel *vessel, double mm)
         return vessel->length * vessel->width * mm / 1e6;
     case 2:
         return (radius * radius *
-                    acos(fmax(-1, fmin(1, (radius - mm) / radius))) -
-                (radius - mm) * sqrt(fmax(0, 2 * radius * mm - mm * mm))) *
+                    acos(most(-1, least(1, (radius - mm) / radius))) -
+                (radius - mm) * sqrt(most(0, 2 * radius * mm - mm * mm))) *
                vessel->length / 1e6;
     default:
         return PI * radius * radius * mm / 1e6;
@@ -44,7 +44,7 @@ void vessel_shape(struct vessel *vessel)
 
 double vessel_depth(const struct vessel *vessel)
 {
-    double at = fmax(0, fmin(1, vessel->litres / vessel->capacity)) * DEPTHS;
+    double at = most(0, least(1, vessel->litres / vessel->capacity)) * DEPTHS;
     int i = at >= DEPTHS ? DEPTHS - 1 : (int)at;
     return vessel->table[i] +
            (vessel->table[i + 1] - vessel->table[i]) * (at - i);
@@ -62,7 +62,7 @@ void vessel_add(struct vessel *vessel, double litres)
 
 double vessel_take(struct vessel *vessel, double litres)
 {
-    double taken = fmin(litres, vessel->litres);
+    double taken = least(litres, vessel->litres);
     vessel->litres -= taken;
     return taken;
 }
@@ -98,8 +98,8 @@ static void step_vessel(struct garden *garden, struct vessel *vessel)
         drain(garden, vessel);
     if (vessel->float_band_mm > 0)
         step_valve(vessel);
-    vessel->truth.lowest_l = fmin(vessel->truth.lowest_l, vessel->litres);
-    vessel->truth.highest_l = fmax(vessel->truth.highest_l, vessel->litres);
+    vessel->truth.lowest_l = least(vessel->truth.lowest_l, vessel->litres);
+    vessel->truth.highest_l = most(vessel->truth.highest_l, vessel->litres);
     vessel->ripple_mm *= 0.9;
 }
 
@@ -166,7 +166,7 @@ static double lifts(struct garden *garden, struct output *pump)
     if (pump->dead || pump->primed_s <= pump->primes_s)
         return 0;
     double share = pump->head_m > 0 ? 1 - pump->rises_m / pump->head_m : 1;
-    double litres = pump->flow_l_s * fmax(0, share) * opening(garden, pump);
+    double litres = pump->flow_l_s * most(0, share) * opening(garden, pump);
     return from ? vessel_take(from, litres) : litres;
 }
 
@@ -175,9 +175,9 @@ static void step_line(struct garden *garden, struct output *pump, bool on,
                       double litres)
 {
     double open = opening(garden, pump);
-    double most = pump->head_m * 9806.65;
+    double shut = pump->head_m * 9806.65;
     double goal =
-        on && (litres > 0 || open < 0.01) ? most * (1 - 0.8 * open) : 0;
+        on && (litres > 0 || open < 0.01) ? shut * (1 - 0.8 * open) : 0;
     double pace = on ? 3 : open > 0.01 ? 2 : 7200;
     pump->pressure_pa += (goal - pump->pressure_pa) / pace;
 }
@@ -189,7 +189,7 @@ static void step_pump(struct garden *garden, struct output *pump)
     if (on && !pump->was_on) {
         if (pump->truth.starts > 0)
             pump->truth.shortest_rest_s =
-                fmin(pump->truth.shortest_rest_s, pump->since_stop_s);
+                least(pump->truth.shortest_rest_s, pump->since_stop_s);
         pump->truth.starts++;
         pump->primed_s = 0;
     }
@@ -217,7 +217,7 @@ static void step_battery(struct garden *garden, double load_w)
 {
     double power = garden->solar_w * garden->weather.sun - load_w - 3;
     garden->battery_v += power / 12 / 3600 / 60; /* some 60 Ah a volt */
-    garden->battery_v = fmax(10.8, fmin(13.6, garden->battery_v));
+    garden->battery_v = most(10.8, least(13.6, garden->battery_v));
 }
 
 void garden_water_step(struct garden *garden)

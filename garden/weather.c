@@ -20,7 +20,7 @@ double garden_radiation(double latitude_deg, int day_of_year)
     double latitude = latitude_deg * PI / 180;
     double away = 1 + 0.033 * cos(2 * PI * day_of_year / 365); /* 23 */
     double sun = declination(day_of_year);
-    double set = acos(fmax(-1, fmin(1, -tan(latitude) * tan(sun)))); /* 25 */
+    double set = acos(most(-1, least(1, -tan(latitude) * tan(sun)))); /* 25 */
     return 24 * 60 / PI * SOLAR * away *
            (set * sin(latitude) * sin(sun) +
             cos(latitude) * cos(sun) * sin(set));
@@ -29,7 +29,7 @@ double garden_radiation(double latitude_deg, int day_of_year)
 double garden_hargreaves(double radiation, double warmest, double coldest)
 {
     double mean = (warmest + coldest) / 2;
-    return 0.0023 * (mean + 17.8) * sqrt(fmax(0, warmest - coldest)) *
+    return 0.0023 * (mean + 17.8) * sqrt(most(0, warmest - coldest)) *
            radiation * MM_OF_MJ;
 }
 
@@ -38,7 +38,7 @@ double garden_sun(double latitude_deg, double day_of_year, double day_part)
     double latitude = latitude_deg * PI / 180;
     double sun = declination(day_of_year);
     double hour = 2 * PI * (day_part - 0.5);
-    return fmax(0, sin(latitude) * sin(sun) +
+    return most(0, sin(latitude) * sin(sun) +
                        cos(latitude) * cos(sun) * cos(hour));
 }
 
@@ -66,7 +66,7 @@ static void wander(struct garden *garden)
     struct weather *weather = &garden->weather;
     double pull = (weather->clouds - weather->cloud) / 180;
     weather->cloud += pull + 0.03 * garden_normal(garden);
-    weather->cloud = fmax(0, fmin(1, weather->cloud));
+    weather->cloud = most(0, least(1, weather->cloud));
     if (weather->shower_left_s <= 0 &&
         garden_chance(garden) < weather->showers / 1440) {
         weather->shower_left_s = 1200 + 2400 * garden_chance(garden);
@@ -109,7 +109,7 @@ static void step_tunnel(struct garden *garden)
     double warm = weather->air + 26 * weather->sun / air;
     double damp = weather->damp + 25 / air;
     garden->tunnel_air += (warm - garden->tunnel_air) / 900;
-    garden->tunnel_damp += (fmin(99, damp) - garden->tunnel_damp) / 900;
+    garden->tunnel_damp += (least(99, damp) - garden->tunnel_damp) / 900;
 }
 
 void garden_weather_step(struct garden *garden)

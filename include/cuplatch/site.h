@@ -147,6 +147,7 @@ struct cup_tank_state {
  *   unasked_ms from then: no sensor is due before
  *   quiet_ask_ms the same, while a look is under way
  *   warming_ms from then: no warm-up is over before
+ *   altered    settings that are not as the plan has them
  *   wall_s     the clock on the wall, in s since the year 1970 began, and
  *   wall_ms    our time when it said so; 0: there is no clock */
 struct cup_pass_state {
@@ -161,8 +162,10 @@ struct cup_pass_state {
     uint32_t wall_ms;
     uint16_t cursor;
     uint16_t flags;
+    uint16_t altered;
+    uint16_t spare;
 };
-_Static_assert(sizeof(struct cup_pass_state) == 40, "state has no padding");
+_Static_assert(sizeof(struct cup_pass_state) == 44, "state has no padding");
 
 /* Where the plan's and the state's tables are. Made by cup_site_bind(), or
  * baked as a constant. */

@@ -34,8 +34,14 @@ struct cup_watch {
 enum {
     CUP_WATCH_CALM = 1, /* the window after a disturbance is over */
     CUP_WATCH_TOLD = 2,
-    CUP_WATCH_BEGUN = 4
+    CUP_WATCH_BEGUN = 4,
+    CUP_WATCH_ONCE = 8 /* times this: bad windows in a row */
 };
+
+/* What proves a flow is chosen to be quick, so that noise may pass for one
+ * window; a relay that sticks goes on. */
+#define CUP_WATCH_STILL_WINDOWS 3
+
 
 struct cup_watch_state {
     int32_t base; /* value when the window began; VOLUME: ml in the tank */

@@ -83,6 +83,7 @@ enum cup_verdict cup_proof_judge(CUP_FLASH struct cup_proof *proof,
     *cause = (struct cup_cause){shown, proof->change, proof->about,
                                 reasons[proof->kind]};
     begin_again(state, now_ms, value);
+    cup_proof_see(proof, state, value);
     if (mixed)
         return judge_mixed(state, cause);
     state->unsure = 0;

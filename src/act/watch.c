@@ -54,9 +54,16 @@ enum cup_watch_says cup_watch_step(CUP_FLASH struct cup_watch *watch,
     if (cup_left(now_ms, state->from_ms, watch->within_ms) > 0)
         return CUP_WATCH_NOTHING;
     bool calm = state->flags & CUP_WATCH_CALM;
+    uint32_t bad = state->flags / CUP_WATCH_ONCE;
     *shown = moved(watch, state, value);
-    begin(state, now_ms, value, CUP_WATCH_CALM);
-    return calm ? say(state, *shown >= watch->change) : CUP_WATCH_NOTHING;
+    bad = calm && *shown >= watch->change ? bad + 1 : 0;
+    uint32_t need =
+        watch->kind == CUP_WATCH_STILL ? CUP_WATCH_STILL_WINDOWS : 1;
+    bad = cup_least(bad, need);
+    begin(state, now_ms, value, CUP_WATCH_CALM | bad * CUP_WATCH_ONCE);
+    if (!calm || (bad > 0 && bad < need))
+        return CUP_WATCH_NOTHING;
+    return say(state, bad > 0);
 }
 
 enum cup_watch_says cup_watch_volume(CUP_FLASH struct cup_watch *watch,

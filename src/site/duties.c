@@ -111,18 +111,19 @@ static void step_keep(struct cup_pass *pass, cup_index i)
 {
     const struct cup_site *site = pass->site;
     CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
+    struct cup_latch_state *state = &site->duties[i].latch;
     struct cup_latch latch = duty->latch;
-    if (duty->settings < site->plan->setting_count)
+    if (site->pass->altered > 0)
         latch = cup_latch_now(site, i);
-    uint32_t left =
-        cup_duty_step(&latch, &site->duties[i].latch, pass->now,
-                      cup_reading_of(site, duty->keep),
-                      cup_shown_of(site, duty->keep), is_new(site, duty->keep));
+    uint32_t left = cup_duty_step(
+        &latch, state, pass->now, cup_reading_of(site, duty->keep),
+        cup_shown_of(site, duty->keep), is_new(site, duty->keep));
     pass->quiet = cup_least(pass->quiet, left);
     if (duty->also)
         step_also(pass, i);
-    if (duty->dose)
-        step_dose(pass, i);
+    if (duty->dose &&
+        (state->on || state->own[CUP_DOSE_PHASE] || state->own[CUP_DOSE_COUNT]))
+        step_dose(pass, i); /* else there is no session */
 }
 
 /* Outside its hours a duty that keeps a level lets go, as if it had been lost;

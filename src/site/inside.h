@@ -150,6 +150,7 @@ bool cup_duty_wants(const struct cup_site *site, cup_index duty);
 struct cup_latch cup_latch_now(const struct cup_site *site, cup_index duty);
 struct cup_dose cup_dose_now(const struct cup_site *site, cup_index duty);
 struct cup_turn cup_turn_now(const struct cup_site *site, cup_index duty);
+void cup_count_altered(const struct cup_site *site);
 CUP_RARE void cup_pass_settings(const struct cup_pass *pass);
 enum cup_error cup_may_set(const struct cup_site *site,
                            const struct cup_word *word);

@@ -365,6 +365,7 @@ static void take_setting(const struct note *note, cup_index duty)
             continue;
         note->site->changes[i] = value != note->site->settings[i];
         note->site->settings[i] = value;
+        cup_count_altered(note->site);
         note->site->pass->flags |= PASS_SET;
     }
 }

@@ -81,6 +81,21 @@ static uint32_t left_of(const struct cup_pass *pass,
     return cup_watch_left(watch, state, pass->now);
 }
 
+/* Nothing can come of it in this pass: no run to measure, or a window that is
+ * neither over nor disturbed. */
+static bool is_idle(struct cup_pass *pass, CUP_FLASH struct cup_watch *watch,
+                    const struct cup_watch_state *state)
+{
+    if (watch->kind == CUP_WATCH_VOLUME)
+        return !(state->flags & CUP_WATCH_BEGUN) &&
+               !cup_pump_is(&pass->site->pumps[watch->pump], CUP_PUMP_IS_ON);
+    uint32_t left = cup_watch_left(watch, state, pass->now);
+    if (left == 0 || left == UINT32_MAX || is_disturbed(pass->site, watch))
+        return false;
+    pass->quiet = cup_least(pass->quiet, left);
+    return true;
+}
+
 static void step_watch(struct cup_pass *pass, cup_index i)
 {
     const struct cup_site *site = pass->site;
@@ -88,6 +103,8 @@ static void step_watch(struct cup_pass *pass, cup_index i)
     struct cup_watch_state *state = &site->watches[i];
     int32_t shown = 0;
     enum cup_watch_says says;
+    if (is_idle(pass, watch, state))
+        return;
     if (watch->kind == CUP_WATCH_VOLUME)
         says = step_volume(pass, watch, state, &shown);
     else

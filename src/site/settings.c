@@ -15,7 +15,16 @@ static cup_index find(CUP_FLASH struct cup_plan *plan, cup_index duty,
 
 static bool has_settings(const struct cup_site *site, cup_index duty)
 {
-    return site->plan->duties[duty].settings < site->plan->setting_count;
+    return site->pass->altered > 0 &&
+           site->plan->duties[duty].settings < site->plan->setting_count;
+}
+
+void cup_count_altered(const struct cup_site *site)
+{
+    site->pass->altered = 0;
+    for (cup_index i = 0; i < site->plan->setting_count; i++)
+        if (site->settings[i] != cup_setting_written(site->plan, i))
+            site->pass->altered++;
 }
 
 /* Puts what was set in the place of what was written. */
@@ -168,6 +177,7 @@ void cup_set(const struct cup_site *site, const struct cup_word *word)
         site->settings[change->setting] = change->value;
         site->changes[change->setting] = 1;
     }
+    cup_count_altered(site);
     site->pass->flags |= PASS_SET;
 }
 
