@@ -104,6 +104,11 @@ struct garden_vessel garden_vessel_truth(const struct garden *garden, int i)
     return truth;
 }
 
+double garden_fill(const struct garden *garden, int vessel)
+{
+    return garden->vessels[vessel].litres / garden->vessels[vessel].capacity;
+}
+
 /* The i-th of the outputs that are pumps. */
 struct garden_pump garden_pump_truth(const struct garden *garden, int i)
 {

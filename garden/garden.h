@@ -83,6 +83,9 @@ struct garden_bed garden_bed_truth(const struct garden *garden, int i);
 struct garden_vessel garden_vessel_truth(const struct garden *garden, int i);
 struct garden_pump garden_pump_truth(const struct garden *garden, int i);
 
+/* How full a vessel is now, 0 to 1, by its number. */
+double garden_fill(const struct garden *garden, int vessel);
+
 /* All water: what came, and where it is or went, in litres. They agree but
  * for rounding. */
 struct garden_balance {
