@@ -60,6 +60,23 @@ static int vessel_of(const struct garden *garden, const char *name)
     return i;
 }
 
+/* A relay that stuck is past what any controller can stop. */
+static bool is_faulty(const struct garden *garden, const char *pump)
+{
+    int i = 0;
+    while (strcmp(garden_pump_truth(garden, i).name, pump) != 0)
+        i++;
+    return garden_pump_truth(garden, i).faulty;
+}
+
+static double overflow_of(const struct garden *garden, const char *vessel,
+                          const char *pump)
+{
+    if (is_faulty(garden, pump))
+        return 0;
+    return garden_vessel_truth(garden, vessel_of(garden, vessel)).overflow_l;
+}
+
 /* What pumps fill may overflow; rain into a full cistern is nobody's fault. */
 static void add_up(struct total *total, const struct garden *garden,
                    const struct tray *tray)
@@ -76,11 +93,11 @@ static void add_up(struct total *total, const struct garden *garden,
         total->worst_dry_s = dry_s;
     for (int i = 0; i < garden_beds(garden); i++) {
         struct garden_bed bed = garden_bed_truth(garden, i);
-        total->out_h += bed.dry_h + bed.wet_h;
+        if (!is_faulty(garden, "bed_pump"))
+            total->out_h += bed.dry_h + bed.wet_h;
     }
-    total->overflow_l +=
-        garden_vessel_truth(garden, vessel_of(garden, "header")).overflow_l +
-        garden_vessel_truth(garden, vessel_of(garden, "tray")).overflow_l;
+    total->overflow_l += overflow_of(garden, "header", "lift") +
+                         overflow_of(garden, "tray", "tray_pump");
     total->missed += tray->missed;
 }
 
