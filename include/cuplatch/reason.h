@@ -167,6 +167,8 @@ enum cup_unit {
       "%a %v is above %l again")                                               \
     X(ALERT_ABOVE, "alert-above", THING, "%a %v is above %l",                  \
       "%a %v is below %l again")                                               \
+    X(ALERT_LASTS, "alert-lasts", THING,                                       \
+      "%a %v has not been clear of %l for long enough", "")                    \
     X(JOURNAL, "journal", NONE, "the journal was read back", "")               \
     X(JOURNAL_OTHER, "journal-other", NONE,                                    \
       "the site was edited: what the journal had set is not taken over", "")   \

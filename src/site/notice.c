@@ -116,6 +116,26 @@ static void step_watch(struct cup_pass *pass, cup_index i)
     pass->quiet = cup_least(pass->quiet, left_of(pass, watch, state));
 }
 
+/* The numbers as they are now: an alert that is said again may be on its way
+ * out already. */
+static struct cup_cause alert_cause(CUP_FLASH struct cup_alert *alert,
+                                    int32_t value, enum cup_alert_says says)
+{
+    bool low = alert->latch.start < alert->latch.stop;
+    bool past = low ? value < alert->latch.start : value > alert->latch.start;
+    struct cup_cause cause = {.reason = low ? CUP_REASON_ALERT_BELOW
+                                            : CUP_REASON_ALERT_ABOVE,
+                              .about = alert->about,
+                              .value = value,
+                              .limit = alert->latch.start};
+    if (past && says == CUP_ALERT_SAY)
+        return cause;
+    cause.limit = alert->latch.stop;
+    if (says == CUP_ALERT_SAY)
+        cause.reason = CUP_REASON_ALERT_LASTS;
+    return cause;
+}
+
 static void step_alert(struct cup_pass *pass, cup_index i)
 {
     const struct cup_site *site = pass->site;
@@ -135,13 +155,7 @@ static void step_alert(struct cup_pass *pass, cup_index i)
         cup_least(pass->quiet, cup_alert_left(alert, state, pass->now));
     if (says == CUP_ALERT_NOTHING)
         return;
-    bool low = alert->latch.start < alert->latch.stop;
-    struct cup_cause cause = {
-        .reason = low ? CUP_REASON_ALERT_BELOW : CUP_REASON_ALERT_ABOVE,
-        .about = alert->about,
-        .value = value,
-        .limit =
-            says == CUP_ALERT_SAY ? alert->latch.start : alert->latch.stop};
+    struct cup_cause cause = alert_cause(alert, value, says);
     cup_pass_tell(pass, cup_alert_thing(site->plan, i),
                   says == CUP_ALERT_SAY ? CUP_KIND_ALERT : CUP_KIND_OVER,
                   cause);

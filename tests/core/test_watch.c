@@ -74,8 +74,7 @@ SCENARIO(while_a_pump_moves_it_and_a_while_after_nothing_is_a_leak,
 SCENARIO(a_relay_that_sticks_is_told,
          SITE ECHO PUMP DRY "proof = tank falls 5mm in 1m\nretry = 1m x1\n",
          {"0s", AT_50, NULL, "pump=0", BOOT}, {"1m", AT_49, NULL, "pump=0", ""},
-         {"2m", AT_48, NULL, "pump=0", ""},
-         {"3m", AT_47, NULL, "pump=0", ""},
+         {"2m", AT_48, NULL, "pump=0", ""}, {"3m", AT_47, NULL, "pump=0", ""},
          {"4m", "echo=3728", NULL, "pump=0", "pump alert still-falls"},
          {"5m", NULL, NULL, "pump=0", "pump over still-falls"})
 
@@ -138,7 +137,7 @@ SCENARIO(an_alert_is_said_once_repeated_and_said_to_be_over, SITE ECHO LOW,
          {"25m59s", NULL, NULL, "", ""},
          {"26m", NULL, NULL, "", "low alert alert-below"},
          {"2h25m", AT_25, NULL, "", ""},
-         {"2h26m", NULL, NULL, "", "low alert alert-below"},
+         {"2h26m", NULL, NULL, "", "low alert alert-lasts"},
          {"3h", AT_50, NULL, "", ""},
          {"3h15m", NULL, NULL, "", "low over alert-below"})
 
