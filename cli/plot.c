@@ -56,6 +56,8 @@ static void add_level(struct plot *plot, json_t *level, int column)
 {
     const char *unit = json_string_value(json_object_get(level, "unit"));
     bool tank = json_is_true(json_object_get(level, "tank"));
+    if (strcmp(unit, "Pa") == 0)
+        unit = "bar";
     const char *title = tank ? "tanks, %" : unit;
     if (!tank && strcmp(unit, "%") == 0)
         title = "soil and air, %";
@@ -99,6 +101,12 @@ static double days_of(const char *dir)
     return s / 86400;
 }
 
+/* Pressures are kept in Pa and read in bar. */
+static double size_of(const struct panel *panel)
+{
+    return strcmp(panel->unit, "bar") == 0 ? 1e-5 : 1;
+}
+
 static void write_marks(const struct plot *plot, const struct panel *panel)
 {
     size_t i;
@@ -111,9 +119,11 @@ static void write_marks(const struct plot *plot, const struct panel *panel)
                 fprintf(plot->to,
                         ", %.10g with lines dt 2 lw 0.8 lc rgb '%s' notitle, "
                         "%.10g with lines dt 2 lw 0.8 lc rgb '%s' notitle",
-                        json_number_value(json_object_get(mark, "start")),
+                        json_number_value(json_object_get(mark, "start")) *
+                            size_of(panel),
                         colours[l],
-                        json_number_value(json_object_get(mark, "stop")),
+                        json_number_value(json_object_get(mark, "stop")) *
+                            size_of(panel),
                         colours[l]);
     }
 }
@@ -126,10 +136,10 @@ static void write_panel(const struct plot *plot, const struct panel *panel)
     fprintf(plot->to, "plot ");
     for (int l = 0; l < panel->count; l++)
         fprintf(plot->to,
-                "%s'%s/levels.csv' using ($1/86400):%d with lines lw 1.6 lc "
-                "rgb '%s' title '%s'",
-                l ? ", " : "", plot->dir, panel->columns[l], colours[l],
-                panel->names[l]);
+                "%s'%s/levels.csv' using ($1/86400):($%d*%g) with lines lw "
+                "1.6 lc rgb '%s' title '%s'",
+                l ? ", " : "", plot->dir, panel->columns[l], size_of(panel),
+                colours[l], panel->names[l]);
     write_marks(plot, panel);
     fprintf(plot->to, "\nset autoscale y\n");
 }
@@ -163,49 +173,70 @@ static void write_span(FILE *to, int row, double from_s, double to_s,
     fprintf(to, "%s %d %.6f %.6f\n", what, row, from_s / 86400, to_s / 86400);
 }
 
+/* What stands for each row: a run, a block; when it began, or -1. */
+#define ROWS_MOST 256
+struct standing {
+    double on[ROWS_MOST];
+    double off[ROWS_MOST];
+};
+
+static bool is_one_of(const char *kind, const char *const *kinds)
+{
+    for (; *kinds; kinds++)
+        if (strcmp(kind, *kinds) == 0)
+            return true;
+    return false;
+}
+
+static void end_span(FILE *to, int row, double *since, double s,
+                     const char *what)
+{
+    if (*since >= 0)
+        write_span(to, row, *since, s, what);
+    *since = -1;
+}
+
+static void take_event(const struct plot *plot, json_t *event,
+                       struct standing *standing, FILE *to)
+{
+    static const char *const flags[] = {"alert", "leak", "trip", NULL};
+    const char *kind = json_string_value(json_object_get(event, "kind"));
+    double s = json_number_value(json_object_get(event, "s"));
+    int row = row_of(plot, event);
+    if (is_one_of(kind, flags))
+        write_span(to, row, s, s, "flag");
+    if (row < 0 || row >= ROWS_MOST)
+        return;
+    if (strcmp(kind, "start") == 0)
+        standing->on[row] = s;
+    if (strcmp(kind, "stop") == 0)
+        end_span(to, row, &standing->on[row], s, "run");
+    if (strcmp(kind, "block") == 0 && standing->off[row] < 0)
+        standing->off[row] = s;
+    if (strcmp(kind, "clear") == 0)
+        end_span(to, row, &standing->off[row], s, "block");
+}
+
 /* Runs, blocks and alerts as spans, in a file of their own beside the rest. */
 static void write_spans(const struct plot *plot, FILE *to)
 {
     char path[500];
     char *line = NULL;
     size_t size = 0;
-    double on[256];
-    double off[256];
-    for (int i = 0; i < 256; i++)
-        on[i] = off[i] = -1;
+    struct standing standing;
+    for (int i = 0; i < ROWS_MOST; i++)
+        standing.on[i] = standing.off[i] = -1;
     snprintf(path, sizeof(path), "%s/events.jsonl", plot->dir);
     FILE *in = fopen(path, "r");
     while (in && getline(&line, &size, in) > 0) {
         json_t *event = json_loads(line, 0, NULL);
-        const char *kind = json_string_value(json_object_get(event, "kind"));
-        double s = json_number_value(json_object_get(event, "s"));
-        int row = event ? row_of(plot, event) : -1;
-        bool alert =
-            kind && (strcmp(kind, "alert") == 0 || strcmp(kind, "leak") == 0 ||
-                     strcmp(kind, "trip") == 0);
-        if (alert)
-            write_span(to, row < 0 ? -1 : row, s, s, "flag");
-        if (kind && row >= 0 && row < 256) {
-            if (strcmp(kind, "start") == 0)
-                on[row] = s;
-            if (strcmp(kind, "stop") == 0 && on[row] >= 0) {
-                write_span(to, row, on[row], s, "run");
-                on[row] = -1;
-            }
-            if (strcmp(kind, "block") == 0 && off[row] < 0)
-                off[row] = s;
-            if (strcmp(kind, "clear") == 0 && off[row] >= 0) {
-                write_span(to, row, off[row], s, "block");
-                off[row] = -1;
-            }
-        }
+        if (event && json_string_value(json_object_get(event, "kind")))
+            take_event(plot, event, &standing, to);
         json_decref(event);
     }
-    for (int i = 0; i < 256; i++) {
-        if (on[i] >= 0)
-            write_span(to, i, on[i], plot->days * 86400, "run");
-        if (off[i] >= 0)
-            write_span(to, i, off[i], plot->days * 86400, "block");
+    for (int i = 0; i < ROWS_MOST; i++) {
+        end_span(to, i, &standing.on[i], plot->days * 86400, "run");
+        end_span(to, i, &standing.off[i], plot->days * 86400, "block");
     }
     free(line);
     if (in)

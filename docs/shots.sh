@@ -60,8 +60,4 @@ shot rehearse "cuplatch rehearse examples/keeper/keeper.ini" \
     "--fault 'stuck of header_echo at 3d8h for 4h'" \
     "--fault 'dead of lift at 4d for 10h'"
 cp build/week/rehearsal.png "$out/week.png"
-shot ask "printf '%s\n' '{\"t_ms\": 0, \"raw\": {\"header_echo\": 3000," \
-    "\"cistern_echo\": 9000, \"battery\": 2500}}' '{\"t_ms\": 5000}'" \
-    "'{\"t_ms\": 90000, \"ask\": [\"why lift\", \"pumps\", \"alerts\"]}' |" \
-    "cuplatch run examples/keeper/keeper.ini --port lines 2>/dev/null |" \
-    "sed -n 's/.*\"answers\":\\[//p' | tr ',' '\\n' | tr -d '[]{}'"
+shot panel "sh docs/panel.sh"

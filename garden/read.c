@@ -341,35 +341,48 @@ static void check_used(struct section *section)
     }
 }
 
+static bool is_full(const struct garden *garden)
+{
+    return garden->output_count >= PARTS_MOST - 1 ||
+           garden->sensor_count >= SENSORS_MOST - 1 ||
+           garden->vessel_count >= PARTS_MOST - 1 ||
+           garden->bed_count >= PARTS_MOST - 1;
+}
+
+static void unknown_kind(struct section *section, const struct ini_entry *is)
+{
+    const char *names[THINGS + 1] = {0};
+    for (size_t i = 0; i < THINGS; i++)
+        names[i] = things[i].name;
+    const char *near = is ? nearest_word(is->value, names) : NULL;
+    struct place place = {section->ini->line, section->ini->text};
+    if (is)
+        place = (struct place){is->line, is->text};
+    problem_error(section->problems, place,
+                  "expected is = weather, vessel, bed, pump, valve, fan, vent, "
+                  "lamp, sensor or fault%s%s%s",
+                  near ? "; did you mean \"" : "", near ? near : "",
+                  near ? "\"?" : "");
+}
+
 static void read_section(struct garden *garden, const struct ini_section *ini,
                          struct problems *problems)
 {
     struct section section = {garden, ini, problems, {false}};
     const struct ini_entry *is = entry(&section, "is");
-    const char *names[THINGS + 1] = {0};
-    for (size_t i = 0; i < THINGS; i++) {
-        names[i] = things[i].name;
-        if (!is || strcmp(things[i].name, is->value) != 0)
-            continue;
-        if (garden->output_count >= PARTS_MOST - 1 ||
-            garden->sensor_count >= SENSORS_MOST - 1 ||
-            garden->vessel_count >= PARTS_MOST - 1 ||
-            garden->bed_count >= PARTS_MOST - 1) {
-            wrong(&section, NULL, "more things than a garden can have");
-            return;
-        }
-        things[i].read(&section);
-        check_used(&section);
+    size_t i = 0;
+    while (is && i < THINGS && strcmp(things[i].name, is->value) != 0)
+        i++;
+    if (!is || i == THINGS) {
+        unknown_kind(&section, is);
         return;
     }
-    const char *near = is ? nearest_word(is->value, names) : NULL;
-    problem_error(problems,
-                  is ? (struct place){is->line, is->text}
-                     : (struct place){ini->line, ini->text},
-                  "expected is = weather, vessel, bed, pump, valve, fan, vent, "
-                  "lamp, sensor or fault%s%s%s",
-                  near ? "; did you mean \"" : "", near ? near : "",
-                  near ? "\"?" : "");
+    if (is_full(garden)) {
+        wrong(&section, NULL, "more things than a garden can have");
+        return;
+    }
+    things[i].read(&section);
+    check_used(&section);
 }
 
 struct garden *garden_open(const char *path, uint32_t seed, FILE *errors)

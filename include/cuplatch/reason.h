@@ -129,7 +129,7 @@ enum cup_unit {
     X(ROUTE_OPENS, "route-opens", SECOND, "%a opens, %v left of %l", "")       \
     X(ROUTE_SHUT, "route-shut", NONE, "%a is shut, and %o needs it open", "")  \
     X(ROUTE, "route", NONE, "%o opens for %a", "")                             \
-    X(NO_ROUTE, "no-route", NONE, "%o is not needed any more", "")             \
+    X(NO_ROUTE, "no-route", NONE, "no pump needs %o open now", "")             \
     X(TRAVELS, "travels", SECOND, "%o finds its place, %v left", "")           \
     X(LATE, "late", SECOND, "the pass came %v after the last, late is %l", "") \
     X(TIME_BACK, "time-back", SECOND, "the time went back by %v", "")          \

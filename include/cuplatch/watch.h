@@ -42,7 +42,6 @@ enum {
  * window; a relay that sticks goes on. */
 #define CUP_WATCH_STILL_WINDOWS 3
 
-
 struct cup_watch_state {
     int32_t base; /* value when the window began; VOLUME: ml in the tank */
     uint32_t from_ms;

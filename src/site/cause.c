@@ -213,6 +213,15 @@ static struct cup_cause route_cause(const struct cup_site *site, cup_index i)
     return cause;
 }
 
+static bool is_valve_of_any(const struct cup_site *site, cup_index i)
+{
+    for (cup_index d = 0; d < site->plan->duty_count; d++)
+        for (uint8_t v = 0; v < site->plan->duties[d].through_count; v++)
+            if (site->plan->duties[d].through[v] == i)
+                return true;
+    return false;
+}
+
 struct cup_cause cup_pass_wish(const struct cup_pass *pass, cup_index i)
 {
     const struct cup_pump_state *pump = &pass->site->pumps[i];
@@ -227,8 +236,8 @@ struct cup_cause cup_pass_wish(const struct cup_pass *pass, cup_index i)
     if (cup_pump_is(pump, CUP_PUMP_IS_ROUTE))
         return route_cause(pass->site, i);
     if (pump->duty == CUP_NONE)
-        return cup_plain(cup_pump_is(pump, CUP_PUMP_IS_ON) ? CUP_REASON_NO_ROUTE
-                                                           : CUP_REASON_NO_DUTY,
+        return cup_plain(is_valve_of_any(pass->site, i) ? CUP_REASON_NO_ROUTE
+                                                        : CUP_REASON_NO_DUTY,
                          0, 0);
     return cup_pass_duty(pass, pump->duty);
 }
