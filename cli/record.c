@@ -12,7 +12,7 @@
 #include "cuplatch/say.h"
 
 /* Levels are written this often: 1440 points a day. */
-#define LEVELS_EVERY_S 60
+#define LEVELS_EVERY_S UINT64_C(60)
 
 struct record {
     char *dir;

@@ -165,10 +165,10 @@ static void show_setting(const struct cup_panel *panel,
 static void name_setting(CUP_FLASH struct cup_plan *plan, cup_index setting,
                          uint8_t width, char *top)
 {
-    char field[10];
+    char field[10] = "";
     CUP_FLASH struct cup_setting *one = &plan->settings[setting];
-    field[0] = '.';
-    strcpy(field + 1, cup_field_code(plan, setting));
+    add(field, sizeof(field) - 1, ".");
+    add(field, sizeof(field) - 1, cup_field_code(plan, setting));
     add(top, (uint8_t)(width - strlen(field)),
         cup_thing_name(plan, cup_duty_thing(plan, one->duty)));
     add(top, width, field);
