@@ -47,7 +47,7 @@ bool words_read_each(struct words *words, int argc, const char **argv,
     poptSetOtherOptionHelp(words->context, usage);
     int next;
     while ((next = poptGetNextOpt(words->context)) > 0)
-        if (*count < list_most)
+        if (each && list && *count < list_most)
             list[(*count)++] = *each;
     if (next < -1) {
         fprintf(stderr, "cuplatch: %s: %s\n",
