@@ -245,15 +245,14 @@ static void write_spans(const struct plot *plot, FILE *to)
 
 static void write_runs(const struct plot *plot)
 {
-    size_t i;
-    json_t *pump;
     json_t *pumps = json_object_get(plot->site, "pumps");
     int count = (int)json_array_size(pumps);
     fprintf(plot->to,
             "set ylabel ''\nunset key\nset yrange [-1.6:%d.6]\nset ytics (",
             count - 1);
-    json_array_foreach(pumps, i, pump) fprintf(
-        plot->to, "%s'%s' %d", i ? ", " : "", json_string_value(pump), (int)i);
+    for (int row = 0; row < count; row++)
+        fprintf(plot->to, "%s'%s' %d", row ? ", " : "",
+                json_string_value(json_array_get(pumps, (size_t)row)), row);
     fprintf(
         plot->to,
         ", 'alerts' -1)\nplot '< grep ^block %s/spans.txt' using "

@@ -247,10 +247,10 @@ static int play(struct rehearsal *rehearsal, struct cup_sim *sim,
     return EXIT_DONE;
 }
 
-static struct garden *open_garden(struct words *words,
-                                  const struct wishes *wishes, int *code)
+static struct garden *garden_for(struct words *words,
+                                 const struct wishes *wishes, int *code)
 {
-    struct garden *garden = garden_open(wishes->garden, wishes->seed, stdout);
+    struct garden *garden = garden_read(wishes->garden, wishes->seed, stdout);
     if (!garden) {
         *code = errno ? cannot_open(words, wishes->garden) : EXIT_NO;
         return NULL;
@@ -278,7 +278,7 @@ static int rehearse_with(struct site *site, struct garden *garden,
                                   .story = !wishes->json,
                                   .from_s = wishes->from_s};
     struct cup_sim *sim =
-        cup_sim_open(garden, &site->site, wrong, sizeof(wrong));
+        cup_sim_join(garden, &site->site, wrong, sizeof(wrong));
     if (!sim) {
         fprintf(stderr, "cuplatch: %s: %s\n", wishes->garden, wrong);
         return EXIT_NO;
@@ -306,7 +306,7 @@ static int rehearse(struct words *words, const struct wishes *wishes)
     struct site site;
     int code = site_open(&site, words);
     if (code == EXIT_DONE) {
-        struct garden *garden = open_garden(words, wishes, &code);
+        struct garden *garden = garden_for(words, wishes, &code);
         if (garden) {
             code = rehearse_with(&site, garden, wishes);
             garden_close(garden);

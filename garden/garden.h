@@ -14,7 +14,7 @@ struct garden;
 
 /* Reads a garden file and sets it up from a seed. Null when the file cannot be
  * opened (errno) or has errors, which go to `errors` then. */
-struct garden *garden_open(const char *path, uint32_t seed, FILE *errors);
+struct garden *garden_read(const char *path, uint32_t seed, FILE *errors);
 void garden_close(struct garden *garden);
 
 /* Adds a fault: "KIND of WHAT at TIME for TIME [AMOUNT]", such as "leak of

@@ -385,7 +385,7 @@ static void read_section(struct garden *garden, const struct ini_section *ini,
     check_used(&section);
 }
 
-struct garden *garden_open(const char *path, uint32_t seed, FILE *errors)
+struct garden *garden_read(const char *path, uint32_t seed, FILE *errors)
 {
     struct problems problems = {0};
     struct ini_file ini = {0};

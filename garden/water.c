@@ -105,7 +105,7 @@ static void step_vessel(struct garden *garden, struct vessel *vessel)
 
 /* Pumps */
 
-static bool is_open(const struct garden *garden, int valve)
+static bool lets_in(const struct garden *garden, int valve)
 {
     return valve < 0 || garden->outputs[valve].place > 0.95;
 }
@@ -123,7 +123,7 @@ static void deliver(struct garden *garden, struct output *pump, double litres)
 {
     for (int i = 0; i < 2; i++) {
         struct where into = pump->into[i];
-        if (into.kind == NOWHERE || !is_open(garden, pump->valve[i]))
+        if (into.kind == NOWHERE || !lets_in(garden, pump->valve[i]))
             continue;
         if (into.kind == BED) {
             struct bed *bed = &garden->beds[into.index];

@@ -103,9 +103,9 @@ static void look(struct garden *garden)
 static void step_tunnel(struct garden *garden)
 {
     const struct weather *weather = &garden->weather;
-    double open = garden->vent < 0 ? 0 : garden->outputs[garden->vent].place;
+    double wide = garden->vent < 0 ? 0 : garden->outputs[garden->vent].place;
     double fan = garden->fan < 0 ? 0 : garden->outputs[garden->fan].place;
-    double air = 1 + 4 * open + 3 * fan;
+    double air = 1 + 4 * wide + 3 * fan;
     double warm = weather->air + 26 * weather->sun / air;
     double damp = weather->damp + 25 / air;
     garden->tunnel_air += (warm - garden->tunnel_air) / 900;

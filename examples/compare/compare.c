@@ -101,9 +101,9 @@ static void add_up(struct total *total, const struct garden *garden,
     total->missed += tray->missed;
 }
 
-static struct garden *open_garden(uint32_t seed, int faults)
+static struct garden *garden_for(uint32_t seed, int faults)
 {
-    struct garden *garden = garden_open(GARDEN, seed, stderr);
+    struct garden *garden = garden_read(GARDEN, seed, stderr);
     if (!garden) {
         perror(GARDEN);
         exit(3);
@@ -138,7 +138,7 @@ static void play_cup_latch(const struct cup_plan *plan, struct garden *garden,
     void *state = malloc(cup_site_size(plan));
     if (!state || cup_site_bind(&site, plan, state, cup_site_size(plan)))
         exit(3);
-    struct cup_sim *sim = cup_sim_open(garden, &site, wrong, sizeof(wrong));
+    struct cup_sim *sim = cup_sim_join(garden, &site, wrong, sizeof(wrong));
     if (!sim) {
         fprintf(stderr, "%s\n", wrong);
         exit(3);
@@ -154,7 +154,7 @@ static void play_cup_latch(const struct cup_plan *plan, struct garden *garden,
 static void play(enum who who, const struct cup_plan *plan, uint32_t seed,
                  int faults, struct total *total)
 {
-    struct garden *garden = open_garden(seed, faults);
+    struct garden *garden = garden_for(seed, faults);
     struct tray tray = {.vessel = vessel_of(garden, "tray")};
     if (who == CUP_LATCH)
         play_cup_latch(plan, garden, &tray);

@@ -378,11 +378,10 @@ static json_t *show_panel(struct lines *lines)
 
 static void press(struct lines *lines, json_t *pressed)
 {
-    size_t i;
-    json_t *text;
-    json_array_foreach(pressed, i, text)
-        cup_panel_press(&lines->panel, lines->site, lines->t_ms,
-                        cup_read_input(json_string_value(text)));
+    for (size_t i = 0; i < json_array_size(pressed); i++)
+        cup_panel_press(
+            &lines->panel, lines->site, lines->t_ms,
+            cup_read_input(json_string_value(json_array_get(pressed, i))));
 }
 
 static void answer(struct lines *lines, FILE *out)

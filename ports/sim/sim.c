@@ -1,4 +1,4 @@
-/* Plays a site against a garden, a scan at a time. */
+/* Plays a site against a garden, scan by scan. */
 #include "sim.h"
 
 #include <stdlib.h>
@@ -127,7 +127,7 @@ static bool join(struct cup_sim *sim, char *wrong, size_t size)
     return true;
 }
 
-struct cup_sim *cup_sim_open(struct garden *garden, const struct cup_site *site,
+struct cup_sim *cup_sim_join(struct garden *garden, const struct cup_site *site,
                              char *wrong, size_t size)
 {
     struct cup_sim *sim = calloc(1, sizeof(*sim));

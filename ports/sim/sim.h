@@ -13,7 +13,7 @@ struct cup_sim;
 /* Joins a garden to a site whose plan has names. Null when a sensor or an
  * output of the site is not in the garden; `wrong` of `size` bytes says
  * which. Both must live as long. */
-struct cup_sim *cup_sim_open(struct garden *garden, const struct cup_site *site,
+struct cup_sim *cup_sim_join(struct garden *garden, const struct cup_site *site,
                              char *wrong, size_t size);
 void cup_sim_close(struct cup_sim *sim);
 

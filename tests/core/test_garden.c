@@ -43,7 +43,7 @@ CASE(the_sun_is_up_by_day_and_down_by_night)
 
 static struct garden *begin(uint32_t seed)
 {
-    struct garden *garden = garden_open(KEEPER, seed, stdout);
+    struct garden *garden = garden_read(KEEPER, seed, stdout);
     if (CHECK(garden != NULL) && garden)
         garden_begin(garden, FROM_S);
     return garden;
