@@ -18,8 +18,9 @@
 
 /* What was asked for on the command line. */
 struct wishes {
-    const char *garden;
-    const char *out;
+    char *garden; /* each text is the caller's, from popt */
+    char *out;
+    char *from;
     const char *faults[FAULTS_MOST];
     int fault_count;
     double days;
@@ -364,17 +365,17 @@ static bool read_wishes(struct words *words, int argc, const char **argv,
         {"json", 'j', POPT_ARG_NONE, &json, 0, "the summary as JSON Lines",
          NULL},
         POPT_AUTOHELP POPT_TABLEEND};
-    if (!words_read_each(words, argc, argv, options, "SITE --garden GARDEN", 1,
-                         1, &fault, wishes->faults, &wishes->fault_count,
-                         FAULTS_MOST))
-        return false;
+    bool read = words_read_each(
+        words, argc, argv, options, "SITE --garden GARDEN", 1, 1, &fault,
+        wishes->faults, &wishes->fault_count, FAULTS_MOST);
     wishes->garden = garden;
     wishes->out = out;
     wishes->days = days;
     wishes->seed = (uint32_t)seed;
+    wishes->from = from;
     wishes->from_s = date_of(from ? from : "2031-05-10");
     wishes->json = json;
-    return is_right(words, wishes);
+    return read && is_right(words, wishes);
 }
 
 int rehearse_main(int argc, const char **argv)
@@ -384,6 +385,11 @@ int rehearse_main(int argc, const char **argv)
     int code = EXIT_USAGE;
     if (read_wishes(&words, argc, argv, &wishes))
         code = rehearse(&words, &wishes);
+    free(wishes.garden);
+    free(wishes.out);
+    free(wishes.from);
+    for (int i = 0; i < wishes.fault_count; i++)
+        free((void *)wishes.faults[i]);
     words_free(&words);
     return code;
 }
