@@ -177,9 +177,9 @@ static void print_summary(const struct rehearsal *rehearsal, double days)
         energy += garden_pump_truth(garden, i).energy_wh;
     }
     printf("\nIn all %.0f L used, %.0f L overflowed, %.0f L leaked or spilled; "
-           "%.0f Wh for pumps.\n%u alert%s were told, of %u events.\n",
+           "%.0f Wh for pumps.\n%u alert%s told, of %u events.\n",
            balance.used, balance.overflowed, balance.leaked, energy,
-           rehearsal->alerts, rehearsal->alerts == 1 ? "" : "s",
+           rehearsal->alerts, rehearsal->alerts == 1 ? " was" : "s were",
            rehearsal->events);
 }
 

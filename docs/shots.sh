@@ -58,6 +58,6 @@ shot rehearse "cuplatch rehearse examples/keeper/keeper.ini" \
     "--garden examples/keeper/keeper.garden.ini --out build/week" \
     "--fault 'leak of header at 1d10h for 2h 2L/min'" \
     "--fault 'stuck of header_echo at 3d8h for 4h'" \
-    "--fault 'dead of lift at 4d for 10h'"
+    "--fault 'dead of lift at 4d for 1d'"
 cp build/week/rehearsal.png "$out/week.png"
 shot panel "sh docs/panel.sh"

@@ -8,19 +8,19 @@ static uint64_t mix(uint64_t z)
     return z ^ (z >> 31);
 }
 
-double garden_chance(struct garden *garden)
+double garden_chance(uint64_t *chance)
 {
-    garden->chance += UINT64_C(0x9E3779B97F4A7C15);
-    return (double)(mix(garden->chance) >> 11) / 9007199254740992.0;
+    *chance += UINT64_C(0x9E3779B97F4A7C15);
+    return (double)(mix(*chance) >> 11) / 9007199254740992.0;
 }
 
 /* The sum of four even chances is near enough to a normal one, and has no tail
  * that a sensor would not have: variance 4/12. The four are parts of one
  * number. */
-double garden_normal(struct garden *garden)
+double garden_normal(uint64_t *chance)
 {
-    garden->chance += UINT64_C(0x9E3779B97F4A7C15);
-    uint64_t bits = mix(garden->chance);
+    *chance += UINT64_C(0x9E3779B97F4A7C15);
+    uint64_t bits = mix(*chance);
     uint64_t sum = (bits & 0xFFFF) + (bits >> 16 & 0xFFFF) +
                    (bits >> 32 & 0xFFFF) + (bits >> 48);
     return ((double)sum / 65536 - 2) * 1.7320508075688772;

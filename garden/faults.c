@@ -123,12 +123,14 @@ static int count_of(const struct garden *garden, enum target target)
 void garden_random_faults(struct garden *garden, int count, double days)
 {
     while (count-- > 0 && garden->fault_count < FAULTS_MOST) {
-        struct fault fault = {.kind = (int)(garden_chance(garden) * F_KINDS)};
+        struct fault fault = {
+            .kind = (int)(garden_chance(&garden->fault_chance) * F_KINDS)};
         enum target target = kinds[fault.kind].target;
-        fault.index = (int)(garden_chance(garden) * count_of(garden, target));
-        fault.at_s = garden_chance(garden) * days * 86400;
-        fault.for_s = 600 + garden_chance(garden) * 6 * 3600;
-        fault.amount = 0.005 + 0.03 * garden_chance(garden);
+        fault.index = (int)(garden_chance(&garden->fault_chance) *
+                            count_of(garden, target));
+        fault.at_s = garden_chance(&garden->fault_chance) * days * 86400;
+        fault.for_s = 600 + garden_chance(&garden->fault_chance) * 6 * 3600;
+        fault.amount = 0.005 + 0.03 * garden_chance(&garden->fault_chance);
         if (target != T_OUTPUT || garden->outputs[fault.index].is_pump)
             garden->faults[garden->fault_count++] = fault;
     }

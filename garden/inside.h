@@ -118,6 +118,7 @@ struct sensor {
     double missing, spikes; /* shares of samples */
     double gap_mm, mark_mm;
     double drift; /* raw, now */
+    uint64_t chance;
     bool is_stuck, is_lost, is_shorted;
     int32_t last;
 };
@@ -130,7 +131,8 @@ struct fault {
 };
 
 struct garden {
-    uint64_t chance;
+    uint64_t weather_chance;
+    uint64_t fault_chance;
     uint32_t clock_s;
     double now_s;
     struct weather weather;
@@ -160,9 +162,11 @@ static inline double most(double a, double b)
     return a > b ? a : b;
 }
 
-/* Chances: 0 to 1, and a normal one of standard deviation 1. */
-double garden_chance(struct garden *garden);
-double garden_normal(struct garden *garden);
+/* Chances: 0 to 1, and a normal one of standard deviation 1. Weather, faults
+ * and each sensor have a row of their own, so that no weather depends on how
+ * often a sensor is asked. */
+double garden_chance(uint64_t *chance);
+double garden_normal(uint64_t *chance);
 
 void garden_weather_begin(struct garden *garden);
 void garden_weather_step(struct garden *garden);

@@ -301,6 +301,8 @@ static void read_sensor(struct section *section)
     struct garden *garden = section->garden;
     struct sensor *sensor = &garden->sensors[garden->sensor_count++];
     name_it(section, sensor->name);
+    sensor->chance =
+        garden->weather_chance * (2 * (uint64_t)garden->sensor_count + 3);
     sensor->kind = choice(section, "as", words);
     read_of(section, sensor);
     read_range(section, sensor);
@@ -396,7 +398,8 @@ struct garden *garden_read(const char *path, uint32_t seed, FILE *errors)
             fclose(in);
         return NULL;
     }
-    garden->chance = seed * UINT64_C(0xD1342543DE82EF95) + 1;
+    garden->weather_chance = seed * UINT64_C(0xD1342543DE82EF95) + 1;
+    garden->fault_chance = ~garden->weather_chance;
     garden->vent = garden->fan = -1;
     garden->weather = (struct weather){.latitude = 50, .warm = 12};
     ini_file_read(&ini, in, &problems);

@@ -11,23 +11,25 @@ static double distance_mm(const struct garden *garden,
     return vessel->depth + sensor->gap_mm - vessel_depth(vessel);
 }
 
-static double ripple(struct garden *garden, const struct sensor *sensor)
+static double ripple(const struct garden *garden, struct sensor *sensor)
 {
-    return garden->vessels[sensor->of].ripple_mm * garden_normal(garden);
+    return garden->vessels[sensor->of].ripple_mm *
+           garden_normal(&sensor->chance);
 }
 
 /* There and back, in us, through air of that warmth. */
-static double echo_us(struct garden *garden, const struct sensor *sensor)
+static double echo_us(const struct garden *garden, struct sensor *sensor)
 {
     double mm = distance_mm(garden, sensor) + ripple(garden, sensor);
     double speed = 331.3 + 0.606 * garden->weather.air; /* m/s */
-    if (garden_chance(garden) < sensor->spikes) /* an echo of the wall */
-        mm *= 0.3 + 0.5 * garden_chance(garden);
+    if (garden_chance(&sensor->chance) <
+        sensor->spikes) /* an echo of the wall */
+        mm *= 0.3 + 0.5 * garden_chance(&sensor->chance);
     return 2000 * mm / speed;
 }
 
 /* What the sensor measures, as a share of its full scale. */
-static double share_of(struct garden *garden, const struct sensor *sensor)
+static double share_of(const struct garden *garden, const struct sensor *sensor)
 {
     switch (sensor->kind) {
     case S_PROBE:
@@ -43,7 +45,7 @@ static double share_of(struct garden *garden, const struct sensor *sensor)
     }
 }
 
-static double raw_of(struct garden *garden, const struct sensor *sensor)
+static double raw_of(const struct garden *garden, struct sensor *sensor)
 {
     switch (sensor->kind) {
     case S_ECHO:
@@ -69,9 +71,9 @@ static double raw_of(struct garden *garden, const struct sensor *sensor)
 bool garden_raw(struct garden *garden, int i, int32_t *raw)
 {
     struct sensor *sensor = &garden->sensors[i];
-    bool missing = garden_chance(garden) < sensor->missing;
+    bool missing = garden_chance(&sensor->chance) < sensor->missing;
     double noise =
-        sensor->noise > 0 ? sensor->noise * garden_normal(garden) : 0;
+        sensor->noise > 0 ? sensor->noise * garden_normal(&sensor->chance) : 0;
     if (sensor->is_lost || missing)
         return false;
     if (!sensor->is_stuck)

@@ -65,14 +65,16 @@ static void wander(struct garden *garden)
 {
     struct weather *weather = &garden->weather;
     double pull = (weather->clouds - weather->cloud) / 180;
-    weather->cloud += pull + 0.03 * garden_normal(garden);
+    weather->cloud += pull + 0.03 * garden_normal(&garden->weather_chance);
     weather->cloud = most(0, least(1, weather->cloud));
     if (weather->shower_left_s <= 0 &&
-        garden_chance(garden) < weather->showers / 1440) {
-        weather->shower_left_s = 1200 + 2400 * garden_chance(garden);
-        weather->rain_mm_s = weather->shower_mm *
-                             (0.4 + 1.2 * garden_chance(garden)) /
-                             weather->shower_left_s;
+        garden_chance(&garden->weather_chance) < weather->showers / 1440) {
+        weather->shower_left_s =
+            1200 + 2400 * garden_chance(&garden->weather_chance);
+        weather->rain_mm_s =
+            weather->shower_mm *
+            (0.4 + 1.2 * garden_chance(&garden->weather_chance)) /
+            weather->shower_left_s;
         weather->cloud = 1;
     }
 }
