@@ -94,6 +94,14 @@ static inline uint32_t cup_left(uint32_t now_ms, uint32_t since_ms,
     return gone >= limit_ms ? 0 : limit_ms - gone;
 }
 
+/* A sum that is held to what 32 bits can hold, instead of wrapping. */
+static inline int32_t cup_saturate(int64_t value)
+{
+    if (value > INT32_MAX)
+        return INT32_MAX;
+    return value < INT32_MIN ? INT32_MIN : (int32_t)value;
+}
+
 static inline uint32_t cup_least(uint32_t a, uint32_t b)
 {
     return a < b ? a : b;

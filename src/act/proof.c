@@ -1,13 +1,6 @@
 /* Whether a pump that runs moves any water. */
 #include "cuplatch/proof.h"
 
-static int32_t held_to_range(int64_t value)
-{
-    if (value > INT32_MAX)
-        return INT32_MAX;
-    return value < INT32_MIN ? INT32_MIN : (int32_t)value;
-}
-
 /* What was gained in the direction that proves. Wild readings saturate. */
 static int32_t gain(CUP_FLASH struct cup_proof *proof,
                     const struct cup_proof_state *state, int32_t value)
@@ -15,7 +8,7 @@ static int32_t gain(CUP_FLASH struct cup_proof *proof,
     int64_t change = (int64_t)value - state->base;
     if (proof->kind == CUP_PROOF_FALLS)
         change = -change;
-    return held_to_range(state->gained + change);
+    return cup_saturate(state->gained + change);
 }
 
 void cup_proof_see(CUP_FLASH struct cup_proof *proof,

@@ -3,13 +3,6 @@
 
 #define MINUTE_MS 60000
 
-static int32_t held_to_range(int64_t value)
-{
-    if (value > INT32_MAX)
-        return INT32_MAX;
-    return value < INT32_MIN ? INT32_MIN : (int32_t)value;
-}
-
 /* What the window came to, in the direction that is watched. */
 static int32_t moved(CUP_FLASH struct cup_watch *watch,
                      const struct cup_watch_state *state, int32_t value)
@@ -17,7 +10,7 @@ static int32_t moved(CUP_FLASH struct cup_watch *watch,
     int64_t rise = (int64_t)value - state->base;
     if (watch->way == CUP_WATCH_ABOVE)
         return value;
-    return held_to_range(watch->way == CUP_WATCH_RISES ? rise : -rise);
+    return cup_saturate(watch->way == CUP_WATCH_RISES ? rise : -rise);
 }
 
 static void begin(struct cup_watch_state *state, uint32_t now_ms, int32_t value,

@@ -379,7 +379,7 @@ const char *cup_refusal_text(enum cup_error error, const struct cup_word *word)
 {
     if (error == CUP_ERROR_ORDER)
         return word->verb == CUP_VERB_SET
-                   ? "start and stop would meet or cross: change both at once"
+                   ? "would meet or cross the other number: change both at once"
                    : cup_error_text(error);
     if (error != CUP_ERROR_RANGE)
         return cup_error_text(error);

@@ -1,15 +1,10 @@
 /* What must stay calm: a line that loses its pressure at once, an alert at
  * whose mark a value hovers all day. The test closes the loop by itself. */
-#include <stdlib.h>
-#include <string.h>
-
-#include "../../sitefile/sitefile.h"
 #include "../harness/harness.h"
+#include "../harness/world.h"
 
-struct world {
-    struct cup_file *file;
-    struct cup_site site;
-    void *state;
+struct counted {
+    struct world world;
     unsigned starts;
     unsigned told;
     unsigned over;
@@ -17,42 +12,21 @@ struct world {
 
 static void take(void *self, const struct cup_event *event)
 {
-    struct world *world = self;
-    world->starts += event->kind == CUP_KIND_START;
-    world->told += event->kind == CUP_KIND_ALERT;
-    world->over += event->kind == CUP_KIND_OVER;
+    struct counted *counted = self;
+    counted->starts += event->kind == CUP_KIND_START;
+    counted->told += event->kind == CUP_KIND_ALERT;
+    counted->over += event->kind == CUP_KIND_OVER;
 }
 
-static void open_world(struct world *world, const char *text)
-{
-    FILE *in = fmemopen((void *)text, strlen(text), "r");
-    memset(world, 0, sizeof(*world));
-    world->file = cup_file_read_from(in, "site");
-    fclose(in);
-    cup_file_problems(world->file, stdout);
-    const struct cup_plan *plan = cup_file_plan(world->file);
-    if (!CHECK(plan != NULL) || !plan)
-        abort();
-    world->state = malloc(cup_site_size(plan));
-    CHECK_INT(
-        cup_site_bind(&world->site, plan, world->state, cup_site_size(plan)),
-        CUP_OK);
-}
-
-static void close_world(struct world *world)
-{
-    cup_file_free(world->file);
-    free(world->state);
-}
-
-static void pass(struct world *world, uint32_t now_ms, int32_t raw)
+static void pass(struct counted *counted, uint32_t now_ms, int32_t raw)
 {
     struct cup_want want;
-    struct cup_sink sink = {take, world};
-    while (cup_site_ask(&world->site, now_ms, &want))
-        cup_site_hear(&world->site, want.index, now_ms,
+    struct cup_sink sink = {take, counted};
+    const struct cup_site *site = &counted->world.site;
+    while (cup_site_ask(site, now_ms, &want))
+        cup_site_hear(site, want.index, now_ms,
                       (struct cup_sample){.raw = raw});
-    cup_site_decide(&world->site, now_ms, &sink);
+    cup_site_decide(site, now_ms, &sink);
 }
 
 #define LINE                                                                   \
@@ -66,18 +40,18 @@ static void pass(struct world *world, uint32_t now_ms, int32_t raw)
 /* Full pressure a second after the start, none two seconds after the stop. */
 CASE(a_line_that_loses_pressure_in_2_s_starts_once_a_rest)
 {
-    struct world world;
-    open_world(&world, LINE);
+    struct counted counted = {.starts = 0};
+    world_open(&counted.world, LINE);
     int32_t raw = 0;
     for (uint32_t s = 0; s < 3600; s++) {
-        pass(&world, s * 1000, raw);
-        raw += cup_site_runs(&world.site, 0) ? 400 : -200;
+        pass(&counted, s * 1000, raw);
+        raw += cup_site_runs(&counted.world.site, 0) ? 400 : -200;
         raw = raw < 0 ? 0 : raw > 400 ? 400 : raw;
     }
-    harness_at("%u starts", world.starts);
-    CHECK(world.starts >= 30 && world.starts <= 3600 / 90);
+    harness_at("%u starts", counted.starts);
+    CHECK(counted.starts >= 30 && counted.starts <= 3600 / 90);
     harness_at(NULL);
-    close_world(&world);
+    world_close(&counted.world);
 }
 
 #define LOW                                                                    \
@@ -92,15 +66,15 @@ CASE(a_line_that_loses_pressure_in_2_s_starts_once_a_rest)
 CASE(a_value_that_hovers_at_the_mark_is_told_once_and_repeated)
 {
     for (uint32_t seed = 0; seed < 20; seed++) {
-        struct world world;
+        struct counted counted = {.starts = 0};
         struct chance chance = chance_from(harness_seed() + seed);
-        open_world(&world, LOW);
+        world_open(&counted.world, LOW);
         for (uint32_t t = 0; t < 86400; t += 10)
-            pass(&world, t * 1000, 700 + chance_between(&chance, -20, 20));
-        harness_at("seed %u: told %u times, over %u times", seed, world.told,
-                   world.over);
-        CHECK(world.told <= 4 && world.over == 0);
-        close_world(&world);
+            pass(&counted, t * 1000, 700 + chance_between(&chance, -20, 20));
+        harness_at("seed %u: told %u times, over %u times", seed, counted.told,
+                   counted.over);
+        CHECK(counted.told <= 4 && counted.over == 0);
+        world_close(&counted.world);
     }
     harness_at(NULL);
 }

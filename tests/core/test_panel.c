@@ -1,11 +1,8 @@
 /* The panel by its four inputs, bars, signals, and what a bed costs. */
 #include "cuplatch/panel.h"
 
-#include <stdlib.h>
-#include <string.h>
-
-#include "../../sitefile/sitefile.h"
 #include "../harness/harness.h"
+#include "../harness/world.h"
 
 #define SOIL                                                                   \
     "[site]\nscan = 1s\n[soil]\nis = sensor\nmeasures = moisture\n"            \
@@ -16,35 +13,10 @@
     "[bed_of_sea_kale]\nis = duty\nrun = pump\nkeep = soil\nstart = 30%\n"     \
     "stop = 60%\ndose = 45s\nsoak = 7m\ndoses = 6\n"
 
-struct world {
-    struct cup_file *file;
-    struct cup_site site;
-    void *state;
+struct door {
+    struct world world;
     struct cup_panel panel;
-    uint32_t now_ms;
 };
-
-static void open_world(struct world *world, const char *text)
-{
-    FILE *in = fmemopen((void *)text, strlen(text), "r");
-    memset(world, 0, sizeof(*world));
-    world->file = cup_file_read_from(in, "site");
-    fclose(in);
-    cup_file_problems(world->file, stdout);
-    const struct cup_plan *plan = cup_file_plan(world->file);
-    if (!CHECK(plan != NULL) || !plan)
-        abort();
-    world->state = malloc(cup_site_size(plan));
-    CHECK_INT(
-        cup_site_bind(&world->site, plan, world->state, cup_site_size(plan)),
-        CUP_OK);
-}
-
-static void close_world(struct world *world)
-{
-    cup_file_free(world->file);
-    free(world->state);
-}
 
 /* A row of the test: the time, one input (or ""), and what is shown then. */
 struct screen {
@@ -56,20 +28,19 @@ struct screen {
     bool lit;
 };
 
-static void show(struct world *world, const struct screen *screen)
+static void show(struct door *door, const struct screen *screen)
 {
     char top[CUP_PANEL_SIZE];
     char below[CUP_PANEL_SIZE];
-    world->now_ms = screen->at_ms;
+    const struct cup_site *site = &door->world.site;
     harness_at("at %u, %s", screen->at_ms, screen->input);
-    cup_site_hear(&world->site, 0, world->now_ms,
+    cup_site_hear(site, 0, screen->at_ms,
                   (struct cup_sample){.raw = screen->raw});
     if (*screen->input)
-        cup_panel_press(&world->panel, &world->site, world->now_ms,
+        cup_panel_press(&door->panel, site, screen->at_ms,
                         cup_read_input(screen->input));
-    cup_site_decide(&world->site, world->now_ms, NULL);
-    bool lit =
-        cup_panel_show(&world->panel, &world->site, world->now_ms, top, below);
+    cup_site_decide(site, screen->at_ms, NULL);
+    bool lit = cup_panel_show(&door->panel, site, screen->at_ms, top, below);
     CHECK_TEXT(top, screen->top);
     CHECK_TEXT(below, screen->below);
     CHECK_INT(lit, screen->lit);
@@ -78,12 +49,12 @@ static void show(struct world *world, const struct screen *screen)
 static void show_all(const char *text, const struct screen *screens,
                      size_t count)
 {
-    struct world world;
-    open_world(&world, text);
+    struct door door = {.panel = {0}};
+    world_open(&door.world, text);
     for (size_t i = 0; i < count; i++)
-        show(&world, &screens[i]);
+        show(&door, &screens[i]);
     harness_at(NULL);
-    close_world(&world);
+    world_close(&door.world);
 }
 
 CASE(the_panel_pages_changes_keeps_and_lapses)
@@ -176,7 +147,7 @@ CASE(a_status_lamp_is_steady_blinks_or_is_fast_and_a_horn_sounds_on_faults)
 CASE(the_mood_is_well_waits_or_is_a_fault)
 {
     struct world world;
-    open_world(&world, SOIL PUMP BED);
+    world_open(&world, SOIL PUMP BED);
     cup_site_hear(&world.site, 0, 0, (struct cup_sample){.raw = 500});
     cup_site_decide(&world.site, 0, NULL);
     CHECK_INT(cup_site_mood(&world.site), CUP_MOOD_WELL);
@@ -187,15 +158,15 @@ CASE(the_mood_is_well_waits_or_is_a_fault)
     CHECK_INT(cup_site_mood(&world.site), CUP_MOOD_WAITS);
     cup_site_decide(&world.site, 60000, NULL);
     CHECK_INT(cup_site_mood(&world.site), CUP_MOOD_FAULT);
-    close_world(&world);
+    world_close(&world);
 }
 
 static size_t size_of(const char *text)
 {
     struct world world;
-    open_world(&world, text);
+    world_open(&world, text);
     size_t size = cup_site_size(world.site.plan);
-    close_world(&world);
+    world_close(&world);
     return size;
 }
 

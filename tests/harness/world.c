@@ -1,0 +1,25 @@
+/* Sites of a text. */
+#include "world.h"
+
+#include <stdlib.h>
+#include <string.h>
+
+void world_open(struct world *world, const char *text)
+{
+    FILE *in = fmemopen((void *)text, strlen(text), "r");
+    memset(world, 0, sizeof(*world));
+    world->file = cup_file_read_from(in, "site");
+    fclose(in);
+    cup_file_problems(world->file, stdout);
+    const struct cup_plan *plan = cup_file_plan(world->file);
+    world->state = plan ? malloc(cup_site_size(plan)) : NULL;
+    if (!world->state ||
+        cup_site_bind(&world->site, plan, world->state, cup_site_size(plan)))
+        abort();
+}
+
+void world_close(struct world *world)
+{
+    cup_file_free(world->file);
+    free(world->state);
+}

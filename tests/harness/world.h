@@ -1,0 +1,18 @@
+/* A site made of a text, bound to a state, for tests that close the loop by
+ * themselves; scenario.h is for those that are tables. */
+#ifndef CUPLATCH_TESTS_WORLD_H
+#define CUPLATCH_TESTS_WORLD_H
+
+#include "../../sitefile/sitefile.h"
+
+struct world {
+    struct cup_file *file;
+    struct cup_site site;
+    void *state;
+};
+
+/* Problems of the text are printed; one with errors ends the test program. */
+void world_open(struct world *world, const char *text);
+void world_close(struct world *world);
+
+#endif
