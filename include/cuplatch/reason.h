@@ -130,7 +130,6 @@ enum cup_unit {
     X(ROUTE_SHUT, "route-shut", NONE, "%a is shut, and %o needs it open", "")  \
     X(ROUTE, "route", NONE, "%o opens for %a", "")                             \
     X(NO_ROUTE, "no-route", NONE, "no pump needs %o open now", "")             \
-    X(TRAVELS, "travels", SECOND, "%o finds its place, %v left", "")           \
     X(LATE, "late", SECOND, "the pass came %v after the last, late is %l", "") \
     X(TIME_BACK, "time-back", SECOND, "the time went back by %v", "")          \
     X(HAND, "hand", SECOND, "%o runs by hand, %v left of %l", "")              \
