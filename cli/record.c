@@ -62,8 +62,10 @@ static void write_raw(struct record *record, uint32_t t_ms)
         struct cup_seen *seen = &record->onlooker.sensors[i];
         if (!seen->heard)
             fputc(',', record->raw);
-        else if (seen->sample.reject != CUP_REASON_NONE)
+        else if (seen->sample.reject == CUP_REASON_NO_ANSWER)
             fputs(",-", record->raw);
+        else if (seen->sample.reject != CUP_REASON_NONE)
+            fprintf(record->raw, ",%s", cup_reason_code(seen->sample.reject));
         else
             fprintf(record->raw, ",%" PRId32, seen->sample.raw);
         seen->heard = false;

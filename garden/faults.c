@@ -10,13 +10,18 @@ enum kind {
     F_LOST,
     F_SHORTED,
     F_DRIFT,
+    F_TORN,
+    F_BOUNCE,
+    F_DIPS,
     F_LEAK,
     F_DEAD,
+    F_AIR,
     F_BLOCKED,
     F_HOSE,
     F_RELAY_ON,
     F_RELAY_OFF,
     F_REBOOT,
+    F_WRAP,
     F_KINDS
 };
 
@@ -30,13 +35,18 @@ static const struct {
     [F_LOST] = {"lost", T_SENSOR},
     [F_SHORTED] = {"shorted", T_SENSOR},
     [F_DRIFT] = {"drift", T_SENSOR},
+    [F_TORN] = {"torn", T_SENSOR},
+    [F_BOUNCE] = {"bounce", T_SENSOR},
+    [F_DIPS] = {"dips", T_SENSOR},
     [F_LEAK] = {"leak", T_VESSEL},
     [F_DEAD] = {"dead", T_OUTPUT},
+    [F_AIR] = {"air-lock", T_OUTPUT},
     [F_BLOCKED] = {"blocked", T_OUTPUT},
     [F_HOSE] = {"hose-off", T_OUTPUT},
     [F_RELAY_ON] = {"relay-on", T_OUTPUT},
     [F_RELAY_OFF] = {"relay-off", T_OUTPUT},
     [F_REBOOT] = {"reboot", T_CONTROLLER},
+    [F_WRAP] = {"wrap", T_CONTROLLER},
 };
 
 static int find_target(const struct garden *garden, enum target target,
@@ -90,8 +100,9 @@ const char *garden_fault(struct garden *garden, const char *text)
         fault.kind++;
     if (fault.kind == F_KINDS)
         return wrong("\"%s\" is no fault; expected stuck, lost, shorted, "
-                     "drift, leak, dead, blocked, hose-off, relay-on, "
-                     "relay-off or reboot",
+                     "drift, torn, bounce, dips, leak, dead, air-lock, "
+                     "blocked, hose-off, relay-on, relay-off, reboot or "
+                     "wrap",
                      kind);
     fault.index = find_target(garden, kinds[fault.kind].target, what);
     fault.at_s = seconds(at);
@@ -146,6 +157,12 @@ static void set_sensor(struct sensor *sensor, const struct fault *fault,
         sensor->is_lost = on;
     else if (fault->kind == F_SHORTED)
         sensor->is_shorted = on;
+    else if (fault->kind == F_TORN)
+        sensor->is_torn = on;
+    else if (fault->kind == F_BOUNCE)
+        sensor->is_bouncing = on;
+    else if (fault->kind == F_DIPS)
+        sensor->dips = on;
     else
         sensor->drift = on ? 0.1 * span : 0;
 }
@@ -155,6 +172,8 @@ static void set_output(struct output *output, const struct fault *fault,
 {
     if (fault->kind == F_DEAD)
         output->dead = on;
+    else if (fault->kind == F_AIR)
+        output->air = on;
     else if (fault->kind == F_BLOCKED)
         output->blocked = on;
     else if (fault->kind == F_HOSE)
@@ -182,6 +201,7 @@ static void set(struct garden *garden, struct fault *fault, bool on)
         break;
     default:
         garden->was_cut |= on;
+        garden->wraps = on && fault->kind == F_WRAP;
     }
 }
 

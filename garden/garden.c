@@ -35,6 +35,7 @@ void garden_begin(struct garden *garden, uint32_t clock_s)
 {
     garden->clock_s = clock_s;
     garden->now_s = 0;
+    garden->dip_s = -1e9;
     garden->begun_l = garden_stored(garden);
     garden_weather_begin(garden);
     garden_weather_step(garden);
@@ -69,6 +70,11 @@ bool garden_was_cut(struct garden *garden)
     bool was_cut = garden->was_cut;
     garden->was_cut = false;
     return was_cut;
+}
+
+bool garden_wraps(const struct garden *garden)
+{
+    return garden->wraps;
 }
 
 int garden_beds(const struct garden *garden)

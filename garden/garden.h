@@ -39,12 +39,18 @@ int garden_output(const struct garden *garden, const char *name);
 /* The raw value of a sensor now. False when it gives no answer. */
 bool garden_raw(struct garden *garden, int sensor, int32_t *raw);
 
+/* Whether that was because it came torn. */
+bool garden_came_torn(const struct garden *garden, int sensor);
+
 /* What the controller drives an output to: 0 is off, 1 is on; of a vent its
  * place, in between, too. */
 void garden_drive(struct garden *garden, int output, double place);
 
 /* Whether the controller's power was cut since the last call. */
 bool garden_was_cut(struct garden *garden);
+
+/* Whether it came back with its count of ms about to wrap. */
+bool garden_wraps(const struct garden *garden);
 
 /* The truth, as it was counted. */
 struct garden_bed {

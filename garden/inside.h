@@ -88,7 +88,7 @@ struct output {
     double pipe[PIPE_MOST];
     double pressure_pa;
     bool was_on;
-    bool stuck_on, stuck_off, dead, blocked, hose_off;
+    bool stuck_on, stuck_off, dead, air, blocked, hose_off;
     bool into_line; /* ends at a float valve */
     struct garden_pump truth;
 };
@@ -120,6 +120,10 @@ struct sensor {
     double drift; /* raw, now */
     uint64_t chance;
     bool is_stuck, is_lost, is_shorted;
+    bool is_torn;     /* most frames come broken */
+    bool is_bouncing; /* a float in waves */
+    bool dips;        /* each start of a pump takes its supply away */
+    bool came_torn;   /* the last one */
     int32_t last;
 };
 
@@ -148,7 +152,9 @@ struct garden {
     double solar_w;
     double spilled_l; /* past hoses, and off the ends of pipes */
     double begun_l;   /* stored at the start */
+    double dip_s;     /* when a pump last started */
     bool was_cut;
+    bool wraps; /* the controller's count of ms is about to */
 };
 
 /* Like fmin() and fmax(), for numbers only: they cost one instruction. */

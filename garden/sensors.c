@@ -68,17 +68,35 @@ static double raw_of(const struct garden *garden, struct sensor *sensor)
     }
 }
 
+/* A pump that starts pulls the supply down: the sensor begins anew, and is
+ * silent for so long. */
+#define DIP_S 4
+
+static bool is_silent(const struct garden *garden, const struct sensor *sensor)
+{
+    return sensor->is_lost ||
+           (sensor->dips && garden->now_s - garden->dip_s < DIP_S);
+}
+
+bool garden_came_torn(const struct garden *garden, int i)
+{
+    return garden->sensors[i].came_torn;
+}
+
 bool garden_raw(struct garden *garden, int i, int32_t *raw)
 {
     struct sensor *sensor = &garden->sensors[i];
     bool missing = garden_chance(&sensor->chance) < sensor->missing;
     double noise =
         sensor->noise > 0 ? sensor->noise * garden_normal(&sensor->chance) : 0;
-    if (sensor->is_lost || missing)
+    sensor->came_torn = sensor->is_torn && garden_chance(&sensor->chance) < 0.8;
+    if (is_silent(garden, sensor) || missing || sensor->came_torn)
         return false;
     if (!sensor->is_stuck)
         sensor->last = (int32_t)floor(raw_of(garden, sensor) + noise +
                                       sensor->drift + 0.5);
     *raw = sensor->is_shorted ? 0 : sensor->last;
+    if (sensor->is_bouncing && garden_chance(&sensor->chance) < 0.5)
+        *raw = sensor->kind == S_FLOAT ? !sensor->last : sensor->last;
     return true;
 }

@@ -163,7 +163,7 @@ static double lifts(struct garden *garden, struct output *pump)
         return 0;
     }
     pump->primed_s += 1;
-    if (pump->dead || pump->primed_s <= pump->primes_s)
+    if (pump->dead || pump->air || pump->primed_s <= pump->primes_s)
         return 0;
     double share = pump->head_m > 0 ? 1 - pump->rises_m / pump->head_m : 1;
     double litres = pump->flow_l_s * most(0, share) * opening(garden, pump);
@@ -191,6 +191,7 @@ static void step_pump(struct garden *garden, struct output *pump)
             pump->truth.shortest_rest_s =
                 least(pump->truth.shortest_rest_s, pump->since_stop_s);
         pump->truth.starts++;
+        garden->dip_s = garden->now_s;
         pump->primed_s = 0;
     }
     if (on) {

@@ -6,6 +6,8 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "cuplatch/say.h"
+
 /* One cell of a row: which sensor, and whether it was sampled. */
 struct cell {
     struct cup_sample sample;
@@ -97,18 +99,31 @@ static bool read_number(const char *text, int64_t low, int64_t high,
            *number <= high;
 }
 
+/* A dash, or the code of a reason to reject a sample; NONE when it is
+ * neither. */
+static uint8_t reject_of(const char *text)
+{
+    if (strcmp(text, "-") == 0)
+        return CUP_REASON_NO_ANSWER;
+    for (uint8_t i = 1; i <= CUP_REJECTS; i++)
+        if (strcmp(text, cup_reason_code(i)) == 0)
+            return i;
+    return CUP_REASON_NONE;
+}
+
 static bool read_cell(struct cup_log *log, struct cell *cell, const char *text)
 {
     int64_t raw;
     *cell = (struct cell){.sampled = *text != '\0'};
     if (!cell->sampled)
         return true;
-    if (strcmp(text, "-") == 0) {
-        cell->sample.reject = CUP_REASON_NO_ANSWER;
+    cell->sample.reject = reject_of(text);
+    if (cell->sample.reject != CUP_REASON_NONE)
         return true;
-    }
     if (!read_number(text, INT32_MIN, INT32_MAX, &raw))
-        return fail(log, "expected a raw value, - for no answer, or nothing",
+        return fail(log,
+                    "expected a raw value, - for no answer, a reason such as "
+                    "bad-frame, or nothing",
                     text);
     cell->sample.raw = (int32_t)raw;
     return true;

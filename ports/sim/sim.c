@@ -19,15 +19,18 @@ struct cup_sim {
     struct cup_store store;
     struct cup_journal journal;
     uint32_t now_ms;
-    uint32_t late_ms; /* of the garden's second that the scan has used */
+    uint32_t ahead_ms; /* the controller's count is so far ahead of that */
+    uint32_t late_ms;  /* of the garden's second that the scan has used */
     bool begun;
 };
 
 /* The port */
 
+/* As the controller counts it. */
 static uint32_t now_ms(void *self)
 {
-    return ((struct cup_sim *)self)->now_ms;
+    const struct cup_sim *sim = self;
+    return sim->now_ms + sim->ahead_ms;
 }
 
 static struct cup_sample sample(void *self, cup_index sensor)
@@ -37,6 +40,8 @@ static struct cup_sample sample(void *self, cup_index sensor)
     int32_t raw;
     if (garden_raw(sim->garden, sim->sensors[sensor], &raw))
         heard = (struct cup_sample){.raw = raw};
+    else if (garden_came_torn(sim->garden, sim->sensors[sensor]))
+        heard.reject = CUP_REASON_BAD_FRAME;
     if (sim->onlooker)
         sim->onlooker->sensors[sensor] = (struct cup_seen){heard, true};
     return heard;
@@ -68,9 +73,11 @@ static enum cup_error supply(void *self, cup_index which, bool on)
 
 static void tell(void *self, const struct cup_event *event)
 {
-    struct cup_sim *sim = self;
+    const struct cup_sim *sim = self;
+    struct cup_event told = *event;
+    told.t_ms -= sim->ahead_ms;
     if (sim->sink && sim->sink->take)
-        sim->sink->take(sim->sink->self, event);
+        sim->sink->take(sim->sink->self, &told);
 }
 
 static const struct cup_port_table table = {.now_ms = now_ms,
@@ -171,6 +178,9 @@ void cup_sim_watch(struct cup_sim *sim, const struct cup_sink *sink,
 
 /* Playing */
 
+/* A count that is about to wrap does so this long after the boot. */
+#define WRAPS_IN_MS UINT32_C(60000)
+
 /* The power comes on: nothing is left but the journal, and a clock that runs
  * by itself. */
 static void boot(struct cup_sim *sim)
@@ -178,11 +188,14 @@ static void boot(struct cup_sim *sim)
     struct cup_site site;
     struct cup_word clock = {.verb = CUP_VERB_CLOCK,
                              .number = garden_clock_s(sim->garden)};
+    struct cup_sink sink = {tell, sim};
+    if (garden_wraps(sim->garden))
+        sim->ahead_ms = UINT32_MAX - WRAPS_IN_MS - sim->now_ms;
     if (cup_site_bind(&site, sim->site->plan, sim->site->pass,
                       cup_site_size(sim->site->plan)) ||
-        cup_journal_open(&sim->journal, sim->site, sim->now_ms, &sim->store,
-                         sim->sink) ||
-        cup_site_steer(sim->site, sim->now_ms, &clock))
+        cup_journal_open(&sim->journal, sim->site, now_ms(sim), &sim->store,
+                         &sink) ||
+        cup_site_steer(sim->site, now_ms(sim), &clock))
         abort(); /* the same plan and block as before */
 }
 

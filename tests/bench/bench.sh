@@ -17,8 +17,10 @@ instructions() {
 # number, and then what is in STEP.
 STEP=10
 steps() {
-    one=$(instructions "$@" "$count" "$STEP")
-    two=$(instructions "$@" "$((2 * count))" "$STEP")
+    # shellcheck disable=SC2086
+    one=$(instructions "$@" "$count" $STEP)
+    # shellcheck disable=SC2086
+    two=$(instructions "$@" "$((2 * count))" $STEP)
     echo "$((two - one))"
 }
 
@@ -68,5 +70,22 @@ for many in 1 10 100 1000; do
     empty=$(steps $build/tests/bench_pass build/bench/many.ini empty)
     report "a pass of $many sampled, pumped and kept, each" 700 \
         $(((full - empty) / count / many))
+done
+# A step of a careful loop written by hand for just that yard, beside ours over
+# the same raw values.
+STEP=
+count=20000
+yard=examples/compare/yard.ini
+empty=$(steps $build/tests/bench_loops $yard empty)
+careful=$((($(steps $build/tests/bench_loops $yard careful) - empty) / count))
+latch=$((($(steps $build/tests/bench_loops $yard latch) - empty) / count))
+echo "a second of the yard: careful loop $careful, Cup Latch $latch," \
+    "$((latch * 10 / careful / 10)).$((latch * 10 / careful % 10)) times that"
+
+# For the eye only: how fast this machine is just now.
+for how in "idle 20000000" "sampled 500000"; do
+    # shellcheck disable=SC2086
+    echo "Keeper's Garden, ${how% *}: $($build/tests/bench_pass \
+        examples/keeper/keeper.ini $how 10)"
 done
 [ "$check" != check ] || exit "$over"

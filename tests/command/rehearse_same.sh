@@ -11,6 +11,7 @@ rehearse() {
     "$cuplatch" rehearse "$keeper/keeper.ini" --days 1.2 --seed "$1" \
         --garden "$keeper/keeper.garden.ini" --out "$2" \
         --fault "leak of header at 7h for 2h" \
+        --fault "torn of tunnel_air at 9h for 1h" \
         --fault "stuck of cistern_echo at 12h for 1h" >"$2.txt"
 }
 
@@ -33,3 +34,12 @@ events() {
 events "$scratch/one/events.jsonl" >"$scratch/rehearsed"
 events "$scratch/replayed" | cmp "$scratch/rehearsed" -
 [ "$(wc -l <"$scratch/rehearsed")" -gt 50 ]
+
+# A controller that boots with its count of ms about to wrap goes on as ever.
+"$cuplatch" rehearse "$keeper/keeper.ini" --days 1 \
+    --garden "$keeper/keeper.garden.ini" --out "$scratch/wrapped" \
+    --fault "wrap of controller at 6h for 1m" >"$scratch/wrapped.txt"
+sed 's/.*"t_ms":\([0-9]*\).*/\1/' "$scratch/wrapped/events.jsonl" |
+    sort -n -c
+[ "$(grep -c '"kind":"boot"' "$scratch/wrapped/events.jsonl")" -ge 2 ]
+[ "$(grep -c '"kind":"start"' "$scratch/wrapped/events.jsonl")" -gt 10 ]

@@ -120,6 +120,76 @@ CASE(a_dry_intake_counts_dry_seconds_and_moves_nothing)
     garden_close(garden);
 }
 
+/* How many of 200 looks at a sensor, a second apart, gave no answer, came torn
+ * or read other than the look before. */
+struct heard {
+    int silent, torn, moved;
+};
+
+static struct heard listen(struct garden *garden, const char *name)
+{
+    struct heard heard = {0};
+    int sensor = garden_sensor(garden, name);
+    int32_t raw = 0;
+    int32_t before = 0;
+    for (int s = 0; s < 200; s++) {
+        garden_step(garden);
+        if (garden_raw(garden, sensor, &raw))
+            heard.moved += raw != before;
+        else if (garden_came_torn(garden, sensor))
+            heard.torn++;
+        else
+            heard.silent++;
+        before = raw;
+    }
+    return heard;
+}
+
+CASE(frames_come_torn_while_they_do_and_whole_again_after)
+{
+    struct garden *garden = begin(1);
+    CHECK(!garden_fault(garden, "torn of tunnel_air at 1s for 5m"));
+    struct heard heard = listen(garden, "tunnel_air");
+    CHECK(heard.torn > 120 && heard.torn < 190 && heard.silent == 0);
+    listen(garden, "tunnel_air");
+    CHECK_INT(listen(garden, "tunnel_air").torn, 0);
+    garden_close(garden);
+}
+
+CASE(a_float_bounces)
+{
+    struct garden *garden = begin(1);
+    CHECK_INT(listen(garden, "tray_float").moved, 0);
+    CHECK(!garden_fault(garden, "bounce of tray_float at 200s for 5m"));
+    CHECK(listen(garden, "tray_float").moved > 50);
+    garden_close(garden);
+}
+
+CASE(a_pump_that_starts_takes_a_sensors_supply_away)
+{
+    struct garden *garden = begin(1);
+    CHECK(!garden_fault(garden, "dips of battery at 1s for 1h"));
+    CHECK_INT(listen(garden, "battery").silent, 0);
+    garden_drive(garden, garden_output(garden, "lift"), true);
+    struct heard heard = listen(garden, "battery");
+    CHECK(heard.silent >= 3 && heard.silent <= 5);
+    garden_close(garden);
+}
+
+CASE(an_air_lock_moves_nothing_until_it_is_gone)
+{
+    struct garden *garden = begin(1);
+    CHECK(!garden_fault(garden, "air-lock of lift at 1s for 3m"));
+    garden_drive(garden, garden_output(garden, "lift"), true);
+    listen(garden, "battery");
+    struct garden_pump locked = garden_pump_truth(garden, 0);
+    listen(garden, "battery");
+    struct garden_pump freed = garden_pump_truth(garden, 0);
+    CHECK(locked.moved_l < 8 && freed.moved_l > 20);
+    CHECK_INT(freed.dry_s, 0);
+    garden_close(garden);
+}
+
 CASE(wrong_faults_are_told_what_is_wrong)
 {
     static const char *const wrong[] = {
