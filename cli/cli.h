@@ -22,6 +22,7 @@ int replay_main(int argc, const char **argv);
 int run_main(int argc, const char **argv);
 int rehearse_main(int argc, const char **argv);
 int plot_main(int argc, const char **argv);
+int bake_main(int argc, const char **argv);
 
 /* A command line: options as popt wants them, and the words after them. */
 struct words {

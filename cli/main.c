@@ -16,6 +16,7 @@ static const struct command {
     {"rehearse", rehearse_main, "days in seconds, against a simulated garden"},
     {"plot", plot_main, "a rehearsal as a picture"},
     {"replay", replay_main, "play a recorded log: what would it have done?"},
+    {"bake", bake_main, "the site as C tables, for firmware"},
     {"run", run_main, "run a site over a port"},
 };
 #define COMMANDS (sizeof(commands) / sizeof(commands[0]))

@@ -12,6 +12,8 @@
 #include <stddef.h>
 #include <stdint.h>
 
+#include "uses.h"
+
 #define CUP_VERSION "0.1.0"
 /* Layout of plan and state. A plan made for another layout is refused. */
 #define CUP_LAYOUT 1

@@ -144,9 +144,9 @@ enum cup_pump_show cup_pump_shows(const struct cup_pump_state *state)
                                                   : CUP_PUMP_OFF;
 }
 
-static struct cup_cause left_of(uint8_t reason,
-                                const struct cup_pump_state *state,
-                                uint32_t now_ms, uint32_t limit_ms)
+static struct cup_cause wait_cause(uint8_t reason,
+                                   const struct cup_pump_state *state,
+                                   uint32_t now_ms, uint32_t limit_ms)
 {
     return (struct cup_cause){
         .reason = reason,
@@ -163,12 +163,12 @@ struct cup_cause cup_pump_cause(CUP_FLASH struct cup_pump *pump,
         return (struct cup_cause){.reason = CUP_REASON_LOCKED,
                                   .value = state->trips};
     if (cup_pump_is(state, CUP_PUMP_IS_TRIPPED))
-        return left_of(CUP_REASON_RETRY, state, now_ms, pump->retry_ms);
+        return wait_cause(CUP_REASON_RETRY, state, now_ms, pump->retry_ms);
     uint32_t boot = boot_ms(pump, boot_wait_ms);
     if (cup_pump_is(state, CUP_PUMP_IS_BOOTING) &&
         (boot >= pump->rest_ms || !cup_pump_is(state, CUP_PUMP_IS_RESTING)))
-        return left_of(CUP_REASON_BOOT_WAIT, state, now_ms, boot);
-    return left_of(CUP_REASON_REST, state, now_ms, pump->rest_ms);
+        return wait_cause(CUP_REASON_BOOT_WAIT, state, now_ms, boot);
+    return wait_cause(CUP_REASON_REST, state, now_ms, pump->rest_ms);
 }
 
 enum cup_kind cup_pump_trip(CUP_FLASH struct cup_pump *pump,

@@ -13,8 +13,8 @@ static int32_t moved(CUP_FLASH struct cup_watch *watch,
     return cup_saturate(watch->way == CUP_WATCH_RISES ? rise : -rise);
 }
 
-static void begin(struct cup_watch_state *state, uint32_t now_ms, int32_t value,
-                  unsigned flags)
+static void begin_window(struct cup_watch_state *state, uint32_t now_ms,
+                         int32_t value, unsigned flags)
 {
     state->base = value;
     state->from_ms = now_ms;
@@ -41,7 +41,7 @@ enum cup_watch_says cup_watch_step(CUP_FLASH struct cup_watch *watch,
         return CUP_WATCH_NOTHING;
     }
     if (!(state->flags & CUP_WATCH_BEGUN)) {
-        begin(state, now_ms, value, 0);
+        begin_window(state, now_ms, value, 0);
         return CUP_WATCH_NOTHING;
     }
     if (cup_left(now_ms, state->from_ms, watch->within_ms) > 0)
@@ -53,7 +53,7 @@ enum cup_watch_says cup_watch_step(CUP_FLASH struct cup_watch *watch,
     uint32_t need =
         watch->kind == CUP_WATCH_STILL ? CUP_WATCH_STILL_WINDOWS : 1;
     bad = cup_least(bad, need);
-    begin(state, now_ms, value, CUP_WATCH_CALM | bad * CUP_WATCH_ONCE);
+    begin_window(state, now_ms, value, CUP_WATCH_CALM | bad * CUP_WATCH_ONCE);
     if (!calm || (bad > 0 && bad < need))
         return CUP_WATCH_NOTHING;
     return say(state, bad > 0);
@@ -69,7 +69,7 @@ enum cup_watch_says cup_watch_volume(CUP_FLASH struct cup_watch *watch,
         return CUP_WATCH_NOTHING;
     }
     if (!(state->flags & CUP_WATCH_BEGUN)) {
-        begin(state, 0, held_ml, 0);
+        begin_window(state, 0, held_ml, 0);
         return say(state, false);
     }
     if (held_ml > state->base) /* it is filled meanwhile */

@@ -9,8 +9,8 @@ static void enter(struct cup_dose_state *state, struct cup_latch_state *latch,
 }
 
 /* A dose begins: it counts whether or not it is given to its end. */
-static void begin(struct cup_dose_state *state, struct cup_latch_state *latch,
-                  uint32_t run_since_ms)
+static void begin_phase(struct cup_dose_state *state,
+                        struct cup_latch_state *latch, uint32_t run_since_ms)
 {
     enter(state, latch, CUP_DOSE_GIVEN, run_since_ms);
     if (latch->own[CUP_DOSE_COUNT] < UINT8_MAX)
@@ -35,7 +35,7 @@ static uint32_t give(const struct cup_dose *dose, struct cup_dose_state *state,
 {
     uint8_t *phase = &latch->own[CUP_DOSE_PHASE];
     if (*phase == CUP_DOSE_READY && latch->on)
-        begin(state, latch, run_since_ms);
+        begin_phase(state, latch, run_since_ms);
     uint32_t left = cup_left(now_ms, state->since_ms, dose->dose_ms);
     if (*phase == CUP_DOSE_GIVEN && left == 0)
         *phase = CUP_DOSE_SOAKS;

@@ -5,7 +5,7 @@
 /* A clock that was set back by less than this goes on where it was. */
 #define SET_BACK_MOST 60
 
-static bool is(const struct cup_turn_state *state, unsigned flags)
+static bool turn_is(const struct cup_turn_state *state, unsigned flags)
 {
     return (state->flags & flags) != 0;
 }
@@ -24,17 +24,17 @@ void cup_turn_boot(CUP_FLASH struct cup_turn *turn,
     set(state, CUP_TURN_EVER, !turn->dawn);
 }
 
-static uint32_t left_of(const struct cup_turn_state *state, uint32_t now_ms,
-                        uint32_t limit_ms)
+static uint32_t left_to_give(const struct cup_turn_state *state,
+                             uint32_t now_ms, uint32_t limit_ms)
 {
-    return is(state, CUP_TURN_LONG_AGO)
+    return turn_is(state, CUP_TURN_LONG_AGO)
                ? 0
                : cup_left(now_ms, state->started_ms, limit_ms);
 }
 
 uint32_t cup_turn_age(const struct cup_turn_state *state, uint32_t now_ms)
 {
-    if (is(state, CUP_TURN_LONG_AGO))
+    if (turn_is(state, CUP_TURN_LONG_AGO))
         return CUP_TIME_MAX_MS;
     return cup_least(cup_elapsed(now_ms, state->started_ms), CUP_TIME_MAX_MS);
 }
@@ -45,10 +45,11 @@ uint32_t cup_turn_left(const struct cup_turn *turn,
 {
     uint32_t left = UINT32_MAX;
     if (turn->every_ms > 0 && is_day)
-        left = is(state, CUP_TURN_EVER) ? left_of(state, now_ms, turn->every_ms)
-                                        : 0;
+        left = turn_is(state, CUP_TURN_EVER)
+                   ? left_to_give(state, now_ms, turn->every_ms)
+                   : 0;
     if (turn->apart_ms > 0)
-        left = cup_least(left, left_of(state, now_ms, turn->apart_ms));
+        left = cup_least(left, left_to_give(state, now_ms, turn->apart_ms));
     return left;
 }
 
@@ -87,7 +88,7 @@ static bool is_due(const struct cup_turn *turn, struct cup_turn_state *state,
 
 /* The turn is counted from when its pump first ran, or, where nothing was to
  * be given, from when it was due. */
-static void begin(struct cup_turn_state *state, uint32_t since_ms)
+static void begin_turn(struct cup_turn_state *state, uint32_t since_ms)
 {
     state->started_ms = since_ms;
     set(state, CUP_TURN_BEGUN | CUP_TURN_EVER, true);
@@ -99,12 +100,14 @@ static void begin(struct cup_turn_state *state, uint32_t since_ms)
 static void count(struct cup_turn_state *state,
                   const struct cup_turn_look *look)
 {
-    if (look->running && !is(state, CUP_TURN_RUNS))
+    if (look->running && !turn_is(state, CUP_TURN_RUNS))
         state->from_ms = look->run_since_ms;
-    if (look->running && is(state, CUP_TURN_OWED) && !is(state, CUP_TURN_BEGUN))
-        begin(state, look->run_since_ms);
+    if (look->running && turn_is(state, CUP_TURN_OWED) &&
+        !turn_is(state, CUP_TURN_BEGUN))
+        begin_turn(state, look->run_since_ms);
     uint32_t gone = cup_elapsed(look->run_until_ms, state->from_ms);
-    if ((look->running || is(state, CUP_TURN_RUNS)) && gone < CUP_TIME_BACK) {
+    if ((look->running || turn_is(state, CUP_TURN_RUNS)) &&
+        gone < CUP_TIME_BACK) {
         state->left_ms -= cup_least(gone, state->left_ms);
         state->from_ms = look->run_until_ms;
     }
@@ -114,8 +117,8 @@ static void count(struct cup_turn_state *state,
 /* Done, or there was no need. */
 static void end(struct cup_turn_state *state, uint32_t now_ms)
 {
-    if (!is(state, CUP_TURN_BEGUN))
-        begin(state, now_ms);
+    if (!turn_is(state, CUP_TURN_BEGUN))
+        begin_turn(state, now_ms);
     set(state, CUP_TURN_OWED | CUP_TURN_BEGUN, false);
 }
 
@@ -126,15 +129,16 @@ uint32_t cup_turn_step(const struct cup_turn *turn,
     count(state, look);
     if (cup_turn_age(state, now_ms) >= CUP_TIME_MAX_MS)
         set(state, CUP_TURN_LONG_AGO, true);
-    if (is_due(turn, state, now_ms, look) && !is(state, CUP_TURN_OWED)) {
+    if (is_due(turn, state, now_ms, look) && !turn_is(state, CUP_TURN_OWED)) {
         set(state, CUP_TURN_OWED, true);
         state->left_ms = turn->run_ms;
     }
-    if (is(state, CUP_TURN_OWED) && (state->left_ms == 0 || look->is_reached))
+    if (turn_is(state, CUP_TURN_OWED) &&
+        (state->left_ms == 0 || look->is_reached))
         end(state, now_ms);
-    if (look->running && is(state, CUP_TURN_OWED))
+    if (look->running && turn_is(state, CUP_TURN_OWED))
         return state->left_ms;
-    if (is(state, CUP_TURN_OWED))
+    if (turn_is(state, CUP_TURN_OWED))
         return UINT32_MAX;
     return cup_least(cup_turn_left(turn, state, now_ms, look->is_day),
                      CUP_TIME_MAX_MS - cup_turn_age(state, now_ms));

@@ -13,7 +13,7 @@ void cup_sensor_boot(CUP_FLASH struct cup_sensor *sensor,
     state->reading.reason = CUP_REASON_NO_READING;
 }
 
-static void drop(struct cup_sensor_state *state, unsigned flags)
+static void drop_flags(struct cup_sensor_state *state, unsigned flags)
 {
     state->reading.flags = (uint8_t)(state->reading.flags & ~flags);
 }
@@ -21,13 +21,13 @@ static void drop(struct cup_sensor_state *state, unsigned flags)
 void cup_sensor_stale(struct cup_sensor_state *state)
 {
     cup_window_clear(&state->window);
-    drop(state, CUP_READING_FRESH);
+    drop_flags(state, CUP_READING_FRESH);
 }
 
 static void lose(struct cup_sensor_state *state)
 {
     state->reading.quality = CUP_QUALITY_LOST;
-    drop(state, CUP_READING_KNOWN);
+    drop_flags(state, CUP_READING_KNOWN);
     cup_sensor_stale(state);
 }
 
@@ -69,7 +69,7 @@ CUP_RARE static void reject(struct cup_sensor_state *state, uint8_t reason)
 static inline int32_t convert(const struct cup_sensor_use *use,
                               struct cup_mean mean)
 {
-    if (use->sensor->air != CUP_NONE)
+    if (CUP_IF(AIR, use->sensor->air != CUP_NONE))
         return cup_echo_mm10(mean, use->air_cdeg);
     return cup_curve_at(use->sensor->curve, mean);
 }
@@ -102,7 +102,7 @@ void cup_sensor_hear(const struct cup_sensor_use *use, uint32_t now_ms,
     uint8_t reason = judge(sensor, sample);
     uint16_t stored =
         (uint16_t)((uint32_t)sample.raw - (uint32_t)sensor->offset);
-    if (use->checks && reason == CUP_REASON_NONE)
+    if (CUP_IF(CHECKS, use->checks) && reason == CUP_REASON_NONE)
         reason = cup_checks_judge(use, now_ms, lost, &stored,
                                   cup_sensor_convert(use, stored));
     if (reason != CUP_REASON_NONE) {
@@ -113,7 +113,7 @@ void cup_sensor_hear(const struct cup_sensor_use *use, uint32_t now_ms,
         cup_sensor_stale(state);
     state->good_ms = now_ms;
     accept(use, stored);
-    if (use->checks)
+    if (CUP_IF(CHECKS, use->checks))
         cup_checks_steady(use, now_ms);
 }
 

@@ -49,7 +49,9 @@ static void check_guards(const struct cup_pass *pass,
                          CUP_FLASH struct cup_pump *plan,
                          struct cup_pump_state *pump)
 {
-    uint8_t no = plan->per_day ? check_day(pass, plan, pump) : CUP_REASON_NONE;
+    uint8_t no = CUP_REASON_NONE;
+    if (CUP_IF(PER_DAYS, plan->per_day))
+        no = check_day(pass, plan, pump);
     if (pass->site->pass->flags & PASS_FAILING)
         no = check_failing(pass, plan, pump, no);
     for (unsigned left = plan->guard_count; left > 0; left--) {
@@ -120,7 +122,8 @@ static bool must_go_on(const struct cup_pass *pass, cup_index i)
     const struct cup_site *site = pass->site;
     const struct cup_pump_state *pump = &site->pumps[i];
     uint32_t shortest = site->plan->pumps[i].shortest_ms;
-    if (pump->mode != CUP_MODE_AUTO || pump->duty == CUP_NONE ||
+    if (CUP_IF(STEERING, pump->mode != CUP_MODE_AUTO) ||
+        pump->duty == CUP_NONE ||
         cup_left(pass->now, pump->since_ms, shortest) == 0)
         return false;
     cup_index keep = site->plan->duties[pump->duty].keep;
@@ -161,7 +164,7 @@ static struct cup_cause stop_cause(const struct cup_pass *pass, cup_index i)
     if (!cup_pump_is(pump, CUP_PUMP_IS_WANTED) && !must_go_on(pass, i))
         return cup_pass_wish(pass, i);
     struct cup_cause cause = check_route(pass, i);
-    if (cause.reason != CUP_REASON_NONE || !plan->proof)
+    if (cause.reason != CUP_REASON_NONE || !CUP_IF(PROOFS, plan->proof))
         return cause;
     return check_proof(pass, i);
 }
@@ -171,10 +174,10 @@ static void switch_extras(const struct cup_pass *pass, cup_index i, bool on)
 {
     const struct cup_site *site = pass->site;
     CUP_FLASH struct cup_pump *plan = &site->plan->pumps[i];
-    if (plan->group < site->plan->group_count)
+    if (CUP_IF(AT_ONCE, plan->group < site->plan->group_count))
         site->groups[plan->group] =
             (uint8_t)(site->groups[plan->group] + (on ? 1 : -1));
-    if (!plan->travel)
+    if (!CUP_IF(TRAVELS, plan->travel))
         return;
     cup_travel_turn(plan->travel, &site->travels[plan->travel_own], pass->now,
                     on);
@@ -188,7 +191,7 @@ static void switch_pump(struct cup_pass *pass, cup_index i, bool on)
     const struct cup_site *site = pass->site;
     CUP_FLASH struct cup_pump *plan = &site->plan->pumps[i];
     CUP_FLASH struct cup_proof *proof = plan->proof;
-    if (plan->per_day && !on)
+    if (CUP_IF(PER_DAYS, plan->per_day) && !on)
         cup_per_day_stop(&site->per_days[plan->per_day_own],
                          cup_run_of(&site->pumps[i], pass->now));
     if (on)
@@ -198,9 +201,9 @@ static void switch_pump(struct cup_pass *pass, cup_index i, bool on)
     pass->quiet = 0;
     switch_extras(pass, i, on);
     count_mover(site, plan, on ? 1 : -1);
-    if (plan->per_day && on)
+    if (CUP_IF(PER_DAYS, plan->per_day) && on)
         cup_per_day_start(&site->per_days[plan->per_day_own]);
-    if (!proof)
+    if (!CUP_IF(PROOFS, proof))
         return;
     struct cup_proof_state *state = &site->proofs[plan->proof_own];
     if (on)
@@ -281,7 +284,7 @@ static bool just_stopped(const struct cup_pass *pass,
 static void refuse(struct cup_pass *pass, cup_index i)
 {
     struct cup_pump_state *pump = &pass->site->pumps[i];
-    bool by_hand = pump->mode == CUP_MODE_HAND;
+    bool by_hand = CUP_IF(STEERING, pump->mode == CUP_MODE_HAND);
     struct cup_cause cause;
     if (pump->no != CUP_REASON_NONE)
         cause = cup_pass_guard(pass, i, pump->no);
@@ -333,10 +336,10 @@ static uint32_t left_of_run(const struct cup_pass *pass, cup_index i)
     const struct cup_pump_state *pump = &site->pumps[i];
     CUP_FLASH struct cup_pump *plan = &site->plan->pumps[i];
     uint32_t left = UINT32_MAX;
-    if (plan->proof)
+    if (CUP_IF(PROOFS, plan->proof))
         left = cup_proof_left(plan->proof, &site->proofs[plan->proof_own],
                               pass->now);
-    if (plan->per_day)
+    if (CUP_IF(PER_DAYS, plan->per_day))
         left =
             cup_least(left, cup_per_day_left(plan->per_day,
                                              &site->per_days[plan->per_day_own],
@@ -382,9 +385,9 @@ static void next_of_pump(struct cup_pass *pass, cup_index i)
         cup_pump_left(plan, pump, pass->now, site->plan->boot_wait_ms);
     if (cup_pump_is(pump, CUP_PUMP_IS_ON))
         left = cup_least(left, left_of_run(pass, i));
-    if (plan->per_day)
+    if (CUP_IF(PER_DAYS, plan->per_day))
         left = cup_least(left, left_of_day(pass, plan));
-    if (plan->travel && cup_pump_is(pump, CUP_PUMP_IS_MOVING))
+    if (CUP_IF(TRAVELS, plan->travel) && cup_pump_is(pump, CUP_PUMP_IS_MOVING))
         left = cup_least(left, left_of_travel(pass, i));
     pass->quiet = cup_least(pass->quiet, left);
 }
@@ -432,7 +435,7 @@ void cup_pass_act(struct cup_pass *pass)
     for (struct cup_pump_state *pump = site->pumps; pump < end; pump++)
         if (cup_pump_is(pump, CUP_PUMP_IS_STEERED | CUP_PUMP_IS_ON))
             first_look(pass, (cup_index)(pump - site->pumps));
-    if (site->plan->routes > 0)
+    if (CUP_IF(ROUTES, site->plan->routes > 0))
         cup_pass_routes(pass); /* guards may have cleared */
     for (struct cup_pump_state *pump = site->pumps; pump < end; pump++)
         if (pump->told != CUP_REASON_NONE ||

@@ -11,7 +11,7 @@ struct look {
     uint32_t warming;
 };
 
-static void drop(struct cup_sensor_state *state, unsigned flags)
+static void clear_flags(struct cup_sensor_state *state, unsigned flags)
 {
     state->reading.flags = (uint8_t)(state->reading.flags & ~flags);
 }
@@ -39,7 +39,7 @@ static bool sample(struct look *look, cup_index i)
 static bool let_go(struct look *look, cup_index i)
 {
     CUP_FLASH struct cup_sensor *sensor = &look->site->plan->sensors[i];
-    drop(&look->site->sensors[i], CUP_READING_SPENT);
+    clear_flags(&look->site->sensors[i], CUP_READING_SPENT);
     if (sensor->channel != CUP_NONE)
         look->site->channels[sensor->channel] = 0;
     look->site->pass->flags |= PASS_AGAIN;
@@ -57,7 +57,7 @@ static bool warm(struct look *look, cup_index i)
         look->warming = cup_least(look->warming, left);
         return false;
     }
-    drop(state, CUP_READING_WARM);
+    clear_flags(state, CUP_READING_WARM);
     state->reading.flags |= CUP_READING_SPENT;
     return sample(look, i);
 }
@@ -88,11 +88,11 @@ static bool ask_sensor(struct look *look, cup_index i)
 {
     CUP_FLASH struct cup_sensor *sensor = &look->site->plan->sensors[i];
     struct cup_sensor_state *state = &look->site->sensors[i];
-    if (sensor->source != CUP_NONE)
+    if (CUP_IF(SOURCES, sensor->source != CUP_NONE))
         return false;
-    if (has(state, CUP_READING_SPENT) && let_go(look, i))
+    if (CUP_IF(SUPPLIES, has(state, CUP_READING_SPENT)) && let_go(look, i))
         return true;
-    if (has(state, CUP_READING_WARM))
+    if (CUP_IF(SUPPLIES, has(state, CUP_READING_WARM)))
         return warm(look, i);
     uint32_t left = 0;
     if (has(state, CUP_READING_ASKED))
@@ -101,7 +101,7 @@ static bool ask_sensor(struct look *look, cup_index i)
         look->next = cup_least(look->next, left);
         return false;
     }
-    if (sensor->supply != CUP_NONE)
+    if (CUP_IF(SUPPLIES, sensor->supply != CUP_NONE))
         return power(look, i);
     state->reading.flags |= CUP_READING_ASKED;
     state->asked_ms = look->now;
@@ -136,7 +136,8 @@ static bool go_on(struct look *look)
             pass->cursor = (uint16_t)(pass->cursor + !more);
             return true;
         }
-    for (; pass->cursor < plan->sensor_count + plan->source_count;
+    for (; CUP_USES_SOURCES &&
+           pass->cursor < plan->sensor_count + plan->source_count;
          pass->cursor++)
         if (ask_source(look, (cup_index)(pass->cursor - plan->sensor_count))) {
             pass->cursor++;
@@ -160,7 +161,7 @@ bool cup_site_ask(const struct cup_site *site, uint32_t now_ms,
         look.warming = pass->warming_ms;
     }
     bool found = go_on(&look);
-    if (!found && (pass->flags & PASS_AGAIN)) {
+    if (CUP_USES_SUPPLIES && !found && (pass->flags & PASS_AGAIN)) {
         pass->flags = (uint16_t)(pass->flags & ~PASS_AGAIN);
         pass->cursor = 0;
         found = go_on(&look);

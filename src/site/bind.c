@@ -40,7 +40,7 @@ size_t cup_site_size(CUP_FLASH struct cup_plan *plan)
     return size;
 }
 
-static void *part(unsigned char **next, size_t count, size_t size)
+static void *lay_part(unsigned char **next, size_t count, size_t size)
 {
     void *here = *next;
     *next += count * size;
@@ -58,7 +58,7 @@ enum cup_error cup_site_bind(struct cup_site *site,
     memset(block, 0, size);
     unsigned char *next = block;
     site->plan = plan;
-#define X(name, count) site->name = part(&next, count, sizeof(*site->name));
+#define X(name, count) site->name = lay_part(&next, count, sizeof(*site->name));
     PARTS(X)
 #undef X
     for (cup_index i = 0; i < plan->sensor_count; i++)
@@ -71,7 +71,7 @@ static void begin_pump(const struct cup_site *site, cup_index i,
 {
     CUP_FLASH struct cup_pump *plan = &site->plan->pumps[i];
     cup_pump_boot(&site->pumps[i], now_ms);
-    if (!plan->travel)
+    if (!CUP_IF(TRAVELS, plan->travel))
         return;
     cup_travel_boot(plan->travel, &site->travels[plan->travel_own], now_ms);
     cup_pump_set(&site->pumps[i], CUP_PUMP_IS_MOVING, true);
@@ -83,7 +83,7 @@ static void begin_duty(const struct cup_site *site, cup_index i,
 {
     CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
     site->pumps[duty->pump].duty = i;
-    if (duty->turn)
+    if (CUP_IF(TURNS, duty->turn))
         cup_turn_boot(duty->turn, &site->turns[duty->turn_own], now_ms);
 }
 
@@ -98,10 +98,10 @@ void cup_site_begin(const struct cup_site *site, uint32_t now_ms)
         cup_sensor_boot(&plan->sensors[i], &site->sensors[i], now_ms);
     for (cup_index i = 0; i < plan->pump_count; i++)
         begin_pump(site, i, now_ms);
-    for (cup_index i = 0; i < plan->per_days; i++)
+    for (cup_index i = 0; CUP_USES_PER_DAYS && i < plan->per_days; i++)
         cup_per_day_begin(&site->per_days[i], now_ms, 0, false);
     for (cup_index i = plan->duty_count; i > 0; i--)
         begin_duty(site, (cup_index)(i - 1), now_ms);
-    for (cup_index i = 0; i < plan->setting_count; i++)
+    for (cup_index i = 0; CUP_USES_SETTINGS && i < plan->setting_count; i++)
         site->settings[i] = cup_setting_written(plan, i);
 }

@@ -73,7 +73,7 @@ static struct cup_cause day_cause(const struct cup_pass *pass, cup_index i,
     const struct cup_site *site = pass->site;
     const struct cup_pump_state *pump = &site->pumps[i];
     CUP_FLASH struct cup_pump *plan = &site->plan->pumps[i];
-    if (!plan->per_day || pump->no == CUP_REASON_NONE)
+    if (!CUP_IF(PER_DAYS, plan->per_day) || pump->no == CUP_REASON_NONE)
         return cup_plain(reason, 0, 0);
     return cup_per_day_cause(plan->per_day, &site->per_days[plan->per_day_own],
                              cup_run_of(pump, pass->now),
@@ -125,7 +125,7 @@ static struct cup_cause turn_cause(const struct cup_pass *pass, cup_index i)
         return cause;
     if (cup_pump_is(pump, CUP_PUMP_IS_ON) && pump->duty == i)
         return ended_cause(site, i, &turn);
-    if (turn.at_count > 0 && site->pass->wall_s == 0) {
+    if (CUP_IF(CLOCK, turn.at_count > 0) && site->pass->wall_s == 0) {
         cause.reason = CUP_REASON_NO_CLOCK;
         return cause;
     }
@@ -163,12 +163,12 @@ static struct cup_cause keep_cause(const struct cup_pass *pass, cup_index i)
     struct cup_cause cause = cup_plain(CUP_REASON_NONE, 0, 0);
     struct cup_latch latch = cup_latch_now(site, i);
     int32_t value = cup_reading_of(site, duty->keep).value;
-    if (duty->dose && state->on) {
+    if (CUP_IF(DOSES, duty->dose) && state->on) {
         struct cup_dose dose = cup_dose_now(site, i);
         cause = cup_dose_cause(&dose, &site->doses[duty->dose_own], state,
                                pass->now);
     }
-    if (cause.reason == CUP_REASON_NONE && duty->also &&
+    if (cause.reason == CUP_REASON_NONE && CUP_IF(ALSOS, duty->also) &&
         state->on != site->alsos[duty->also_own].own[0])
         return also_cause(site, duty); /* the other one decides */
     if (cause.reason == CUP_REASON_NONE)
@@ -186,11 +186,14 @@ struct cup_cause cup_pass_duty(const struct cup_pass *pass, cup_index i)
     if (duty->keep != CUP_NONE && !cup_usable(cup_reading_of(site, duty->keep)))
         return cup_pass_lost(pass, duty->keep, CUP_REASON_READING_LOST,
                              CUP_REASON_NO_READING);
-    if (duty->also && !cup_usable(cup_reading_of(site, duty->also->about)))
+    if (CUP_IF(ALSOS, duty->also) &&
+        !cup_usable(cup_reading_of(site, duty->also->about)))
         return cup_pass_lost(pass, duty->also->about, CUP_REASON_READING_LOST,
                              CUP_REASON_NO_READING);
-    if (duty->turn)
+    if (CUP_IF(TURNS, duty->turn))
         return turn_cause(pass, i);
+    if (!CUP_USES_CLOCK)
+        return keep_cause(pass, i);
     uint32_t clock_s = cup_site_clock_s(site);
     if (duty->from == duty->to || clock_s == 0 ||
         cup_within(duty->from, duty->to, (uint16_t)(clock_s % 86400 / 60)))
@@ -215,7 +218,7 @@ static struct cup_cause route_cause(const struct cup_site *site, cup_index i)
 
 static bool is_valve_of_any(const struct cup_site *site, cup_index i)
 {
-    for (cup_index d = 0; d < site->plan->duty_count; d++)
+    for (cup_index d = 0; CUP_USES_ROUTES && d < site->plan->duty_count; d++)
         for (uint8_t v = 0; v < site->plan->duties[d].through_count; v++)
             if (site->plan->duties[d].through[v] == i)
                 return true;
@@ -225,15 +228,15 @@ static bool is_valve_of_any(const struct cup_site *site, cup_index i)
 struct cup_cause cup_pass_wish(const struct cup_pass *pass, cup_index i)
 {
     const struct cup_pump_state *pump = &pass->site->pumps[i];
-    if (pump->mode == CUP_MODE_OFF)
+    if (CUP_IF(STEERING, pump->mode == CUP_MODE_OFF))
         return cup_plain(CUP_REASON_OFF, 0, 0);
-    if (pump->mode == CUP_MODE_HAND)
+    if (CUP_IF(STEERING, pump->mode == CUP_MODE_HAND))
         return cup_plain(CUP_REASON_HAND,
                          cup_left(pass->now, pump->hand_ms, pump->hand_for_ms),
                          pump->hand_for_ms);
-    if (pump->hand_for_ms > 0)
+    if (CUP_IF(STEERING, pump->hand_for_ms > 0))
         return cup_plain(CUP_REASON_HAND_OVER, pump->hand_for_ms, 0);
-    if (cup_pump_is(pump, CUP_PUMP_IS_ROUTE))
+    if (CUP_IF(ROUTES, cup_pump_is(pump, CUP_PUMP_IS_ROUTE)))
         return route_cause(pass->site, i);
     if (pump->duty == CUP_NONE)
         return cup_plain(is_valve_of_any(pass->site, i) ? CUP_REASON_NO_ROUTE
@@ -254,15 +257,16 @@ static struct cup_cause wait_for_others(const struct cup_pass *pass,
     const struct cup_site *site = pass->site;
     CUP_FLASH struct cup_plan *plan = site->plan;
     CUP_FLASH struct cup_pump *pump = &plan->pumps[i];
-    if (plan->at_once > 0 && pass->pumps_running >= plan->at_once &&
-        !pump->uncounted)
+    if (CUP_IF(AT_ONCE, plan->at_once > 0) &&
+        pass->pumps_running >= plan->at_once && !pump->uncounted)
         return cup_plain(CUP_REASON_AT_ONCE, pass->pumps_running,
                          plan->at_once);
-    if (pump->group < plan->group_count &&
+    if (CUP_IF(AT_ONCE, pump->group < plan->group_count) &&
         site->groups[pump->group] >= plan->groups[pump->group])
         return cup_plain(CUP_REASON_GROUP_FULL, site->groups[pump->group],
                          plan->groups[pump->group]);
-    return cup_route_wait(pass, i);
+    return CUP_USES_ROUTES ? cup_route_wait(pass, i)
+                           : cup_plain(CUP_REASON_NONE, 0, 0);
 }
 
 /* The first thing that its duty looks at and that is not fresh; CUP_NONE when
@@ -270,12 +274,13 @@ static struct cup_cause wait_for_others(const struct cup_pass *pass,
 static cup_index stale_for_duty(const struct cup_site *site,
                                 const struct cup_pump_state *pump)
 {
-    if (pump->mode != CUP_MODE_AUTO || pump->duty == CUP_NONE)
+    if (CUP_IF(STEERING, pump->mode != CUP_MODE_AUTO) || pump->duty == CUP_NONE)
         return CUP_NONE;
     CUP_FLASH struct cup_duty *duty = &site->plan->duties[pump->duty];
     if (duty->keep != CUP_NONE && !cup_fresh(cup_reading_of(site, duty->keep)))
         return duty->keep;
-    if (duty->also && !cup_fresh(cup_reading_of(site, duty->also->about)))
+    if (CUP_IF(ALSOS, duty->also) &&
+        !cup_fresh(cup_reading_of(site, duty->also->about)))
         return duty->also->about;
     return CUP_NONE;
 }
@@ -287,14 +292,15 @@ struct cup_cause cup_pass_wait(const struct cup_pass *pass, cup_index i)
     for (uint8_t g = 0; g < plan->guard_count; g++)
         if (!cup_fresh(cup_reading_of(site, plan->guards[g].about)))
             return not_fresh(plan->guards[g].about);
-    if (plan->proof && !cup_fresh(cup_reading_of(site, plan->proof->about)))
+    if (CUP_IF(PROOFS, plan->proof) &&
+        !cup_fresh(cup_reading_of(site, plan->proof->about)))
         return not_fresh(plan->proof->about);
     cup_index stale = stale_for_duty(site, &site->pumps[i]);
     return stale == CUP_NONE ? wait_for_others(pass, i) : not_fresh(stale);
 }
 
 /* While the pass that asks is over, what ran in it is counted afresh. */
-static void count_running(struct cup_pass *pass)
+static void count_pumps(struct cup_pass *pass)
 {
     for (cup_index i = 0; i < pass->site->plan->pump_count; i++)
         if (cup_pump_is(&pass->site->pumps[i], CUP_PUMP_IS_ON) &&
@@ -332,7 +338,7 @@ struct cup_cause cup_site_why(const struct cup_site *site, cup_index i)
     case CUP_PUMP_BLOCKED:
         return cup_pass_guard(&pass, i, pump->no);
     case CUP_PUMP_WAITING:
-        count_running(&pass);
+        count_pumps(&pass);
         return site->pass->flags & PASS_ON_HOLD
                    ? cup_plain(CUP_REASON_HOLD, 0, 0)
                    : cup_pass_wait(&pass, i);

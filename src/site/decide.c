@@ -54,7 +54,8 @@ CUP_RARE static void check_pump(const struct cup_pass *pass, cup_index i)
     CUP_FLASH struct cup_plan *plan = pass->site->plan;
     struct cup_pump_state *pump = &pass->site->pumps[i];
     cup_pump_age(&plan->pumps[i], pump, pass->now, plan->boot_wait_ms);
-    if (cup_pump_is(pump, CUP_PUMP_IS_CLEARED | CUP_PUMP_IS_STEERED))
+    if (CUP_IF(STEERING,
+               cup_pump_is(pump, CUP_PUMP_IS_CLEARED | CUP_PUMP_IS_STEERED)))
         steer_pump(pass, i);
 }
 
@@ -72,7 +73,7 @@ static void check_site(struct cup_pass *pass)
             pass, CUP_NONE, CUP_KIND_MODE,
             cup_plain(flags & PASS_ON_HOLD ? CUP_REASON_HOLD : CUP_REASON_GO, 0,
                       0));
-    if (flags & PASS_SET)
+    if (CUP_IF(SETTINGS, flags & PASS_SET))
         cup_pass_settings(pass);
     if (pass->halt.reason == CUP_REASON_NONE)
         pass->halt = cup_plain(reason, 0, 0);
@@ -82,14 +83,14 @@ static void check_steering(struct cup_pass *pass)
 {
     const struct cup_site *site = pass->site;
     const unsigned said = PASS_HOLD_NEW | PASS_SET | PASS_ON_HOLD | PASS_SHUT;
-    if (site->pass->flags & said)
+    if (CUP_IF(STEERING, site->pass->flags & said))
         check_site(pass);
     struct cup_pump_state *end = site->pumps + site->plan->pump_count;
     for (struct cup_pump_state *pump = site->pumps; pump < end; pump++) {
         if (cup_pump_is(pump, CUP_PUMP_IS_TIMED) || pump->mode == CUP_MODE_HAND)
             check_pump(pass, (cup_index)(pump - site->pumps));
         cup_pump_set(pump, CUP_PUMP_IS_ROUTE | CUP_PUMP_IS_WANTED, false);
-        if (pump->mode == CUP_MODE_HAND)
+        if (CUP_IF(STEERING, pump->mode == CUP_MODE_HAND))
             cup_pump_set(pump, CUP_PUMP_IS_WANTED, true);
     }
 }
@@ -153,7 +154,8 @@ static void fill_tank(const struct cup_site *site,
                        ? CUP_TANK_FULL
                        : cup_tank_fill_pct100(tank, sensor->reading.value);
     state->shown = state->value;
-    if (site->plan->checks > 0 && sensor->reading.reason == CUP_REASON_NONE)
+    if (CUP_IF(CHECKS, site->plan->checks > 0) &&
+        sensor->reading.reason == CUP_REASON_NONE)
         state->shown =
             cup_tank_fill_pct100(tank, cup_shown_of(site, tank->sensor));
 }
@@ -176,7 +178,7 @@ static void measure(struct cup_pass *pass)
     CUP_FLASH struct cup_tank *tank = plan->tanks;
     for (unsigned left = plan->tank_count; left > 0; left--, tank++, level++) {
         state = &pass->site->sensors[tank->sensor];
-        if (tank->form == CUP_TANK_FLOATS)
+        if (CUP_IF(FLOATS, tank->form == CUP_TANK_FLOATS))
             fill_by_floats(pass->site, tank, level);
         else if (state->reading.flags & CUP_READING_NEW ||
                  state->reading.reason == CUP_REASON_NEAR)
@@ -219,11 +221,13 @@ static void full_pass(const struct cup_site *site, uint32_t now_ms,
     check_steering(&pass);
     measure(&pass);
     pass.minute = CUP_NO_MINUTE;
-    if (site->plan->day_count > 0 || state->wall_s > 0)
+    if (CUP_IF(DAYS, site->plan->day_count > 0) ||
+        CUP_IF(CLOCK, state->wall_s > 0))
         cup_pass_clock(&pass);
     cup_pass_duties(&pass);
     cup_pass_act(&pass);
-    if (site->plan->watch_count > 0 || site->plan->alert_count > 0)
+    if (CUP_IF(WATCHES, site->plan->watch_count > 0) ||
+        CUP_IF(ALERTS, site->plan->alert_count > 0))
         cup_pass_notice(&pass);
     close_pass(&pass);
 }

@@ -90,9 +90,9 @@ CUP_RARE static void step_turn(struct cup_pass *pass, cup_index i)
     bool is_on = cup_pump_is(pump, CUP_PUMP_IS_ON) && pump->duty == i;
     look.run_since_ms = pump->since_ms;
     look.run_until_ms = is_on ? pass->now : pump->since_ms;
-    if (!in_hours(pass, duty))
+    if (CUP_USES_CLOCK && !in_hours(pass, duty))
         look.is_day = false;
-    if (turn.day != CUP_NONE && look.is_day) {
+    if (CUP_IF(DAYS, turn.day != CUP_NONE) && look.is_day) {
         look.is_day = cup_site_is_day(site, turn.day);
         look.is_dawn = is_dawn(site, &turn, state, pass->now);
     }
@@ -102,7 +102,7 @@ CUP_RARE static void step_turn(struct cup_pass *pass, cup_index i)
             cup_usable(reading) && reading.value > turn.until_above;
     }
     uint32_t left = cup_turn_step(&turn, state, pass->now, &look);
-    if (turn.at_count > 0)
+    if (CUP_IF(CLOCK, turn.at_count > 0))
         left = cup_least(left, cup_pass_next_minute(pass));
     pass->quiet = cup_least(pass->quiet, left);
 }
@@ -113,15 +113,15 @@ static void step_keep(struct cup_pass *pass, cup_index i)
     CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
     struct cup_latch_state *state = &site->duties[i].latch;
     struct cup_latch latch = duty->latch;
-    if (site->pass->altered > 0)
+    if (CUP_IF(SETTINGS, site->pass->altered > 0))
         latch = cup_latch_now(site, i);
     uint32_t left = cup_duty_step(
         &latch, state, pass->now, cup_reading_of(site, duty->keep),
         cup_shown_of(site, duty->keep), is_new(site, duty->keep));
     pass->quiet = cup_least(pass->quiet, left);
-    if (duty->also)
+    if (CUP_IF(ALSOS, duty->also))
         step_also(pass, i);
-    if (duty->dose &&
+    if (CUP_IF(DOSES, duty->dose) &&
         (state->on || state->own[CUP_DOSE_PHASE] || state->own[CUP_DOSE_COUNT]))
         step_dose(pass, i); /* else there is no session */
 }
@@ -135,7 +135,7 @@ CUP_RARE static void step_hours(struct cup_pass *pass, cup_index i)
     if (duty->turn || in_hours(pass, duty))
         return;
     cup_latch_release(&pass->site->duties[i].latch);
-    if (duty->also)
+    if (CUP_IF(ALSOS, duty->also))
         pass->site->alsos[duty->also_own].own[0] = 0;
 }
 
@@ -144,13 +144,14 @@ static void step_duty(struct cup_pass *pass, cup_index i)
     const struct cup_site *site = pass->site;
     CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
     const struct cup_pump_state *pump = &site->pumps[duty->pump];
-    if (cup_pump_is(pump, CUP_PUMP_IS_STEERED) && pump->mode == CUP_MODE_AUTO)
+    if (CUP_IF(STEERING, cup_pump_is(pump, CUP_PUMP_IS_STEERED)) &&
+        pump->mode == CUP_MODE_AUTO)
         cup_latch_release(&site->duties[i].latch);
-    if (duty->turn)
+    if (CUP_IF(TURNS, duty->turn))
         step_turn(pass, i);
     else
         step_keep(pass, i);
-    if (duty->from != duty->to)
+    if (CUP_IF(CLOCK, duty->from != duty->to))
         step_hours(pass, i);
 }
 
@@ -158,12 +159,13 @@ bool cup_duty_wants(const struct cup_site *site, cup_index i)
 {
     CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
     const struct cup_latch_state *state = &site->duties[i].latch;
-    if (duty->turn)
+    if (CUP_IF(TURNS, duty->turn))
         return cup_turn_asks(&site->turns[duty->turn_own]) &&
                (duty->keep == CUP_NONE ||
                 cup_usable(cup_reading_of(site, duty->keep)));
-    bool asks = duty->also ? site->alsos[duty->also_own].own[0] : state->on;
-    return asks && (!duty->dose || cup_dose_asks(state));
+    bool asks = CUP_IF(ALSOS, duty->also) ? site->alsos[duty->also_own].own[0]
+                                          : state->on;
+    return asks && (!CUP_IF(DOSES, duty->dose) || cup_dose_asks(state));
 }
 
 /* A pump is driven by the first duty that asks, in the order of the plan. The
@@ -172,7 +174,7 @@ bool cup_duty_wants(const struct cup_site *site, cup_index i)
 static void offer(const struct cup_site *site, cup_index i)
 {
     struct cup_pump_state *pump = &site->pumps[site->plan->duties[i].pump];
-    if (pump->mode != CUP_MODE_AUTO ||
+    if (CUP_IF(STEERING, pump->mode != CUP_MODE_AUTO) ||
         (cup_pump_is(pump, CUP_PUMP_IS_ON) && pump->duty != i))
         return;
     if (!cup_pump_is(pump, CUP_PUMP_IS_WANTED))
@@ -189,6 +191,6 @@ void cup_pass_duties(struct cup_pass *pass)
     for (cup_index i = 0; i < duties; i++)
         if (cup_duty_wants(pass->site, i))
             offer(pass->site, i);
-    if (pass->site->plan->routes > 0)
+    if (CUP_IF(ROUTES, pass->site->plan->routes > 0))
         cup_pass_routes(pass);
 }

@@ -45,9 +45,9 @@ static inline struct cup_sensor_use cup_use_of(const struct cup_site *site,
         .state = &site->sensors[sensor],
         .cells = site->cells + plan->cells,
     };
-    if (plan->checks)
+    if (CUP_IF(CHECKS, plan->checks))
         use.checks = &site->checks[plan->checks_own];
-    if (plan->air != CUP_NONE)
+    if (CUP_IF(AIR, plan->air != CUP_NONE))
         use.air_cdeg = cup_usable(site->sensors[plan->air].reading)
                            ? site->sensors[plan->air].reading.value
                            : CUP_ECHO_AIR_CDEG;
@@ -67,7 +67,7 @@ static inline struct cup_reading cup_reading_of(const struct cup_site *site,
     cup_index tank = (cup_index)(thing - site->plan->sensor_count);
     CUP_FLASH struct cup_tank *plan = &site->plan->tanks[tank];
     struct cup_reading level = site->sensors[plan->sensor].reading;
-    if (plan->form == CUP_TANK_FLOATS)
+    if (CUP_IF(FLOATS, plan->form == CUP_TANK_FLOATS))
         level = cup_floats_reading(site, plan);
     level.value = site->tanks[tank].value;
     level.unit = CUP_UNIT_PERCENT;
@@ -80,7 +80,7 @@ static inline int32_t cup_shown_of(const struct cup_site *site, cup_index thing)
     if (thing >= site->plan->sensor_count)
         return site->tanks[thing - site->plan->sensor_count].shown;
     CUP_FLASH struct cup_sensor *sensor = &site->plan->sensors[thing];
-    if (sensor->checks && sensor->checks->steady_ms > 0)
+    if (CUP_IF(CHECKS, sensor->checks) && sensor->checks->steady_ms > 0)
         return site->checks[sensor->checks_own].shown;
     return site->sensors[thing].reading.value;
 }

@@ -426,8 +426,8 @@ static void take_items(const struct cup_journal *journal,
     }
 }
 
-static void tell(const struct cup_site *site, const struct cup_sink *sink,
-                 uint32_t now_ms, uint8_t reason)
+static void tell_read(const struct cup_site *site, const struct cup_sink *sink,
+                      uint32_t now_ms, uint8_t reason)
 {
     struct cup_pass pass = {.site = site, .sink = sink, .t_ms = now_ms};
     bool bad = reason != CUP_REASON_JOURNAL;
@@ -471,17 +471,17 @@ enum cup_error cup_journal_open(struct cup_journal *journal,
     uint8_t slot = newest(store, &best, &spoilt);
     if (!best.whole) {
         if (spoilt > 0)
-            tell(site, sink, now_ms, CUP_REASON_JOURNAL_LOST);
+            tell_read(site, sink, now_ms, CUP_REASON_JOURNAL_LOST);
         return CUP_OK;
     }
     journal->sequence = best.sequence;
     journal->slot = (uint8_t)((slot + 1) % store->slots);
     take_items(journal, site, slot, &best);
     if (spoilt > 0)
-        tell(site, sink, now_ms, CUP_REASON_JOURNAL_OLDER);
-    tell(site, sink, now_ms,
-         best.fingerprint == site->plan->fingerprint
-             ? CUP_REASON_JOURNAL
-             : CUP_REASON_JOURNAL_OTHER);
+        tell_read(site, sink, now_ms, CUP_REASON_JOURNAL_OLDER);
+    tell_read(site, sink, now_ms,
+              best.fingerprint == site->plan->fingerprint
+                  ? CUP_REASON_JOURNAL
+                  : CUP_REASON_JOURNAL_OTHER);
     return CUP_OK;
 }

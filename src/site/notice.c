@@ -8,7 +8,7 @@ int32_t cup_depth_of(const struct cup_site *site, cup_index thing)
     if (thing < plan->sensor_count)
         return site->sensors[thing].reading.value;
     CUP_FLASH struct cup_tank *tank = &plan->tanks[thing - plan->sensor_count];
-    if (tank->form == CUP_TANK_FLOATS)
+    if (CUP_IF(FLOATS, tank->form == CUP_TANK_FLOATS))
         return 0;
     int32_t value = site->sensors[tank->sensor].reading.value;
     return (int32_t)cup_tank_depth(tank, value) * tank->step_mm10;
@@ -27,7 +27,7 @@ static bool is_disturbed(const struct cup_site *site,
            site->tanks[watch->about - plan->sensor_count].movers > 0;
 }
 
-static uint8_t reason_of(CUP_FLASH struct cup_watch *watch)
+static uint8_t watch_reason(CUP_FLASH struct cup_watch *watch)
 {
     if (watch->kind == CUP_WATCH_LEAK)
         return CUP_REASON_LEAK;
@@ -41,7 +41,7 @@ static void tell_watch(const struct cup_pass *pass,
                        enum cup_watch_says says, int32_t shown)
 {
     CUP_FLASH struct cup_plan *plan = pass->site->plan;
-    struct cup_cause cause = {.reason = reason_of(watch),
+    struct cup_cause cause = {.reason = watch_reason(watch),
                               .about = watch->about,
                               .value = shown,
                               .limit = watch->change};
@@ -72,11 +72,11 @@ static enum cup_watch_says step_volume(const struct cup_pass *pass,
 }
 
 /* A run that may outlast its tank is looked at again within a second. */
-static uint32_t left_of(const struct cup_pass *pass,
-                        CUP_FLASH struct cup_watch *watch,
-                        const struct cup_watch_state *state)
+static uint32_t left_of_watch(const struct cup_pass *pass,
+                              CUP_FLASH struct cup_watch *watch,
+                              const struct cup_watch_state *state)
 {
-    if (watch->kind == CUP_WATCH_VOLUME)
+    if (CUP_IF(VOLUMES, watch->kind == CUP_WATCH_VOLUME))
         return state->flags & CUP_WATCH_BEGUN ? 0 : UINT32_MAX;
     return cup_watch_left(watch, state, pass->now);
 }
@@ -86,7 +86,7 @@ static uint32_t left_of(const struct cup_pass *pass,
 static bool is_idle(struct cup_pass *pass, CUP_FLASH struct cup_watch *watch,
                     const struct cup_watch_state *state)
 {
-    if (watch->kind == CUP_WATCH_VOLUME)
+    if (CUP_IF(VOLUMES, watch->kind == CUP_WATCH_VOLUME))
         return !(state->flags & CUP_WATCH_BEGUN) &&
                !cup_pump_is(&pass->site->pumps[watch->pump], CUP_PUMP_IS_ON);
     uint32_t left = cup_watch_left(watch, state, pass->now);
@@ -105,7 +105,7 @@ static void step_watch(struct cup_pass *pass, cup_index i)
     enum cup_watch_says says;
     if (is_idle(pass, watch, state))
         return;
-    if (watch->kind == CUP_WATCH_VOLUME)
+    if (CUP_IF(VOLUMES, watch->kind == CUP_WATCH_VOLUME))
         says = step_volume(pass, watch, state, &shown);
     else
         says =
@@ -113,7 +113,7 @@ static void step_watch(struct cup_pass *pass, cup_index i)
                            cup_depth_of(site, watch->about), &shown);
     if (says != CUP_WATCH_NOTHING)
         tell_watch(pass, watch, says, shown);
-    pass->quiet = cup_least(pass->quiet, left_of(pass, watch, state));
+    pass->quiet = cup_least(pass->quiet, left_of_watch(pass, watch, state));
 }
 
 /* The numbers as they are now: an alert that is said again may be on its way
@@ -164,8 +164,8 @@ static void step_alert(struct cup_pass *pass, cup_index i)
 void cup_pass_notice(struct cup_pass *pass)
 {
     CUP_FLASH struct cup_plan *plan = pass->site->plan;
-    for (cup_index i = 0; i < plan->watch_count; i++)
+    for (cup_index i = 0; CUP_USES_WATCHES && i < plan->watch_count; i++)
         step_watch(pass, i);
-    for (cup_index i = 0; i < plan->alert_count; i++)
+    for (cup_index i = 0; CUP_USES_ALERTS && i < plan->alert_count; i++)
         step_alert(pass, i);
 }

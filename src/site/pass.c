@@ -26,8 +26,9 @@ static void hear_bytes(struct cup_port *port, const struct cup_site *site,
 static void hear(struct cup_port *port, const struct cup_site *site,
                  const struct cup_want *want, uint32_t now_ms)
 {
-    if (want->kind == CUP_WANT_REQUEST ||
-        cup_form_is_bytes(site->plan->sensors[want->index].form))
+    if (CUP_IF(SOURCES, want->kind == CUP_WANT_REQUEST) ||
+        CUP_IF(FRAMES,
+               cup_form_is_bytes(site->plan->sensors[want->index].form)))
         hear_bytes(port, site, want, now_ms);
     else
         cup_site_hear(site, want->index, now_ms,
@@ -41,7 +42,7 @@ enum cup_error cup_port_ask(struct cup_port *port, const struct cup_site *site,
     struct cup_want want;
     while (cup_site_ask(site, now_ms, &want)) {
         enum cup_error error = CUP_OK;
-        if (want.kind == CUP_WANT_SUPPLY)
+        if (CUP_IF(SUPPLIES, want.kind == CUP_WANT_SUPPLY))
             error = cup_port_supply(port, want.index, want.on);
         else
             hear(port, site, &want, now_ms);
@@ -55,7 +56,7 @@ static enum cup_error drive_one(struct cup_port *port,
                                 const struct cup_site *site, cup_index i)
 {
     int way;
-    if (!site->plan->pumps[i].positional)
+    if (!CUP_IF(TRAVELS, site->plan->pumps[i].positional))
         return cup_port_drive(
             port, i, cup_site_runs(site, i) != site->plan->pumps[i].active_low);
     uint16_t place = cup_site_place(site, i, &way);
@@ -97,7 +98,8 @@ enum cup_error cup_port_pass(struct cup_port *port, const struct cup_site *site)
     enum cup_error error = cup_port_ask(port, site, now_ms);
     cup_site_decide(site, now_ms, &sink);
     enum cup_error second = cup_port_drive_all(port, site);
-    light_all(port, site, now_ms);
+    if (CUP_USES_LAMPS)
+        light_all(port, site, now_ms);
     cup_port_feed(port);
     return error ? error : second;
 }

@@ -6,7 +6,7 @@ CUP_FLASH struct cup_duty *cup_route_of(const struct cup_site *site,
                                         cup_index pump)
 {
     uint16_t duty = site->pumps[pump].duty;
-    if (duty >= site->plan->duty_count ||
+    if (!CUP_USES_ROUTES || duty >= site->plan->duty_count ||
         site->plan->duties[duty].through_count == 0)
         return NULL;
     return &site->plan->duties[duty];
@@ -59,7 +59,7 @@ struct cup_cause cup_route_wait(const struct cup_pass *pass, cup_index pump)
             site->pumps[i].no != CUP_REASON_NONE ||
             site->pumps[i].mode == CUP_MODE_OFF)
             return at_valve(site, i, CUP_REASON_ROUTE_SHUT, 0, 0);
-        if (!valve->travel)
+        if (!CUP_IF(TRAVELS, valve->travel))
             continue;
         uint32_t left = cup_travel_left(
             valve->travel, &site->travels[valve->travel_own], pass->now, true);
@@ -82,7 +82,7 @@ static bool is_moving(const struct cup_pass *pass,
 bool cup_route_in_use(const struct cup_pass *pass, cup_index valve)
 {
     const struct cup_site *site = pass->site;
-    for (cup_index i = 0; i < site->plan->duty_count; i++) {
+    for (cup_index i = 0; CUP_USES_ROUTES && i < site->plan->duty_count; i++) {
         CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
         const struct cup_pump_state *pump = &site->pumps[duty->pump];
         if (pump->duty != i || !is_moving(pass, pump))

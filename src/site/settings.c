@@ -15,7 +15,7 @@ static cup_index find(CUP_FLASH struct cup_plan *plan, cup_index duty,
 
 static bool has_settings(const struct cup_site *site, cup_index duty)
 {
-    return site->pass->altered > 0 &&
+    return CUP_IF(SETTINGS, site->pass->altered > 0) &&
            site->plan->duties[duty].settings < site->plan->setting_count;
 }
 

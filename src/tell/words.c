@@ -23,7 +23,7 @@ static bool next_token(const char **text, struct token *token)
     return token->length > 0;
 }
 
-static bool is(const struct token *token, const char *word)
+static bool is_word(const struct token *token, const char *word)
 {
     return strlen(word) == token->length &&
            memcmp(word, token->start, token->length) == 0;
@@ -72,7 +72,7 @@ static bool find_verb(const struct token *token, uint8_t *verb)
 #undef X
     };
     for (uint8_t i = 0; i < CUP_VERB_COUNT; i++)
-        if (is(token, verbs[i])) {
+        if (is_word(token, verbs[i])) {
             *verb = i;
             return true;
         }
@@ -110,7 +110,7 @@ static const struct {
 static uint32_t steps_of(const struct token *end, uint8_t unit)
 {
     for (size_t i = 0; i < sizeof(written) / sizeof(written[0]); i++)
-        if (written[i].unit == unit && is(end, written[i].text))
+        if (written[i].unit == unit && is_word(end, written[i].text))
             return written[i].steps;
     return 0;
 }
@@ -169,11 +169,11 @@ static bool find_field(const struct token *token, uint8_t *field)
 #undef X
     };
     for (uint8_t i = 0; i < CUP_FIELD_COUNT; i++)
-        if (is(token, fields[i])) {
+        if (is_word(token, fields[i])) {
             *field = i;
             return true;
         }
-    if (!is(token, "flood"))
+    if (!is_word(token, "flood"))
         return false;
     *field = CUP_FIELD_RUN;
     return true;
@@ -192,7 +192,7 @@ static const char *find_setting(CUP_FLASH struct cup_plan *plan,
     for (cup_index i = 0; i < plan->setting_count; i++) {
         CUP_FLASH struct cup_setting *one = &plan->settings[i];
         cup_index thing = cup_duty_thing(plan, one->duty);
-        if (one->field == field && is(&who, cup_thing_name(plan, thing))) {
+        if (one->field == field && is_word(&who, cup_thing_name(plan, thing))) {
             *setting = i;
             return NULL;
         }
@@ -243,7 +243,7 @@ static const char *read_changes(CUP_FLASH struct cup_plan *plan,
 /* The clock */
 
 /* A number of so many digits, and what must follow it; -1 when it is not so. */
-static int part(const char **at, int digits, char then)
+static int clock_part(const char **at, int digits, char then)
 {
     int number = 0;
     for (; digits > 0; digits--, ++*at) {
@@ -290,7 +290,7 @@ static uint32_t read_clock(const struct token *token)
     int numbers[PARTS];
     const char *at = token->start;
     for (int i = 0; i < PARTS; i++) {
-        numbers[i] = part(&at, parts[i].digits, parts[i].then);
+        numbers[i] = clock_part(&at, parts[i].digits, parts[i].then);
         if (numbers[i] < parts[i].low || numbers[i] > parts[i].high)
             return 0;
     }
@@ -313,7 +313,7 @@ static bool find_target(CUP_FLASH struct cup_plan *plan,
     if (word->verb == CUP_VERB_CLEAR)
         most = (cup_index)(most + plan->duty_count);
     for (cup_index i = 0; i < most; i++)
-        if (is(token, cup_thing_name(plan, cup_pump_thing(plan, i)))) {
+        if (is_word(token, cup_thing_name(plan, cup_pump_thing(plan, i)))) {
             word->target = i;
             return true;
         }
@@ -324,7 +324,7 @@ static const char *read_target(CUP_FLASH struct cup_plan *plan,
                                const struct token *who, struct cup_word *word)
 {
     bool for_site = word->verb >= CUP_VERB_HOLD;
-    if (is(who, "site"))
+    if (is_word(who, "site"))
         return for_site ? NULL : "the site takes hold, go or clock";
     if (!find_target(plan, who, word))
         return "there is no pump of that name";

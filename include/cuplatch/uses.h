@@ -1,0 +1,73 @@
+/* The blocks that a site can do without. All are built unless CUP_USES names a
+ * header, such as `bake` writes beside a plan, that sets some to 0; then the
+ * core is built for plans of that kind only, and is a good deal smaller. */
+#ifndef CUPLATCH_USES_H
+#define CUPLATCH_USES_H
+
+/*   ALERTS     alerts
+ *   ALSOS      second conditions of duties
+ *   AIR        echoes corrected by a thermometer
+ *   AT_ONCE    a limit to pumps that run together, and groups of them
+ *   CHECKS     blanking, jump, stuck, debounce, steady; counted pulses
+ *   CLOCK      the clock on the wall: times, hours, days by the clock
+ *   DAYS       daylight
+ *   DOSES      doses
+ *   FLOATS     tanks told by floats
+ *   FRAMES     sensors whose samples are bytes
+ *   LAMPS      bars, status lamps, sounders
+ *   PER_DAYS   limits of a day
+ *   PROOFS     proof of flow
+ *   ROUTES     valves that a duty goes through
+ *   SETTINGS   settings that change while running
+ *   SOURCES    blocks of registers
+ *   STEERING   steering words: off, hand, auto, clear, hold
+ *   SUPPLIES   sensors powered only while they are read
+ *   TRAVELS    outputs that take their time
+ *   TURNS      floods and timed runs
+ *   VOLUMES    a watch for runs that outlast their tank
+ *   WATCHES    watches for leaks and stuck relays */
+#define CUP_BLOCKS(X)                                                          \
+    X(ALERTS)                                                                  \
+    X(ALSOS)                                                                   \
+    X(AIR)                                                                     \
+    X(AT_ONCE)                                                                 \
+    X(CHECKS)                                                                  \
+    X(CLOCK)                                                                   \
+    X(DAYS)                                                                    \
+    X(DOSES)                                                                   \
+    X(FLOATS)                                                                  \
+    X(FRAMES)                                                                  \
+    X(LAMPS)                                                                   \
+    X(PER_DAYS)                                                                \
+    X(PROOFS)                                                                  \
+    X(ROUTES)                                                                  \
+    X(SETTINGS)                                                                \
+    X(SOURCES)                                                                 \
+    X(STEERING)                                                                \
+    X(SUPPLIES)                                                                \
+    X(TRAVELS)                                                                 \
+    X(TURNS)                                                                   \
+    X(VOLUMES)                                                                 \
+    X(WATCHES)
+
+enum cup_block {
+#define X(name) CUP_BLOCK_##name,
+    CUP_BLOCKS(X)
+#undef X
+        CUP_BLOCK_COUNT
+};
+
+#ifdef CUP_USES
+#include CUP_USES
+#else
+enum {
+#define X(name) CUP_USES_##name = 1,
+    CUP_BLOCKS(X)
+#undef X
+};
+#endif
+
+/* What a plan has of a block; nothing where the block is not built. */
+#define CUP_IF(block, has) (CUP_USES_##block && (has))
+
+#endif

@@ -1,0 +1,219 @@
+/* The whole of a baked plan: its head, its tables, its one site. */
+#include "bake.h"
+
+#include <stdlib.h>
+#include <string.h>
+
+#include "baking.h"
+
+#define NUMBER(field) words_number(words, #field, sizeof(at->field), at->field)
+#define INDEX(field) words_index(words, #field, at->field)
+
+/* Counts of things, and of states that things have of their own. */
+static void put_counts(struct words *words, const struct cup_plan *at)
+{
+    INDEX(sensor_count);
+    INDEX(tank_count);
+    INDEX(pump_count);
+    INDEX(duty_count);
+    INDEX(source_count);
+    INDEX(day_count);
+    INDEX(alert_count);
+    INDEX(watch_count);
+    INDEX(setting_count);
+    INDEX(group_count);
+    INDEX(routes);
+    INDEX(bar_count);
+    INDEX(signal_count);
+    NUMBER(panel_width);
+    NUMBER(lapse_ms);
+    NUMBER(light_ms);
+    INDEX(checks);
+    INDEX(proofs);
+    INDEX(per_days);
+    INDEX(doses);
+    INDEX(alsos);
+    INDEX(turns);
+    INDEX(travels);
+    INDEX(streams);
+    INDEX(supplies);
+    INDEX(channels);
+    INDEX(at_once);
+}
+
+/* Every table by its field of the plan. */
+struct tables_of {
+    const char *field;
+    const char *name;
+};
+#define TABLES_MOST 14
+
+static void put_tables(struct bake *bake, struct tables_of *tables)
+{
+    const struct tables_of all[TABLES_MOST] = {
+        {"sensors", bake_sensors(bake)},   {"tanks", bake_tanks(bake)},
+        {"pumps", bake_pumps(bake)},       {"duties", bake_duties(bake)},
+        {"sources", bake_sources(bake)},   {"days", bake_days(bake)},
+        {"alerts", bake_alerts(bake)},     {"watches", bake_watches(bake)},
+        {"settings", bake_settings(bake)}, {"bars", bake_bars(bake)},
+        {"signals", bake_signals(bake)},   {"groups", bake_groups(bake)},
+        {"names", bake_names(bake)},       {"keys", bake_keys(bake)}};
+    memcpy(tables, all, sizeof(all));
+}
+
+/* The plan itself goes last, since it points to all others. */
+static void put_plan(struct bake *bake)
+{
+    const struct cup_plan *at = bake->plan;
+    struct tables_of tables[TABLES_MOST];
+    put_tables(bake, tables);
+    struct words *words = words_begin();
+    NUMBER(scan_ms);
+    NUMBER(late_ms);
+    NUMBER(boot_wait_ms);
+    words_number(words, "layout", sizeof(at->layout), CUP_LAYOUT);
+    NUMBER(cells);
+    put_counts(words, at);
+    for (int i = 0; i < TABLES_MOST; i++)
+        words_pointer(words, tables[i].field, tables[i].name, false);
+    NUMBER(fingerprint);
+    bake_table(bake, "struct cup_plan", "plan", false, words);
+}
+
+/* The tables of the state: its type, the name in the site, how many. */
+static void put_state(FILE *out, const struct cup_plan *plan,
+                      const char *plan_name, const char *name)
+{
+    const struct {
+        const char *type;
+        const char *name;
+        size_t count;
+    } parts[] = {{"struct cup_pass_state", "pass", 1},
+                 {"struct cup_sensor_state", "sensors", plan->sensor_count},
+                 {"struct cup_tank_state", "tanks", plan->tank_count},
+                 {"struct cup_pump_state", "pumps", plan->pump_count},
+                 {"struct cup_duty_state", "duties", plan->duty_count},
+                 {"struct cup_source_state", "sources", plan->source_count},
+                 {"struct cup_checks_state", "checks", plan->checks},
+                 {"struct cup_proof_state", "proofs", plan->proofs},
+                 {"struct cup_per_day_state", "per_days", plan->per_days},
+                 {"struct cup_dose_state", "doses", plan->doses},
+                 {"struct cup_latch_state", "alsos", plan->alsos},
+                 {"struct cup_turn_state", "turns", plan->turns},
+                 {"struct cup_travel_state", "travels", plan->travels},
+                 {"struct cup_latch_state", "days", plan->day_count},
+                 {"struct cup_alert_state", "alerts", plan->alert_count},
+                 {"struct cup_watch_state", "watches", plan->watch_count},
+                 {"int32_t", "settings", plan->setting_count},
+                 {"uint16_t", "cells", plan->cells},
+                 {"struct cup_stream_state", "streams", plan->streams},
+                 {"uint8_t", "supplies", plan->supplies},
+                 {"uint8_t", "channels", plan->channels},
+                 {"uint8_t", "groups", plan->group_count},
+                 {"uint8_t", "changes", plan->setting_count}};
+    fprintf(out, "\nstatic struct {\n");
+    for (size_t i = 0; i < sizeof(parts) / sizeof(parts[0]); i++)
+        if (parts[i].count > 0)
+            fprintf(out, "    %s %s[%zu];\n", parts[i].type, parts[i].name,
+                    parts[i].count);
+    fprintf(out, "} state;\n\nconst struct cup_site %s = {\n    .plan = &%s,\n",
+            name, plan_name);
+    for (size_t i = 0; i < sizeof(parts) / sizeof(parts[0]); i++)
+        if (parts[i].count > 0)
+            fprintf(out, "    .%s = state.%s,\n", parts[i].name, parts[i].name);
+    fprintf(out, "};\n");
+}
+
+/* What `check` says, as a comment; it can't end one. */
+static void put_sentences(FILE *out, const struct cup_file *file)
+{
+    char *text = NULL;
+    size_t size = 0;
+    FILE *to = open_memstream(&text, &size);
+    if (!to)
+        abort();
+    cup_file_explain(file, to);
+    if (fclose(to))
+        abort();
+    for (char *line = strtok(text, "\n"); line; line = strtok(NULL, "\n")) {
+        for (char *end = line; (end = strstr(end, "*/")); end++)
+            *end = '.';
+        fprintf(out, " * %s\n", line);
+    }
+    free(text);
+}
+
+static void put_head(FILE *out, const struct cup_file *file, const char *name,
+                     struct weight flash, size_t state)
+{
+    fprintf(out, "/* %s, baked by cuplatch " CUP_VERSION ".\n *\n",
+            cup_file_name(file));
+    fprintf(out,
+            " * `%s` is the site, for every call that takes one; it needs no "
+            "binding.\n"
+            " * The plan takes %zu bytes of flash on a part of 8 bits and %zu "
+            "on one of\n"
+            " * 32, without the core; the state takes %zu bytes of RAM on "
+            "either.\n *\n",
+            name, flash.small, flash.wide, state);
+    put_sentences(out, file);
+    fprintf(out, " */\n#include \"cuplatch/site.h\"\n\n");
+}
+
+static void free_tables(struct bake *bake)
+{
+    for (size_t i = 0; i < bake->count; i++) {
+        free(bake->tables[i].type);
+        free(bake->tables[i].words);
+        free(bake->tables[i].name);
+    }
+    free(bake->tables);
+}
+
+char *cup_file_bake(const struct cup_file *file, const char *name, bool bare)
+{
+    char *tables = NULL;
+    char *text = NULL;
+    size_t size = 0;
+    struct bake bake = {.plan = cup_file_plan(file), .bare = bare};
+    bake.out = open_memstream(&tables, &size);
+    FILE *out = open_memstream(&text, &size);
+    if (!bake.out || !out)
+        abort();
+    put_plan(&bake);
+    if (fclose(bake.out))
+        abort();
+    put_head(out, file, name, bake.flash, cup_site_size(bake.plan));
+    fputs(tables, out);
+    put_state(out, bake.plan, bake.tables[bake.count - 1].name, name);
+    if (fclose(out))
+        abort();
+    free_tables(&bake);
+    free(tables);
+    return text;
+}
+
+char *cup_file_bake_header(const struct cup_file *file, const char *name,
+                           bool bare)
+{
+    char *text = NULL;
+    size_t size = 0;
+    struct bake bake = {.plan = cup_file_plan(file), .bare = bare};
+    FILE *out = open_memstream(&text, &size);
+    if (!out)
+        abort();
+    fprintf(out,
+            "/* %s, baked by cuplatch " CUP_VERSION ". To build the core for "
+            "it alone:\n"
+            " * -DCUP_USES='\"THIS-FILE\"' */\n"
+            "#ifndef CUPLATCH_BAKED_%s_H\n#define CUPLATCH_BAKED_%s_H\n\n",
+            cup_file_name(file), name, name);
+    bake_uses(&bake, out);
+    fprintf(out,
+            "\nstruct cup_site;\nextern const struct cup_site %s;\n\n"
+            "#endif\n",
+            name);
+    if (fclose(out))
+        abort();
+    return text;
+}

@@ -1,0 +1,494 @@
+/* The tables of sensors, tanks, pumps and all the other things. */
+#include <string.h>
+
+#include "baking.h"
+
+#define NUMBER(field) words_number(words, #field, sizeof(at->field), at->field)
+#define INDEX(field) words_index(words, #field, at->field)
+
+static const char *put_knots(struct bake *bake, const struct cup_curve *curve)
+{
+    struct words *words = words_begin();
+    for (uint8_t i = 0; i < curve->count; i++) {
+        const struct cup_knot *at = &curve->knots[i];
+        words_element(words);
+        NUMBER(y);
+        NUMBER(share);
+        NUMBER(x);
+        NUMBER(whole);
+        words_next(words);
+    }
+    return bake_table(bake, "struct cup_knot", "knots", true, words);
+}
+
+static const char *put_curve(struct bake *bake, const struct cup_curve *at)
+{
+    if (!at)
+        return NULL;
+    const char *knots = put_knots(bake, at);
+    struct words *words = words_begin();
+    words_pointer(words, "knots", knots, false);
+    NUMBER(count);
+    NUMBER(clamp);
+    return bake_table(bake, "struct cup_curve", "curve", false, words);
+}
+
+static const char *put_checks(struct bake *bake, const struct cup_checks *at)
+{
+    if (!at)
+        return NULL;
+    struct words *words = words_begin();
+    NUMBER(near);
+    NUMBER(jump_per_s);
+    NUMBER(stuck_ms);
+    NUMBER(debounce_ms);
+    NUMBER(band);
+    NUMBER(steady_ms);
+    return bake_table(bake, "struct cup_checks", "checks", false, words);
+}
+
+static void put_window(struct words *words, struct cup_window window)
+{
+    words->weight.small += sizeof(window);
+    words->weight.wide += sizeof(window);
+    fprintf(words->to, ".window = {%d, %d}, ", window.size, window.trim);
+}
+
+static void put_sensor(struct words *words, const struct cup_sensor *at,
+                       const char *curve, const char *checks)
+{
+    words_element(words);
+    words_pointer(words, "curve", curve, true);
+    words_pointer(words, "checks", checks, true);
+    NUMBER(every_ms);
+    NUMBER(lost_after_ms);
+    NUMBER(warm_up_ms);
+    NUMBER(offset);
+    NUMBER(lowest);
+    NUMBER(highest);
+    NUMBER(cells);
+    INDEX(checks_own);
+    INDEX(stream_own);
+    INDEX(supply);
+    INDEX(channel);
+    INDEX(air);
+    INDEX(source);
+    INDEX(sibling);
+    put_window(words, at->window);
+    NUMBER(form);
+    NUMBER(unit);
+    NUMBER(part);
+    NUMBER(scale);
+    NUMBER(word);
+    words_next(words);
+}
+
+const char *bake_sensors(struct bake *bake)
+{
+    struct words *words = words_begin();
+    for (cup_index i = 0; i < bake->plan->sensor_count; i++) {
+        const struct cup_sensor *at = &bake->plan->sensors[i];
+        put_sensor(words, at, put_curve(bake, at->curve),
+                   put_checks(bake, at->checks));
+    }
+    return bake_table(bake, "struct cup_sensor", "sensors", true, words);
+}
+
+static void put_slope(struct words *words, const struct cup_slope *slope)
+{
+    words->weight.small += sizeof(*slope);
+    words->weight.wide += sizeof(*slope);
+    fprintf(words->to, ".rise = {%uU, %uU, %uU, %uU}, ", (unsigned)slope->rise,
+            (unsigned)slope->width, (unsigned)slope->whole,
+            (unsigned)slope->share);
+}
+
+static void put_tank(struct bake *bake, struct words *words,
+                     const struct cup_tank *at)
+{
+    const char *fill = put_curve(bake, at->fill);
+    const char *volume = put_curve(bake, at->volume);
+    words_element(words);
+    words_pointer(words, "fill", fill, true);
+    words_pointer(words, "volume", volume, true);
+    put_slope(words, &at->rise);
+    NUMBER(top);
+    NUMBER(low_pct100);
+    NUMBER(high_pct100);
+    INDEX(sensor);
+    INDEX(high);
+    NUMBER(form);
+    NUMBER(step_mm10);
+    words_next(words);
+}
+
+const char *bake_tanks(struct bake *bake)
+{
+    struct words *words = words_begin();
+    for (cup_index i = 0; i < bake->plan->tank_count; i++)
+        put_tank(bake, words, &bake->plan->tanks[i]);
+    return bake_table(bake, "struct cup_tank", "tanks", true, words);
+}
+
+static const char *put_guards(struct bake *bake, const struct cup_pump *pump)
+{
+    if (pump->guard_count == 0)
+        return NULL;
+    struct words *words = words_begin();
+    for (uint8_t i = 0; i < pump->guard_count; i++) {
+        const struct cup_guard *at = &pump->guards[i];
+        words_element(words);
+        NUMBER(mark);
+        NUMBER(clear);
+        INDEX(about);
+        NUMBER(kind);
+        words_next(words);
+    }
+    return bake_table(bake, "struct cup_guard", "guards", true, words);
+}
+
+static const char *put_per_day(struct bake *bake, const struct cup_per_day *at)
+{
+    if (!at)
+        return NULL;
+    struct words *words = words_begin();
+    NUMBER(time_ms);
+    NUMBER(volume_ml);
+    NUMBER(volume_ms);
+    NUMBER(starts);
+    return bake_table(bake, "struct cup_per_day", "per_day", false, words);
+}
+
+static const char *put_proof(struct bake *bake, const struct cup_proof *at)
+{
+    if (!at)
+        return NULL;
+    struct words *words = words_begin();
+    NUMBER(change);
+    NUMBER(within_ms);
+    INDEX(about);
+    NUMBER(kind);
+    return bake_table(bake, "struct cup_proof", "proof", false, words);
+}
+
+static const char *put_travel(struct bake *bake, const struct cup_travel *at)
+{
+    if (!at)
+        return NULL;
+    struct words *words = words_begin();
+    NUMBER(all_ms);
+    NUMBER(safe_pct100);
+    return bake_table(bake, "struct cup_travel", "travel", false, words);
+}
+
+static void put_pump(struct bake *bake, struct words *words,
+                     const struct cup_pump *at)
+{
+    const char *per_day = put_per_day(bake, at->per_day);
+    const char *guards = put_guards(bake, at);
+    const char *proof = put_proof(bake, at->proof);
+    const char *travel = put_travel(bake, at->travel);
+    words_element(words);
+    NUMBER(rest_ms);
+    NUMBER(longest_ms);
+    NUMBER(retry_ms);
+    NUMBER(hand_limit_ms);
+    NUMBER(shortest_ms);
+    words_pointer(words, "per_day", per_day, true);
+    words_pointer(words, "guards", guards, false);
+    words_pointer(words, "proof", proof, true);
+    words_pointer(words, "travel", travel, true);
+    INDEX(travel_own);
+    INDEX(group);
+    INDEX(proof_own);
+    INDEX(per_day_own);
+    NUMBER(guard_count);
+    NUMBER(retries);
+    NUMBER(active_low);
+    NUMBER(positional);
+    NUMBER(uncounted);
+    words_next(words);
+}
+
+const char *bake_pumps(struct bake *bake)
+{
+    struct words *words = words_begin();
+    for (cup_index i = 0; i < bake->plan->pump_count; i++)
+        put_pump(bake, words, &bake->plan->pumps[i]);
+    return bake_table(bake, "struct cup_pump", "pumps", true, words);
+}
+
+static void put_latch(struct words *words, const struct cup_latch *latch)
+{
+    words->weight.small += sizeof(*latch);
+    words->weight.wide += sizeof(*latch);
+    fprintf(words->to, ".latch = {%d, %d, %uU}, ", (int)latch->start,
+            (int)latch->stop, (unsigned)latch->confirm_ms);
+}
+
+static const char *put_dose(struct bake *bake, const struct cup_dose *at)
+{
+    if (!at)
+        return NULL;
+    struct words *words = words_begin();
+    NUMBER(dose_ms);
+    NUMBER(soak_ms);
+    NUMBER(doses);
+    return bake_table(bake, "struct cup_dose", "dose", false, words);
+}
+
+static const char *put_also(struct bake *bake, const struct cup_also *at)
+{
+    if (!at)
+        return NULL;
+    struct words *words = words_begin();
+    put_latch(words, &at->latch);
+    INDEX(about);
+    NUMBER(both_stop);
+    return bake_table(bake, "struct cup_also", "also", false, words);
+}
+
+static const char *put_times(struct bake *bake, const struct cup_turn *turn)
+{
+    if (turn->at_count == 0)
+        return NULL;
+    struct words *words = words_begin();
+    for (uint8_t i = 0; i < turn->at_count; i++)
+        fprintf(words->to, "%u, ", (unsigned)turn->at[i]);
+    words->weight = (struct weight){2 * turn->at_count, 2 * turn->at_count};
+    return bake_table(bake, "uint16_t", "times", true, words);
+}
+
+static const char *put_turn(struct bake *bake, const struct cup_turn *at)
+{
+    if (!at)
+        return NULL;
+    const char *times = put_times(bake, at);
+    struct words *words = words_begin();
+    NUMBER(run_ms);
+    NUMBER(every_ms);
+    NUMBER(apart_ms);
+    words_pointer(words, "at", times, false);
+    NUMBER(until_above);
+    INDEX(until);
+    INDEX(day);
+    NUMBER(at_count);
+    NUMBER(dawn);
+    return bake_table(bake, "struct cup_turn", "turn", false, words);
+}
+
+static const char *put_indexes(struct bake *bake, const char *stem,
+                               const cup_index *list, size_t count)
+{
+    if (count == 0)
+        return NULL;
+    struct words *words = words_begin();
+    for (size_t i = 0; i < count; i++)
+        fprintf(words->to, "%u, ", (unsigned)list[i]);
+    words->weight = (struct weight){count, 2 * count};
+    return bake_table(bake, "cup_index", stem, true, words);
+}
+
+static void put_duty(struct bake *bake, struct words *words,
+                     const struct cup_duty *at)
+{
+    const char *dose = put_dose(bake, at->dose);
+    const char *also = put_also(bake, at->also);
+    const char *turn = put_turn(bake, at->turn);
+    const char *through =
+        put_indexes(bake, "through", at->through, at->through_count);
+    words_element(words);
+    put_latch(words, &at->latch);
+    words_pointer(words, "dose", dose, true);
+    words_pointer(words, "also", also, true);
+    words_pointer(words, "turn", turn, true);
+    words_pointer(words, "through", through, false);
+    INDEX(keep);
+    INDEX(pump);
+    INDEX(settings);
+    INDEX(dose_own);
+    INDEX(also_own);
+    INDEX(turn_own);
+    NUMBER(from);
+    NUMBER(to);
+    NUMBER(through_count);
+    NUMBER(line);
+    words_next(words);
+}
+
+const char *bake_duties(struct bake *bake)
+{
+    struct words *words = words_begin();
+    for (cup_index i = 0; i < bake->plan->duty_count; i++)
+        put_duty(bake, words, &bake->plan->duties[i]);
+    return bake_table(bake, "struct cup_duty", "duties", true, words);
+}
+
+const char *bake_sources(struct bake *bake)
+{
+    struct words *words = words_begin();
+    for (cup_index i = 0; i < bake->plan->source_count; i++) {
+        const struct cup_source *at = &bake->plan->sources[i];
+        words_element(words);
+        NUMBER(every_ms);
+        NUMBER(first);
+        INDEX(sensor);
+        NUMBER(count);
+        NUMBER(unit);
+        NUMBER(function);
+        words_next(words);
+    }
+    return bake_table(bake, "struct cup_source", "sources", true, words);
+}
+
+const char *bake_days(struct bake *bake)
+{
+    struct words *words = words_begin();
+    for (cup_index i = 0; i < bake->plan->day_count; i++) {
+        const struct cup_day *at = &bake->plan->days[i];
+        words_element(words);
+        put_latch(words, &at->latch);
+        INDEX(light);
+        NUMBER(from);
+        NUMBER(to);
+        words_next(words);
+    }
+    return bake_table(bake, "struct cup_day", "days", true, words);
+}
+
+static const char *put_text(struct bake *bake, const char *text)
+{
+    if (!text)
+        return NULL;
+    struct words *words = words_begin();
+    fputc('"', words->to);
+    for (const char *at = text; *at; at++)
+        if (*at == '"' || *at == '\\')
+            fprintf(words->to, "\\%c", *at);
+        else if (*at == '?')
+            fputs("\\?", words->to);
+        else
+            fputc(*at, words->to);
+    fputc('"', words->to);
+    size_t size = strlen(text) + 1;
+    words->weight = (struct weight){size, size};
+    return bake_table(bake, "char", "text", true, words);
+}
+
+const char *bake_alerts(struct bake *bake)
+{
+    struct words *words = words_begin();
+    for (cup_index i = 0; i < bake->plan->alert_count; i++) {
+        const struct cup_alert *at = &bake->plan->alerts[i];
+        const char *say = bake->bare ? NULL : put_text(bake, at->say);
+        words_element(words);
+        put_latch(words, &at->latch);
+        NUMBER(repeat_ms);
+        words_pointer(words, "say", say, false);
+        INDEX(about);
+        words_next(words);
+    }
+    return bake_table(bake, "struct cup_alert", "alerts", true, words);
+}
+
+const char *bake_watches(struct bake *bake)
+{
+    struct words *words = words_begin();
+    for (cup_index i = 0; i < bake->plan->watch_count; i++) {
+        const struct cup_watch *at = &bake->plan->watches[i];
+        words_element(words);
+        NUMBER(change);
+        NUMBER(within_ms);
+        INDEX(about);
+        INDEX(pump);
+        NUMBER(kind);
+        NUMBER(way);
+        words_next(words);
+    }
+    return bake_table(bake, "struct cup_watch", "watches", true, words);
+}
+
+const char *bake_settings(struct bake *bake)
+{
+    struct words *words = words_begin();
+    for (cup_index i = 0; i < bake->plan->setting_count; i++) {
+        const struct cup_setting *at = &bake->plan->settings[i];
+        words_element(words);
+        NUMBER(low);
+        NUMBER(high);
+        INDEX(duty);
+        NUMBER(field);
+        words_next(words);
+    }
+    return bake_table(bake, "struct cup_setting", "settings", true, words);
+}
+
+static const char *put_marks(struct bake *bake, const struct cup_bar *bar)
+{
+    struct words *words = words_begin();
+    for (uint8_t i = 0; i < bar->count; i++)
+        fprintf(words->to, "%d, ", (int)bar->marks[i]);
+    words->weight = (struct weight){4 * bar->count, 4 * bar->count};
+    return bake_table(bake, "int32_t", "marks", true, words);
+}
+
+const char *bake_bars(struct bake *bake)
+{
+    struct words *words = words_begin();
+    for (cup_index i = 0; i < bake->plan->bar_count; i++) {
+        const struct cup_bar *at = &bake->plan->bars[i];
+        const char *marks = put_marks(bake, at);
+        words_element(words);
+        words_pointer(words, "marks", marks, false);
+        INDEX(about);
+        NUMBER(count);
+        words_next(words);
+    }
+    return bake_table(bake, "struct cup_bar", "bars", true, words);
+}
+
+const char *bake_signals(struct bake *bake)
+{
+    struct words *words = words_begin();
+    for (cup_index i = 0; i < bake->plan->signal_count; i++) {
+        const struct cup_signal *at = &bake->plan->signals[i];
+        words_element(words);
+        fprintf(words->to, ".sounds = %d", at->sounds);
+        words->weight.small++;
+        words->weight.wide++;
+        words_next(words);
+    }
+    return bake_table(bake, "struct cup_signal", "signals", true, words);
+}
+
+const char *bake_groups(struct bake *bake)
+{
+    return put_indexes(bake, "groups", bake->plan->groups,
+                       bake->plan->group_count);
+}
+
+const char *bake_names(struct bake *bake)
+{
+    if (bake->bare)
+        return NULL;
+    struct words *words = words_begin();
+    for (cup_index i = 0; i < cup_things(bake->plan); i++)
+        fprintf(words->to, "%s,\n    ", put_text(bake, bake->plan->names[i]));
+    size_t count = cup_things(bake->plan);
+    words->weight = (struct weight){2 * count, 4 * count};
+    return bake_table(bake, "char *CUP_FLASH", "names", true, words);
+}
+
+const char *bake_keys(struct bake *bake)
+{
+    if (bake->bare)
+        return NULL;
+    struct words *words = words_begin();
+    for (cup_index i = 0; i < cup_things(bake->plan); i++) {
+        words_wrap(words);
+        fprintf(words->to, "%uU, ", (unsigned)bake->plan->keys[i]);
+    }
+    size_t count = cup_things(bake->plan);
+    words->weight = (struct weight){4 * count, 4 * count};
+    return bake_table(bake, "uint32_t", "keys", true, words);
+}

@@ -1,0 +1,67 @@
+/* Which blocks of the core a plan uses. */
+#include "baking.h"
+
+static void look_at_sensors(const struct cup_plan *plan, bool *uses)
+{
+    for (cup_index i = 0; i < plan->sensor_count; i++) {
+        const struct cup_sensor *sensor = &plan->sensors[i];
+        uses[CUP_BLOCK_CHECKS] |= sensor->checks != NULL;
+        uses[CUP_BLOCK_AIR] |= sensor->air != CUP_NONE;
+        uses[CUP_BLOCK_SUPPLIES] |= sensor->supply != CUP_NONE;
+        uses[CUP_BLOCK_SOURCES] |= sensor->source != CUP_NONE;
+        uses[CUP_BLOCK_FRAMES] |= cup_form_is_bytes(sensor->form);
+    }
+    for (cup_index i = 0; i < plan->tank_count; i++)
+        uses[CUP_BLOCK_FLOATS] |= plan->tanks[i].form == CUP_TANK_FLOATS;
+}
+
+static void look_at_pumps(const struct cup_plan *plan, bool *uses)
+{
+    for (cup_index i = 0; i < plan->pump_count; i++) {
+        const struct cup_pump *pump = &plan->pumps[i];
+        uses[CUP_BLOCK_PER_DAYS] |= pump->per_day != NULL;
+        uses[CUP_BLOCK_PROOFS] |= pump->proof != NULL;
+        uses[CUP_BLOCK_TRAVELS] |= pump->travel != NULL || pump->positional;
+    }
+    for (cup_index i = 0; i < plan->watch_count; i++)
+        uses[CUP_BLOCK_VOLUMES] |= plan->watches[i].kind == CUP_WATCH_VOLUME;
+}
+
+static void look_at_duties(const struct cup_plan *plan, bool *uses)
+{
+    for (cup_index i = 0; i < plan->duty_count; i++) {
+        const struct cup_duty *duty = &plan->duties[i];
+        uses[CUP_BLOCK_DOSES] |= duty->dose != NULL;
+        uses[CUP_BLOCK_ALSOS] |= duty->also != NULL;
+        uses[CUP_BLOCK_TURNS] |= duty->turn != NULL;
+        uses[CUP_BLOCK_CLOCK] |= duty->from != duty->to;
+        uses[CUP_BLOCK_CLOCK] |= duty->turn && duty->turn->at_count > 0;
+    }
+    for (cup_index i = 0; i < plan->day_count; i++)
+        uses[CUP_BLOCK_CLOCK] |= plan->days[i].from != plan->days[i].to;
+}
+
+void bake_uses(const struct bake *bake, FILE *out)
+{
+    static const char *const names[] = {
+#define X(name) #name,
+        CUP_BLOCKS(X)
+#undef X
+    };
+    const struct cup_plan *plan = bake->plan;
+    bool uses[CUP_BLOCK_COUNT] = {
+        [CUP_BLOCK_ALERTS] = plan->alert_count > 0,
+        [CUP_BLOCK_AT_ONCE] = plan->at_once > 0 || plan->group_count > 0,
+        [CUP_BLOCK_CLOCK] = !bake->bare,
+        [CUP_BLOCK_DAYS] = plan->day_count > 0,
+        [CUP_BLOCK_LAMPS] = plan->bar_count + plan->signal_count > 0,
+        [CUP_BLOCK_ROUTES] = plan->routes > 0,
+        [CUP_BLOCK_SETTINGS] = !bake->bare && plan->setting_count > 0,
+        [CUP_BLOCK_STEERING] = !bake->bare,
+        [CUP_BLOCK_WATCHES] = plan->watch_count > 0};
+    look_at_sensors(plan, uses);
+    look_at_pumps(plan, uses);
+    look_at_duties(plan, uses);
+    for (int i = 0; i < CUP_BLOCK_COUNT; i++)
+        fprintf(out, "#define CUP_USES_%s %d\n", names[i], uses[i]);
+}

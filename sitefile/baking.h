@@ -1,0 +1,79 @@
+/* Text of C tables in the making, shared by the files that bake. */
+#ifndef CUPLATCH_SITEFILE_BAKING_H
+#define CUPLATCH_SITEFILE_BAKING_H
+
+#include "inside.h"
+
+/* Bytes on parts of 8 bits, where nothing is padded and pointers and indexes
+ * are short, and on those of 32. */
+struct weight {
+    size_t small;
+    size_t wide;
+};
+
+/* A table that was written: those with the same words are written once. */
+struct table_text {
+    char *type;
+    char *words;
+    char *name;
+};
+
+struct bake {
+    const struct cup_plan *plan;
+    bool bare; /* without names and keys */
+    FILE *out;
+    struct table_text *tables;
+    size_t count;
+    struct weight flash;
+};
+
+/* One initializer in the making. */
+struct words {
+    char *text;
+    size_t size;
+    FILE *to;
+    long line; /* where it began */
+    struct weight weight;
+};
+
+struct words *words_begin(void);
+
+/* A field of so many bytes; one that is zero is left out. */
+void words_number(struct words *words, const char *field, size_t bytes,
+                  int64_t value);
+void words_index(struct words *words, const char *field, cup_index value);
+void words_pointer(struct words *words, const char *field, const char *name,
+                   bool of_one);
+
+/* A new line when this one is long. */
+void words_wrap(struct words *words);
+
+/* One element of an array begins and ends. */
+void words_element(struct words *words);
+void words_next(struct words *words);
+
+/* Writes a table of `type` unless the same was written before; returns its
+ * name, null when there are no words. `array` adds []. Frees the words. */
+const char *bake_table(struct bake *bake, const char *type, const char *stem,
+                       bool array, struct words *words);
+
+/* The tables of each kind of thing; null when there is none. */
+const char *bake_sensors(struct bake *bake);
+const char *bake_tanks(struct bake *bake);
+const char *bake_pumps(struct bake *bake);
+const char *bake_duties(struct bake *bake);
+const char *bake_sources(struct bake *bake);
+const char *bake_days(struct bake *bake);
+const char *bake_alerts(struct bake *bake);
+const char *bake_watches(struct bake *bake);
+const char *bake_settings(struct bake *bake);
+const char *bake_bars(struct bake *bake);
+const char *bake_signals(struct bake *bake);
+const char *bake_groups(struct bake *bake);
+const char *bake_names(struct bake *bake);
+const char *bake_keys(struct bake *bake);
+
+/* Writes which blocks the plan uses, as #defines. */
+void bake_uses(const struct bake *bake, FILE *out);
+
+#endif
