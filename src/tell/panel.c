@@ -97,7 +97,7 @@ void cup_panel_press(struct cup_panel *panel, const struct cup_site *site,
 /* Writing */
 
 /* Adds text to a line that is as wide as the panel. */
-static void put_text(char *line, uint8_t width, const char *text)
+static void write_text(char *line, uint8_t width, const char *text)
 {
     size_t used = strlen(line);
     while (*text && used < width)
@@ -105,11 +105,11 @@ static void put_text(char *line, uint8_t width, const char *text)
     line[used] = '\0';
 }
 
-static void put_value(char *line, uint8_t width, int32_t value, uint8_t unit)
+static void write_value(char *line, uint8_t width, int32_t value, uint8_t unit)
 {
     char text[24];
     cup_say_value(text, sizeof(text), value, unit);
-    put_text(line, width, text);
+    write_text(line, width, text);
 }
 
 static void pad(char *line, uint8_t width)
@@ -124,11 +124,11 @@ static void show_reading(const struct cup_site *site, cup_index thing,
 {
     struct cup_reading reading = cup_site_reading(site, thing);
     if (cup_usable(reading)) {
-        put_value(below, width, cup_site_shown(site, thing), reading.unit);
-        put_text(below, width, " ");
+        write_value(below, width, cup_site_shown(site, thing), reading.unit);
+        write_text(below, width, " ");
     }
     if (reading.quality != CUP_QUALITY_GOOD)
-        put_text(below, width, cup_quality_code(reading.quality));
+        write_text(below, width, cup_quality_code(reading.quality));
 }
 
 /* Its state, and what is left of a rest or a run by hand. */
@@ -136,13 +136,13 @@ static void show_pump(const struct cup_site *site, cup_index pump,
                       uint8_t width, char *below)
 {
     struct cup_cause cause = cup_site_why(site, pump);
-    put_text(below, width,
-             cup_pump_code((uint8_t)cup_pump_shows(&site->pumps[pump])));
+    write_text(below, width,
+               cup_pump_code((uint8_t)cup_pump_shows(&site->pumps[pump])));
     if (cup_cause_unit(site->plan, &cause) != CUP_UNIT_SECOND ||
         cause.value <= 0)
         return;
-    put_text(below, width, " ");
-    put_value(below, width, cause.value, CUP_UNIT_SECOND);
+    write_text(below, width, " ");
+    write_value(below, width, cause.value, CUP_UNIT_SECOND);
 }
 
 static void show_setting(const struct cup_panel *panel,
@@ -151,14 +151,15 @@ static void show_setting(const struct cup_panel *panel,
 {
     uint8_t unit = cup_setting_unit(site->plan, setting);
     bool changing = panel->flags & CHANGING;
-    put_value(below, width,
-              changing ? panel->draft : cup_site_setting(site, setting), unit);
+    write_value(below, width,
+                changing ? panel->draft : cup_site_setting(site, setting),
+                unit);
     if (panel->refused != CUP_OK)
-        put_text(below, width, " refused");
+        write_text(below, width, " refused");
     else if (changing)
-        put_text(below, width, " keep?");
+        write_text(below, width, " keep?");
     else if (panel->flags & KEPT)
-        put_text(below, width, " kept");
+        write_text(below, width, " kept");
 }
 
 /* "kale.start": a long name is cut, what is set is not. */
@@ -167,11 +168,11 @@ static void name_setting(CUP_FLASH struct cup_plan *plan, cup_index setting,
 {
     char field[10] = "";
     CUP_FLASH struct cup_setting *one = &plan->settings[setting];
-    put_text(field, sizeof(field) - 1, ".");
-    put_text(field, sizeof(field) - 1, cup_field_code(plan, setting));
-    put_text(top, (uint8_t)(width - strlen(field)),
-             cup_thing_name(plan, cup_duty_thing(plan, one->duty)));
-    put_text(top, width, field);
+    write_text(field, sizeof(field) - 1, ".");
+    write_text(field, sizeof(field) - 1, cup_field_code(plan, setting));
+    write_text(top, (uint8_t)(width - strlen(field)),
+               cup_thing_name(plan, cup_duty_thing(plan, one->duty)));
+    write_text(top, width, field);
 }
 
 bool cup_panel_show(struct cup_panel *panel, const struct cup_site *site,
@@ -189,7 +190,7 @@ bool cup_panel_show(struct cup_panel *panel, const struct cup_site *site,
         show_setting(panel, site, setting, width, below);
     } else {
         cup_index first = cup_pump_thing(plan, 0);
-        put_text(top, width, cup_thing_name(plan, (cup_index)panel->page));
+        write_text(top, width, cup_thing_name(plan, (cup_index)panel->page));
         if (panel->page < first)
             show_reading(site, (cup_index)panel->page, width, below);
         else

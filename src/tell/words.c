@@ -34,13 +34,13 @@ static uint32_t unit_ms(const char **at)
     static const struct {
         char name[3];
         uint32_t ms;
-    } units[] = {
+    } lengths[] = {
         {"ms", 1}, {"s", 1000}, {"m", 60000}, {"h", 3600000}, {"d", 86400000}};
-    for (size_t i = 0; i < sizeof(units) / sizeof(units[0]); i++) {
-        size_t length = strlen(units[i].name);
-        if (strncmp(*at, units[i].name, length) == 0) {
+    for (size_t i = 0; i < sizeof(lengths) / sizeof(lengths[0]); i++) {
+        size_t length = strlen(lengths[i].name);
+        if (strncmp(*at, lengths[i].name, length) == 0) {
             *at += length;
-            return units[i].ms;
+            return lengths[i].ms;
         }
     }
     return 0;

@@ -1,0 +1,21 @@
+#!/bin/sh
+# The core and the loop of a site as two files, cuplatch.h and cuplatch.c, that
+# go into any project: twofile.sh DIRECTORY
+set -eu
+cd "$(dirname "$0")/.."
+to=$1
+mkdir -p "$to"
+headers="$(ls include/cuplatch/*.h)"
+{
+    echo "/* Cup Latch $(sed -n 's/.*CUP_VERSION "\(.*\)"/\1/p' include/cuplatch/base.h), all of its headers in one."
+    echo " * Made by ./dev twofile; see docs/howto/board.md. */"
+    # shellcheck disable=SC2086
+    awk -f cmake/twofile.awk $headers
+} >"$to/cuplatch.h"
+{
+    echo "/* The core of Cup Latch and the loop of a site, in one file. Made by"
+    echo " * ./dev twofile; compile it beside your own: cc -c cuplatch.c */"
+    echo '#include "cuplatch.h"'
+    # shellcheck disable=SC2086
+    awk -v seen="$(echo $headers)" -f cmake/twofile.awk src/*/*.c
+} >"$to/cuplatch.c"

@@ -1,0 +1,104 @@
+/* Plays a recording of raw values through a baked site and says one number
+ * that stands for every output and event: it is the same on every part.
+ *
+ * A recording is bytes, numbers low byte first: the clock (4, in s since the
+ * year 1970 began); then of each pass how many samples were heard (1), and of
+ * each the sensor (1), the reason to reject it (1), its raw value (4). 255
+ * samples is the end. Passes are a second apart. */
+#include "target.h"
+
+#include "cuplatch/port.h"
+
+extern const struct cup_site baked;
+
+#define FNV_PRIME UINT32_C(16777619)
+#define FNV_BEGIN UINT32_C(2166136261)
+#define END 255
+
+static uint32_t hash = FNV_BEGIN;
+static uint32_t passes;
+static uint32_t events;
+
+static void mix(uint32_t value, uint8_t bytes)
+{
+    while (bytes-- > 0) {
+        hash = (hash ^ (value & 0xFF)) * FNV_PRIME;
+        value >>= 8;
+    }
+}
+
+static void take(void *self, const struct cup_event *event)
+{
+    const struct cup_cause *cause = &event->cause;
+    (void)self;
+    events++;
+    mix(event->t_ms, 4);
+    mix((uint32_t)cause->value, 4);
+    mix((uint32_t)cause->limit, 4);
+    mix(cause->about == CUP_NONE ? 255 : cause->about, 1);
+    mix(cause->reason, 1);
+    mix(event->of == CUP_NONE ? 255 : event->of, 1);
+    mix(event->kind, 1);
+}
+
+static uint32_t number(uint8_t bytes)
+{
+    uint32_t value = 0;
+    for (uint8_t i = 0; i < bytes; i++)
+        value |= (uint32_t)(target_next() & 0xFF) << (8 * i);
+    return value;
+}
+
+static void hear(uint32_t now_ms)
+{
+    cup_index sensor = (cup_index)target_next();
+    struct cup_sample sample = {.reject = (uint8_t)target_next()};
+    sample.raw = (int32_t)number(4);
+    cup_site_hear(&baked, sensor, now_ms, sample);
+}
+
+static void pass(uint32_t now_ms, int heard)
+{
+    static const struct cup_sink sink = {take, NULL};
+    struct cup_want want;
+    while (cup_site_ask(&baked, now_ms, &want)) {
+        mix(want.kind, 1);
+        mix(want.index, 1);
+    }
+    while (heard-- > 0)
+        hear(now_ms);
+    cup_site_decide(&baked, now_ms, &sink);
+    for (cup_index i = 0; i < baked.plan->pump_count; i++)
+        mix(cup_site_place(&baked, i, NULL), 2);
+    passes++;
+}
+
+static char *put_hex(char *at, uint32_t value)
+{
+    for (int8_t shift = 28; shift >= 0; shift -= 4)
+        *at++ = "0123456789abcdef"[value >> shift & 0xF];
+    *at++ = ' ';
+    return at;
+}
+
+/* The sum, then how many passes and events, all in hexadecimal. */
+static void say(void)
+{
+    char line[32];
+    put_hex(put_hex(put_hex(line, hash), passes), events)[-1] = '\0';
+    target_say(line);
+}
+
+int main(void)
+{
+    struct cup_word word = {.verb = CUP_VERB_CLOCK, .number = number(4)};
+    int heard = target_next();
+    int code = cup_site_steer(&baked, 0, &word) != CUP_OK;
+    for (uint32_t now_ms = 0; heard >= 0 && heard != END; now_ms += 1000) {
+        pass(now_ms, heard);
+        heard = target_next();
+    }
+    say();
+    target_exit(code || heard != END);
+    return code;
+}
