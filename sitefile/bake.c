@@ -210,9 +210,9 @@ char *cup_file_bake_header(const struct cup_file *file, const char *name,
             cup_file_name(file), name, name);
     bake_uses(&bake, out);
     fprintf(out,
-            "\nstruct cup_site;\nextern const struct cup_site %s;\n\n"
-            "#endif\n",
-            name);
+            "#define CUP_ONE_SITE %s\n\nstruct cup_site;\n"
+            "extern const struct cup_site %s;\n\n#endif\n",
+            name, name);
     if (fclose(out))
         abort();
     return text;

@@ -48,6 +48,14 @@ typedef uint16_t cup_index;
 #define CUP_RARE
 #endif
 
+/* Small enough to be put in place of its call; but not where each byte of
+ * flash counts. */
+#ifdef __AVR__
+#define CUP_LEAN __attribute__((noinline, unused))
+#else
+#define CUP_LEAN inline
+#endif
+
 /* Our own mistakes, looked for in debug and test builds only. */
 #ifdef CUP_CHECKED
 #define CUP_INVARIANT(holds)                                                   \
@@ -89,7 +97,7 @@ static inline uint32_t cup_elapsed(uint32_t now_ms, uint32_t since_ms)
 }
 
 /* What is left of a duration, 0 when it is over (elapsed >= limit). */
-static inline uint32_t cup_left(uint32_t now_ms, uint32_t since_ms,
+static CUP_LEAN uint32_t cup_left(uint32_t now_ms, uint32_t since_ms,
                                 uint32_t limit_ms)
 {
     uint32_t gone = now_ms - since_ms;
@@ -97,7 +105,7 @@ static inline uint32_t cup_left(uint32_t now_ms, uint32_t since_ms,
 }
 
 /* A sum that is held to what 32 bits can hold, instead of wrapping. */
-static inline int32_t cup_saturate(int64_t value)
+static CUP_LEAN int32_t cup_saturate(int64_t value)
 {
     if (value > INT32_MAX)
         return INT32_MAX;

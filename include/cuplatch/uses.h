@@ -1,6 +1,7 @@
 /* The blocks that a site can do without. All are built unless CUP_USES names a
  * header, such as `bake` writes beside a plan, that sets some to 0; then the
- * core is built for plans of that kind only, and is a good deal smaller. */
+ * core is built for plans of that kind only, and is a good deal smaller. It may
+ * name the one site that there is, too, as CUP_ONE_SITE. */
 #ifndef CUPLATCH_USES_H
 #define CUPLATCH_USES_H
 
@@ -59,6 +60,9 @@ enum cup_block {
 
 #ifdef CUP_USES
 #include CUP_USES
+#ifdef CUP_ONE_SITE
+extern const struct cup_site CUP_ONE_SITE;
+#endif
 #else
 enum {
 #define X(name) CUP_USES_##name = 1,

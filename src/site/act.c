@@ -20,7 +20,7 @@ CUP_RARE static uint8_t check_day(const struct cup_pass *pass,
                                   CUP_FLASH struct cup_pump *plan,
                                   const struct cup_pump_state *pump)
 {
-    struct cup_per_day_state *day = &pass->site->per_days[plan->per_day_own];
+    struct cup_per_day_state *day = &site_of(pass)->per_days[plan->per_day_own];
     uint32_t run_ms = cup_run_of(pump, pass->now);
     bool on = cup_pump_is(pump, CUP_PUMP_IS_ON);
     uint32_t late = 0;
@@ -35,12 +35,12 @@ CUP_RARE static uint8_t check_failing(const struct cup_pass *pass,
                                       const struct cup_pump_state *pump,
                                       uint8_t no)
 {
-    cup_index first = pass->site->plan->sensor_count;
+    cup_index first = site_of(pass)->plan->sensor_count;
     if (cup_pump_is(pump, CUP_PUMP_IS_FAILING))
         return CUP_REASON_CANNOT_DRIVE;
     for (uint8_t i = 0; i < plan->guard_count; i++)
         if (plan->guards[i].kind != CUP_GUARD_SUPPLY &&
-            pass->site->tanks[plan->guards[i].about - first].failing > 0)
+            site_of(pass)->tanks[plan->guards[i].about - first].failing > 0)
             return CUP_REASON_SHARES_FAILED;
     return no;
 }
@@ -52,13 +52,13 @@ static void check_guards(const struct cup_pass *pass,
     uint8_t no = CUP_REASON_NONE;
     if (CUP_IF(PER_DAYS, plan->per_day))
         no = check_day(pass, plan, pump);
-    if (pass->site->pass->flags & PASS_FAILING)
+    if (site_of(pass)->pass->flags & PASS_FAILING)
         no = check_failing(pass, plan, pump, no);
     for (unsigned left = plan->guard_count; left > 0; left--) {
         /* from the last on, so that the first no counts */
         CUP_FLASH struct cup_guard *guard = &plan->guards[left - 1];
-        uint8_t says = cup_guard_step(guard, pump,
-                                      cup_reading_of(pass->site, guard->about));
+        uint8_t says = cup_guard_step(
+            guard, pump, cup_reading_of(site_of(pass), guard->about));
         no = says ? says : no;
     }
     pump->no = no;
@@ -94,7 +94,7 @@ static bool is_mixed(const struct cup_site *site,
 /* Judges the proof of a running pump; reason NONE when it need not stop. */
 static struct cup_cause check_proof(const struct cup_pass *pass, cup_index i)
 {
-    const struct cup_site *site = pass->site;
+    const struct cup_site *site = site_of(pass);
     CUP_FLASH struct cup_pump *plan = &site->plan->pumps[i];
     CUP_FLASH struct cup_proof *proof = plan->proof;
     struct cup_proof_state *state = &site->proofs[plan->proof_own];
@@ -119,7 +119,7 @@ static struct cup_cause check_proof(const struct cup_pass *pass, cup_index i)
  * a reading that is lost, is not kept waiting. */
 static bool must_go_on(const struct cup_pass *pass, cup_index i)
 {
-    const struct cup_site *site = pass->site;
+    const struct cup_site *site = site_of(pass);
     const struct cup_pump_state *pump = &site->pumps[i];
     uint32_t shortest = site->plan->pumps[i].shortest_ms;
     if (CUP_IF(STEERING, pump->mode != CUP_MODE_AUTO) ||
@@ -133,7 +133,7 @@ static bool must_go_on(const struct cup_pass *pass, cup_index i)
 /* A valve of a pump's route is shut, or has a reason to shut. */
 static struct cup_cause check_route(const struct cup_pass *pass, cup_index i)
 {
-    const struct cup_site *site = pass->site;
+    const struct cup_site *site = site_of(pass);
     CUP_FLASH struct cup_duty *duty = cup_route_of(site, i);
     for (uint8_t v = 0; duty && v < duty->through_count; v++) {
         const struct cup_pump_state *valve = &site->pumps[duty->through[v]];
@@ -151,8 +151,8 @@ static struct cup_cause check_route(const struct cup_pass *pass, cup_index i)
 /* Why a running pump must stop; reason NONE when it need not. */
 static struct cup_cause stop_cause(const struct cup_pass *pass, cup_index i)
 {
-    const struct cup_pump_state *pump = &pass->site->pumps[i];
-    CUP_FLASH struct cup_pump *plan = &pass->site->plan->pumps[i];
+    const struct cup_pump_state *pump = &site_of(pass)->pumps[i];
+    CUP_FLASH struct cup_pump *plan = &site_of(pass)->plan->pumps[i];
     if (pass->halt.reason != CUP_REASON_NONE)
         return pass->halt;
     if (pump->no != CUP_REASON_NONE)
@@ -172,7 +172,7 @@ static struct cup_cause stop_cause(const struct cup_pass *pass, cup_index i)
 /* Its travel turns, and its group has one more or one less. */
 static void switch_extras(const struct cup_pass *pass, cup_index i, bool on)
 {
-    const struct cup_site *site = pass->site;
+    const struct cup_site *site = site_of(pass);
     CUP_FLASH struct cup_pump *plan = &site->plan->pumps[i];
     if (CUP_IF(AT_ONCE, plan->group < site->plan->group_count))
         site->groups[plan->group] =
@@ -188,7 +188,7 @@ static void switch_extras(const struct cup_pass *pass, cup_index i, bool on)
  * whole, since a guard may see a pump that is off in another light. */
 static void switch_pump(struct cup_pass *pass, cup_index i, bool on)
 {
-    const struct cup_site *site = pass->site;
+    const struct cup_site *site = site_of(pass);
     CUP_FLASH struct cup_pump *plan = &site->plan->pumps[i];
     CUP_FLASH struct cup_proof *proof = plan->proof;
     if (CUP_IF(PER_DAYS, plan->per_day) && !on)
@@ -232,8 +232,8 @@ static bool is_done(CUP_FLASH struct cup_pump *plan, uint8_t reason)
 static void trip(const struct cup_pass *pass, cup_index i,
                  struct cup_cause cause)
 {
-    struct cup_pump_state *pump = &pass->site->pumps[i];
-    enum cup_kind kind = cup_pump_trip(&pass->site->plan->pumps[i], pump);
+    struct cup_pump_state *pump = &site_of(pass)->pumps[i];
+    enum cup_kind kind = cup_pump_trip(&site_of(pass)->plan->pumps[i], pump);
     cup_pass_tell_pump(pass, i, CUP_KIND_TRIP, cause);
     if (kind == CUP_KIND_LOCK)
         cup_pass_tell_pump(pass, i, CUP_KIND_LOCK,
@@ -244,14 +244,14 @@ static void trip(const struct cup_pass *pass, cup_index i,
 static void count_running(struct cup_pass *pass, cup_index i)
 {
     pass->running++;
-    if (!pass->site->plan->pumps[i].uncounted)
+    if (!site_of(pass)->plan->pumps[i].uncounted)
         pass->pumps_running++;
 }
 
 /* A valve that a running pump needs shuts only once that pump is off. */
 static void check_stop(struct cup_pass *pass, cup_index i)
 {
-    struct cup_pump_state *pump = &pass->site->pumps[i];
+    struct cup_pump_state *pump = &site_of(pass)->pumps[i];
     struct cup_cause cause = stop_cause(pass, i);
     if (cause.reason == CUP_REASON_NONE || cup_route_in_use(pass, i)) {
         count_running(pass, i);
@@ -265,7 +265,7 @@ static void check_stop(struct cup_pass *pass, cup_index i)
         pump->told = pump->no;
     if (is_failure(cause.reason))
         trip(pass, i, cause);
-    else if (is_done(&pass->site->plan->pumps[i], cause.reason))
+    else if (is_done(&site_of(pass)->plan->pumps[i], cause.reason))
         cup_pump_clear(pump);
 }
 
@@ -283,14 +283,14 @@ static bool just_stopped(const struct cup_pass *pass,
  * does not lie in wait for the guard to clear. */
 static void refuse(struct cup_pass *pass, cup_index i)
 {
-    struct cup_pump_state *pump = &pass->site->pumps[i];
+    struct cup_pump_state *pump = &site_of(pass)->pumps[i];
     bool by_hand = CUP_IF(STEERING, pump->mode == CUP_MODE_HAND);
     struct cup_cause cause;
     if (pump->no != CUP_REASON_NONE)
         cause = cup_pass_guard(pass, i, pump->no);
     else
-        cause = cup_pump_cause(&pass->site->plan->pumps[i], pump, pass->now,
-                               pass->site->plan->boot_wait_ms);
+        cause = cup_pump_cause(&site_of(pass)->plan->pumps[i], pump, pass->now,
+                               site_of(pass)->plan->boot_wait_ms);
     if ((by_hand && !just_stopped(pass, pump)) ||
         (pump->no && pump->told == CUP_REASON_NONE))
         cup_pass_tell_pump(pass, i, CUP_KIND_BLOCK, cause);
@@ -308,7 +308,7 @@ static void refuse(struct cup_pass *pass, cup_index i)
 
 static void check_start(struct cup_pass *pass, cup_index i)
 {
-    struct cup_pump_state *pump = &pass->site->pumps[i];
+    struct cup_pump_state *pump = &site_of(pass)->pumps[i];
     if (pump->told != CUP_REASON_NONE && pump->no == CUP_REASON_NONE) {
         cup_pass_tell_pump(pass, i, CUP_KIND_CLEAR,
                            cup_pass_guard(pass, i, pump->told));
@@ -332,7 +332,7 @@ static void check_start(struct cup_pass *pass, cup_index i)
 /* ms until a proof is judged, a shortest run is over, a day or its limit. */
 static uint32_t left_of_run(const struct cup_pass *pass, cup_index i)
 {
-    const struct cup_site *site = pass->site;
+    const struct cup_site *site = site_of(pass);
     const struct cup_pump_state *pump = &site->pumps[i];
     CUP_FLASH struct cup_pump *plan = &site->plan->pumps[i];
     uint32_t left = UINT32_MAX;
@@ -355,7 +355,7 @@ static uint32_t left_of_day(const struct cup_pass *pass,
                             CUP_FLASH struct cup_pump *plan)
 {
     uint32_t left =
-        cup_left(pass->now, pass->site->per_days[plan->per_day_own].began_ms,
+        cup_left(pass->now, site_of(pass)->per_days[plan->per_day_own].began_ms,
                  CUP_DAY_MS);
     if (left > 0 || pass->minute == CUP_NO_MINUTE)
         return left;
@@ -365,10 +365,10 @@ static uint32_t left_of_day(const struct cup_pass *pass,
 /* ms until it has arrived; UINT32_MAX when it has. */
 static uint32_t left_of_travel(const struct cup_pass *pass, cup_index i)
 {
-    struct cup_pump_state *pump = &pass->site->pumps[i];
-    CUP_FLASH struct cup_pump *plan = &pass->site->plan->pumps[i];
+    struct cup_pump_state *pump = &site_of(pass)->pumps[i];
+    CUP_FLASH struct cup_pump *plan = &site_of(pass)->plan->pumps[i];
     uint32_t left =
-        cup_travel_left(plan->travel, &pass->site->travels[plan->travel_own],
+        cup_travel_left(plan->travel, &site_of(pass)->travels[plan->travel_own],
                         pass->now, cup_pump_is(pump, CUP_PUMP_IS_ON));
     if (left > 0)
         return left;
@@ -378,7 +378,7 @@ static uint32_t left_of_travel(const struct cup_pass *pass, cup_index i)
 
 static void next_of_pump(struct cup_pass *pass, cup_index i)
 {
-    const struct cup_site *site = pass->site;
+    const struct cup_site *site = site_of(pass);
     const struct cup_pump_state *pump = &site->pumps[i];
     CUP_FLASH struct cup_pump *plan = &site->plan->pumps[i];
     uint32_t left =
@@ -395,8 +395,8 @@ static void next_of_pump(struct cup_pass *pass, cup_index i)
 /* What a pump that is on, or was steered, has before any pump starts. */
 CUP_RARE static void first_look(struct cup_pass *pass, cup_index i)
 {
-    cup_pump_set(&pass->site->pumps[i], CUP_PUMP_IS_STEERED, false);
-    if (cup_pump_is(&pass->site->pumps[i], CUP_PUMP_IS_ON))
+    cup_pump_set(&site_of(pass)->pumps[i], CUP_PUMP_IS_STEERED, false);
+    if (cup_pump_is(&site_of(pass)->pumps[i], CUP_PUMP_IS_ON))
         check_stop(pass, i);
 }
 
@@ -410,13 +410,13 @@ CUP_RARE static void last_look(struct cup_pass *pass, cup_index i)
 /* What the port could not drive, or can again. */
 CUP_RARE static void tell_drives(const struct cup_pass *pass)
 {
-    for (cup_index i = 0; i < pass->site->plan->pump_count; i++) {
-        struct cup_pump_state *pump = &pass->site->pumps[i];
+    for (cup_index i = 0; i < site_of(pass)->plan->pump_count; i++) {
+        struct cup_pump_state *pump = &site_of(pass)->pumps[i];
         bool failing = cup_pump_is(pump, CUP_PUMP_IS_FAILING);
         if (failing == cup_pump_is(pump, CUP_PUMP_FAIL_TOLD))
             continue;
         struct cup_cause cause = cup_plain(CUP_REASON_CANNOT_DRIVE, 0, 0);
-        cause.about = cup_pump_thing(pass->site->plan, i);
+        cause.about = cup_pump_thing(site_of(pass)->plan, i);
         cup_pass_tell_pump(pass, i, failing ? CUP_KIND_ALERT : CUP_KIND_OVER,
                            cause);
         cup_pump_set(pump, CUP_PUMP_FAIL_TOLD, failing);
@@ -425,7 +425,7 @@ CUP_RARE static void tell_drives(const struct cup_pass *pass)
 
 void cup_pass_act(struct cup_pass *pass)
 {
-    const struct cup_site *site = pass->site;
+    const struct cup_site *site = site_of(pass);
     if (site->pass->flags & PASS_DROVE)
         tell_drives(pass);
     CUP_FLASH struct cup_pump *plan = site->plan->pumps;

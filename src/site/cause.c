@@ -14,7 +14,7 @@ void cup_pass_tell(const struct cup_pass *pass, cup_index of, uint8_t kind,
                                           [CUP_KIND_SETTING] = PASS_AT_ONCE,
                                           [CUP_KIND_LEAK] = 0};
     struct cup_event event = {pass->t_ms, cause, of, kind};
-    pass->site->pass->flags |= writes[kind];
+    site_of(pass)->pass->flags |= writes[kind];
     if (pass->sink && pass->sink->take)
         pass->sink->take(pass->sink->self, &event);
 }
@@ -22,16 +22,16 @@ void cup_pass_tell(const struct cup_pass *pass, cup_index of, uint8_t kind,
 void cup_pass_tell_pump(const struct cup_pass *pass, cup_index pump,
                         uint8_t kind, struct cup_cause cause)
 {
-    cup_pass_tell(pass, cup_pump_thing(pass->site->plan, pump), kind, cause);
+    cup_pass_tell(pass, cup_pump_thing(site_of(pass)->plan, pump), kind, cause);
 }
 
 /* The cause for a reading that is lost, with its age, or was never known. */
 struct cup_cause cup_pass_lost(const struct cup_pass *pass, cup_index thing,
                                uint8_t lost, uint8_t unknown)
 {
-    struct cup_reading reading = cup_reading_of(pass->site, thing);
+    struct cup_reading reading = cup_reading_of(site_of(pass), thing);
     struct cup_cause cause = cup_unusable(thing, reading, lost, unknown);
-    uint32_t age = cup_site_age_ms(pass->site, thing);
+    uint32_t age = cup_site_age_ms(site_of(pass), thing);
     if (reading.quality == CUP_QUALITY_LOST)
         cause.value = age > INT32_MAX ? INT32_MAX : (int32_t)age;
     return cause;
@@ -51,7 +51,7 @@ struct cup_cause cup_pass_mode(const struct cup_pump_state *pump)
 static struct cup_cause failing_cause(const struct cup_pass *pass, cup_index i,
                                       uint8_t reason)
 {
-    CUP_FLASH struct cup_plan *plan = pass->site->plan;
+    CUP_FLASH struct cup_plan *plan = site_of(pass)->plan;
     struct cup_cause cause = cup_plain(reason, 0, 0);
     cause.about = cup_pump_thing(plan, i);
     CUP_FLASH struct cup_pump *pump = &plan->pumps[i];
@@ -59,7 +59,8 @@ static struct cup_cause failing_cause(const struct cup_pass *pass, cup_index i,
          reason == CUP_REASON_SHARES_FAILED && g < pump->guard_count; g++)
         if (pump->guards[g].kind != CUP_GUARD_SUPPLY) {
             cause.about = pump->guards[g].about;
-            if (pass->site->tanks[cause.about - plan->sensor_count].failing > 0)
+            if (site_of(pass)->tanks[cause.about - plan->sensor_count].failing >
+                0)
                 break;
         }
     return cause;
@@ -70,7 +71,7 @@ static struct cup_cause failing_cause(const struct cup_pass *pass, cup_index i,
 static struct cup_cause day_cause(const struct cup_pass *pass, cup_index i,
                                   uint8_t reason)
 {
-    const struct cup_site *site = pass->site;
+    const struct cup_site *site = site_of(pass);
     const struct cup_pump_state *pump = &site->pumps[i];
     CUP_FLASH struct cup_pump *plan = &site->plan->pumps[i];
     if (!CUP_IF(PER_DAYS, plan->per_day) || pump->no == CUP_REASON_NONE)
@@ -83,13 +84,13 @@ static struct cup_cause day_cause(const struct cup_pass *pass, cup_index i,
 struct cup_cause cup_pass_guard(const struct cup_pass *pass, cup_index i,
                                 uint8_t reason)
 {
-    CUP_FLASH struct cup_pump *plan = &pass->site->plan->pumps[i];
+    CUP_FLASH struct cup_pump *plan = &site_of(pass)->plan->pumps[i];
     CUP_FLASH struct cup_guard *guard = cup_guard_of(plan, reason);
     if (reason == CUP_REASON_CANNOT_DRIVE || reason == CUP_REASON_SHARES_FAILED)
         return failing_cause(pass, i, reason);
     if (!guard)
         return day_cause(pass, i, reason);
-    struct cup_reading reading = cup_reading_of(pass->site, guard->about);
+    struct cup_reading reading = cup_reading_of(site_of(pass), guard->about);
     if (!cup_usable(reading))
         return cup_pass_lost(pass, guard->about, reason, reason);
     return cup_guard_cause(guard, reason, reading);
@@ -114,7 +115,7 @@ static struct cup_cause ended_cause(const struct cup_site *site, cup_index i,
 /* Why a turn asks, has just ended, or does not ask yet. */
 static struct cup_cause turn_cause(const struct cup_pass *pass, cup_index i)
 {
-    const struct cup_site *site = pass->site;
+    const struct cup_site *site = site_of(pass);
     CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
     struct cup_turn turn = cup_turn_now(site, i);
     const struct cup_turn_state *state = &site->turns[duty->turn_own];
@@ -157,7 +158,7 @@ static struct cup_cause also_cause(const struct cup_site *site,
  * condition, then its own marks. */
 static struct cup_cause keep_cause(const struct cup_pass *pass, cup_index i)
 {
-    const struct cup_site *site = pass->site;
+    const struct cup_site *site = site_of(pass);
     CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
     const struct cup_latch_state *state = &site->duties[i].latch;
     struct cup_cause cause = cup_plain(CUP_REASON_NONE, 0, 0);
@@ -181,7 +182,7 @@ static struct cup_cause keep_cause(const struct cup_pass *pass, cup_index i)
 
 struct cup_cause cup_pass_duty(const struct cup_pass *pass, cup_index i)
 {
-    const struct cup_site *site = pass->site;
+    const struct cup_site *site = site_of(pass);
     CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
     if (duty->keep != CUP_NONE && !cup_usable(cup_reading_of(site, duty->keep)))
         return cup_pass_lost(pass, duty->keep, CUP_REASON_READING_LOST,
@@ -227,7 +228,7 @@ static bool is_valve_of_any(const struct cup_site *site, cup_index i)
 
 struct cup_cause cup_pass_wish(const struct cup_pass *pass, cup_index i)
 {
-    const struct cup_pump_state *pump = &pass->site->pumps[i];
+    const struct cup_pump_state *pump = &site_of(pass)->pumps[i];
     if (CUP_IF(STEERING, pump->mode == CUP_MODE_OFF))
         return cup_plain(CUP_REASON_OFF, 0, 0);
     if (CUP_IF(STEERING, pump->mode == CUP_MODE_HAND))
@@ -237,10 +238,10 @@ struct cup_cause cup_pass_wish(const struct cup_pass *pass, cup_index i)
     if (CUP_IF(STEERING, pump->hand_for_ms > 0))
         return cup_plain(CUP_REASON_HAND_OVER, pump->hand_for_ms, 0);
     if (CUP_IF(ROUTES, cup_pump_is(pump, CUP_PUMP_IS_ROUTE)))
-        return route_cause(pass->site, i);
+        return route_cause(site_of(pass), i);
     if (pump->duty == CUP_NONE)
-        return cup_plain(is_valve_of_any(pass->site, i) ? CUP_REASON_NO_ROUTE
-                                                        : CUP_REASON_NO_DUTY,
+        return cup_plain(is_valve_of_any(site_of(pass), i) ? CUP_REASON_NO_ROUTE
+                                                           : CUP_REASON_NO_DUTY,
                          0, 0);
     return cup_pass_duty(pass, pump->duty);
 }
@@ -254,7 +255,7 @@ static struct cup_cause not_fresh(cup_index about)
 static struct cup_cause wait_for_others(const struct cup_pass *pass,
                                         cup_index i)
 {
-    const struct cup_site *site = pass->site;
+    const struct cup_site *site = site_of(pass);
     CUP_FLASH struct cup_plan *plan = site->plan;
     CUP_FLASH struct cup_pump *pump = &plan->pumps[i];
     if (CUP_IF(AT_ONCE, plan->at_once > 0) &&
@@ -287,7 +288,7 @@ static cup_index stale_for_duty(const struct cup_site *site,
 
 struct cup_cause cup_pass_wait(const struct cup_pass *pass, cup_index i)
 {
-    const struct cup_site *site = pass->site;
+    const struct cup_site *site = site_of(pass);
     CUP_FLASH struct cup_pump *plan = &site->plan->pumps[i];
     for (uint8_t g = 0; g < plan->guard_count; g++)
         if (!cup_fresh(cup_reading_of(site, plan->guards[g].about)))
@@ -302,9 +303,9 @@ struct cup_cause cup_pass_wait(const struct cup_pass *pass, cup_index i)
 /* While the pass that asks is over, what ran in it is counted afresh. */
 static void count_pumps(struct cup_pass *pass)
 {
-    for (cup_index i = 0; i < pass->site->plan->pump_count; i++)
-        if (cup_pump_is(&pass->site->pumps[i], CUP_PUMP_IS_ON) &&
-            !pass->site->plan->pumps[i].uncounted)
+    for (cup_index i = 0; i < site_of(pass)->plan->pump_count; i++)
+        if (cup_pump_is(&site_of(pass)->pumps[i], CUP_PUMP_IS_ON) &&
+            !site_of(pass)->plan->pumps[i].uncounted)
             pass->pumps_running++;
 }
 

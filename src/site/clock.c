@@ -20,7 +20,7 @@ bool cup_site_is_day(const struct cup_site *site, cup_index day)
 /* Whole seconds go into the clock, so that it never wraps. */
 static void tick(struct cup_pass *pass)
 {
-    struct cup_pass_state *state = pass->site->pass;
+    struct cup_pass_state *state = site_of(pass)->pass;
     uint32_t gone = cup_elapsed(pass->now, state->wall_ms) / 1000;
     state->wall_s += gone;
     state->wall_ms += gone * 1000;
@@ -29,7 +29,7 @@ static void tick(struct cup_pass *pass)
 
 uint32_t cup_pass_midnight(const struct cup_pass *pass)
 {
-    const struct cup_pass_state *state = pass->site->pass;
+    const struct cup_pass_state *state = site_of(pass)->pass;
     return state->wall_s % DAY_S * 1000 +
            cup_elapsed(pass->now, state->wall_ms);
 }
@@ -44,7 +44,7 @@ uint32_t cup_pass_next_minute(const struct cup_pass *pass)
 
 static void step_day(struct cup_pass *pass, cup_index i)
 {
-    const struct cup_site *site = pass->site;
+    const struct cup_site *site = site_of(pass);
     CUP_FLASH struct cup_day *day = &site->plan->days[i];
     struct cup_latch_state *state = &site->days[i];
     struct cup_reading light = {.quality = CUP_QUALITY_LOST};
@@ -68,12 +68,13 @@ static void step_day(struct cup_pass *pass, cup_index i)
 
 void cup_pass_clock(struct cup_pass *pass)
 {
-    struct cup_pass_state *state = pass->site->pass;
+    struct cup_pass_state *state = site_of(pass)->pass;
     if (state->wall_s > 0)
         tick(pass);
     if (state->flags & PASS_CLOCK)
         cup_pass_tell(pass, CUP_NONE, CUP_KIND_SETTING,
                       cup_plain(CUP_REASON_CLOCK, 0, 0));
-    for (cup_index i = 0; i < pass->site->plan->day_count && !pass->still; i++)
+    for (cup_index i = 0; i < site_of(pass)->plan->day_count && !pass->still;
+         i++)
         step_day(pass, i);
 }

@@ -9,7 +9,7 @@
  * is looked at whole: quiet is 0. */
 static void check_time(struct cup_pass *pass)
 {
-    const struct cup_site *site = pass->site;
+    const struct cup_site *site = site_of(pass);
     struct cup_pass_state *state = site->pass;
     uint32_t step = pass->t_ms - state->seen_ms;
     if (step >= CUP_TIME_BACK) {
@@ -28,7 +28,7 @@ static void check_time(struct cup_pass *pass)
 
 static void check_boot(const struct cup_pass *pass)
 {
-    struct cup_pass_state *state = pass->site->pass;
+    struct cup_pass_state *state = site_of(pass)->pass;
     if (state->flags & PASS_BOOTED)
         return;
     state->flags |= PASS_BOOTED;
@@ -40,7 +40,7 @@ static void check_boot(const struct cup_pass *pass)
 
 static void steer_pump(const struct cup_pass *pass, cup_index i)
 {
-    struct cup_pump_state *pump = &pass->site->pumps[i];
+    struct cup_pump_state *pump = &site_of(pass)->pumps[i];
     if (cup_pump_is(pump, CUP_PUMP_IS_CLEARED))
         cup_pass_tell_pump(pass, i, CUP_KIND_CLEAR,
                            cup_plain(CUP_REASON_CLEARED, 0, 0));
@@ -51,8 +51,8 @@ static void steer_pump(const struct cup_pass *pass, cup_index i)
 
 CUP_RARE static void check_pump(const struct cup_pass *pass, cup_index i)
 {
-    CUP_FLASH struct cup_plan *plan = pass->site->plan;
-    struct cup_pump_state *pump = &pass->site->pumps[i];
+    CUP_FLASH struct cup_plan *plan = site_of(pass)->plan;
+    struct cup_pump_state *pump = &site_of(pass)->pumps[i];
     cup_pump_age(&plan->pumps[i], pump, pass->now, plan->boot_wait_ms);
     if (CUP_IF(STEERING,
                cup_pump_is(pump, CUP_PUMP_IS_CLEARED | CUP_PUMP_IS_STEERED)))
@@ -62,7 +62,7 @@ CUP_RARE static void check_pump(const struct cup_pass *pass, cup_index i)
 /* What was said to the whole site, and whether that keeps all off. */
 static void check_site(struct cup_pass *pass)
 {
-    unsigned flags = pass->site->pass->flags;
+    unsigned flags = site_of(pass)->pass->flags;
     uint8_t reason = CUP_REASON_NONE;
     if (flags & PASS_SHUT)
         reason = CUP_REASON_SHUT_DOWN;
@@ -81,7 +81,7 @@ static void check_site(struct cup_pass *pass)
 
 static void check_steering(struct cup_pass *pass)
 {
-    const struct cup_site *site = pass->site;
+    const struct cup_site *site = site_of(pass);
     const unsigned said = PASS_HOLD_NEW | PASS_SET | PASS_ON_HOLD | PASS_SHUT;
     if (CUP_IF(STEERING, site->pass->flags & said))
         check_site(pass);
@@ -100,8 +100,8 @@ static void check_steering(struct cup_pass *pass)
 /* Tells of a reading that was lost, or is back. */
 CUP_RARE static void check_lost(const struct cup_pass *pass, cup_index i)
 {
-    struct cup_sensor_state *state = &pass->site->sensors[i];
-    cup_sensor_age(&pass->site->plan->sensors[i], state, pass->now);
+    struct cup_sensor_state *state = &site_of(pass)->sensors[i];
+    cup_sensor_age(&site_of(pass)->plan->sensors[i], state, pass->now);
     bool lost = state->reading.quality == CUP_QUALITY_LOST;
     if (lost == ((state->reading.flags & CUP_READING_LOST) != 0))
         return;
@@ -162,9 +162,9 @@ static void fill_tank(const struct cup_site *site,
 
 static void measure(struct cup_pass *pass)
 {
-    CUP_FLASH struct cup_plan *plan = pass->site->plan;
+    CUP_FLASH struct cup_plan *plan = site_of(pass)->plan;
     CUP_FLASH struct cup_sensor *sensor = plan->sensors;
-    const struct cup_sensor_state *state = pass->site->sensors;
+    const struct cup_sensor_state *state = site_of(pass)->sensors;
     for (unsigned more = plan->sensor_count; more > 0;
          more--, sensor++, state++) {
         uint32_t left =
@@ -174,15 +174,15 @@ static void measure(struct cup_pass *pass)
         else
             pass->quiet = cup_least(pass->quiet, left);
     }
-    struct cup_tank_state *level = pass->site->tanks;
+    struct cup_tank_state *level = site_of(pass)->tanks;
     CUP_FLASH struct cup_tank *tank = plan->tanks;
     for (unsigned left = plan->tank_count; left > 0; left--, tank++, level++) {
-        state = &pass->site->sensors[tank->sensor];
+        state = &site_of(pass)->sensors[tank->sensor];
         if (CUP_IF(FLOATS, tank->form == CUP_TANK_FLOATS))
-            fill_by_floats(pass->site, tank, level);
+            fill_by_floats(site_of(pass), tank, level);
         else if (state->reading.flags & CUP_READING_NEW ||
                  state->reading.reason == CUP_REASON_NEAR)
-            fill_tank(pass->site, tank, level, state);
+            fill_tank(site_of(pass), tank, level, state);
     }
 }
 
@@ -190,7 +190,7 @@ static void measure(struct cup_pass *pass)
 
 static void close_pass(struct cup_pass *pass)
 {
-    const struct cup_site *site = pass->site;
+    const struct cup_site *site = site_of(pass);
     struct cup_pass_state *state = site->pass;
     struct cup_sensor_state *end = site->sensors + site->plan->sensor_count;
     for (struct cup_sensor_state *at = site->sensors; at < end; at++)

@@ -19,7 +19,7 @@ static bool is_new(const struct cup_site *site, cup_index thing)
 /* The second condition: its own latch, and whether both together ask. */
 CUP_RARE static void step_also(struct cup_pass *pass, cup_index i)
 {
-    const struct cup_site *site = pass->site;
+    const struct cup_site *site = site_of(pass);
     CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
     CUP_FLASH struct cup_also *also = duty->also;
     struct cup_latch_state *state = &site->alsos[duty->also_own];
@@ -38,7 +38,7 @@ CUP_RARE static void step_also(struct cup_pass *pass, cup_index i)
 
 CUP_RARE static void step_dose(struct cup_pass *pass, cup_index i)
 {
-    const struct cup_site *site = pass->site;
+    const struct cup_site *site = site_of(pass);
     CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
     struct cup_latch_state *state = &site->duties[i].latch;
     struct cup_dose dose = cup_dose_now(site, i);
@@ -80,7 +80,7 @@ static bool in_hours(const struct cup_pass *pass,
 
 CUP_RARE static void step_turn(struct cup_pass *pass, cup_index i)
 {
-    const struct cup_site *site = pass->site;
+    const struct cup_site *site = site_of(pass);
     CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
     struct cup_turn turn = cup_turn_now(site, i);
     struct cup_turn_state *state = &site->turns[duty->turn_own];
@@ -109,7 +109,7 @@ CUP_RARE static void step_turn(struct cup_pass *pass, cup_index i)
 
 static void step_keep(struct cup_pass *pass, cup_index i)
 {
-    const struct cup_site *site = pass->site;
+    const struct cup_site *site = site_of(pass);
     CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
     struct cup_latch_state *state = &site->duties[i].latch;
     struct cup_latch latch = duty->latch;
@@ -130,18 +130,18 @@ static void step_keep(struct cup_pass *pass, cup_index i)
  * a turn goes on to its end. */
 CUP_RARE static void step_hours(struct cup_pass *pass, cup_index i)
 {
-    CUP_FLASH struct cup_duty *duty = &pass->site->plan->duties[i];
+    CUP_FLASH struct cup_duty *duty = &site_of(pass)->plan->duties[i];
     pass->quiet = cup_least(pass->quiet, cup_pass_next_minute(pass));
     if (duty->turn || in_hours(pass, duty))
         return;
-    cup_latch_release(&pass->site->duties[i].latch);
+    cup_latch_release(&site_of(pass)->duties[i].latch);
     if (CUP_IF(ALSOS, duty->also))
-        pass->site->alsos[duty->also_own].own[0] = 0;
+        site_of(pass)->alsos[duty->also_own].own[0] = 0;
 }
 
 static void step_duty(struct cup_pass *pass, cup_index i)
 {
-    const struct cup_site *site = pass->site;
+    const struct cup_site *site = site_of(pass);
     CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
     const struct cup_pump_state *pump = &site->pumps[duty->pump];
     if (CUP_IF(STEERING, cup_pump_is(pump, CUP_PUMP_IS_STEERED)) &&
@@ -184,13 +184,13 @@ static void offer(const struct cup_site *site, cup_index i)
 
 void cup_pass_duties(struct cup_pass *pass)
 {
-    const cup_index duties = pass->site->plan->duty_count;
+    const cup_index duties = site_of(pass)->plan->duty_count;
     if (!pass->still)
         for (cup_index i = 0; i < duties; i++)
             step_duty(pass, i);
     for (cup_index i = 0; i < duties; i++)
-        if (cup_duty_wants(pass->site, i))
-            offer(pass->site, i);
-    if (CUP_IF(ROUTES, pass->site->plan->routes > 0))
+        if (cup_duty_wants(site_of(pass), i))
+            offer(site_of(pass), i);
+    if (CUP_IF(ROUTES, site_of(pass)->plan->routes > 0))
         cup_pass_routes(pass);
 }

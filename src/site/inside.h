@@ -28,16 +28,16 @@ enum {
 #define QUIET_MAX (UINT32_C(1) << 30)
 
 /* Our own time: the caller's, except that it never goes back. */
-static inline uint32_t inner_time(const struct cup_pass_state *pass,
-                                  uint32_t now_ms)
+static CUP_LEAN uint32_t inner_time(const struct cup_pass_state *pass,
+                                    uint32_t now_ms)
 {
     uint32_t step = now_ms - pass->seen_ms;
     return pass->clock_ms + (step < CUP_TIME_BACK ? step : 0);
 }
 
 /* A sensor with all that is the site's of it. */
-static inline struct cup_sensor_use cup_use_of(const struct cup_site *site,
-                                               cup_index sensor)
+static CUP_LEAN struct cup_sensor_use cup_use_of(const struct cup_site *site,
+                                                 cup_index sensor)
 {
     CUP_FLASH struct cup_sensor *plan = &site->plan->sensors[sensor];
     struct cup_sensor_use use = {
@@ -59,8 +59,8 @@ CUP_RARE struct cup_reading cup_floats_reading(const struct cup_site *site,
                                                CUP_FLASH struct cup_tank *tank);
 
 /* The reading of a sensor or a tank that the plan has. */
-static inline struct cup_reading cup_reading_of(const struct cup_site *site,
-                                                cup_index thing)
+static CUP_LEAN struct cup_reading cup_reading_of(const struct cup_site *site,
+                                                  cup_index thing)
 {
     if (thing < site->plan->sensor_count)
         return site->sensors[thing].reading;
@@ -75,7 +75,8 @@ static inline struct cup_reading cup_reading_of(const struct cup_site *site,
 }
 
 /* The value of such a thing as it is shown, which starts things. */
-static inline int32_t cup_shown_of(const struct cup_site *site, cup_index thing)
+static CUP_LEAN int32_t cup_shown_of(const struct cup_site *site,
+                                     cup_index thing)
 {
     if (thing >= site->plan->sensor_count)
         return site->tanks[thing - site->plan->sensor_count].shown;
@@ -99,9 +100,21 @@ struct cup_pass {
     bool still;
 };
 
+/* The site of a pass. Where the core is built for one site alone, its address
+ * is known before anything runs. */
+static inline const struct cup_site *site_of(const struct cup_pass *pass)
+{
+#ifdef CUP_ONE_SITE
+    (void)pass;
+    return &CUP_ONE_SITE;
+#else
+    return pass->site;
+#endif
+}
+
 /* A cause that is about the pump itself, or the site. */
-static inline struct cup_cause cup_plain(uint8_t reason, uint32_t value,
-                                         uint32_t limit)
+static CUP_LEAN struct cup_cause cup_plain(uint8_t reason, uint32_t value,
+                                           uint32_t limit)
 {
     return (struct cup_cause){
         .reason = reason,
@@ -112,8 +125,8 @@ static inline struct cup_cause cup_plain(uint8_t reason, uint32_t value,
 }
 
 /* How long a pump's run under way is; 0 when it is off. */
-static inline uint32_t cup_run_of(const struct cup_pump_state *pump,
-                                  uint32_t now)
+static CUP_LEAN uint32_t cup_run_of(const struct cup_pump_state *pump,
+                                    uint32_t now)
 {
     return cup_pump_is(pump, CUP_PUMP_IS_ON) ? cup_elapsed(now, pump->since_ms)
                                              : 0;

@@ -40,7 +40,7 @@ static void tell_watch(const struct cup_pass *pass,
                        CUP_FLASH struct cup_watch *watch,
                        enum cup_watch_says says, int32_t shown)
 {
-    CUP_FLASH struct cup_plan *plan = pass->site->plan;
+    CUP_FLASH struct cup_plan *plan = site_of(pass)->plan;
     struct cup_cause cause = {.reason = watch_reason(watch),
                               .about = watch->about,
                               .value = shown,
@@ -61,7 +61,7 @@ static enum cup_watch_says step_volume(const struct cup_pass *pass,
                                        struct cup_watch_state *state,
                                        int32_t *shown)
 {
-    const struct cup_site *site = pass->site;
+    const struct cup_site *site = site_of(pass);
     cup_index tank = (cup_index)(watch->about - site->plan->sensor_count);
     CUP_FLASH struct cup_tank *plan = &site->plan->tanks[tank];
     const struct cup_pump_state *pump = &site->pumps[watch->pump];
@@ -88,9 +88,9 @@ static bool is_idle(struct cup_pass *pass, CUP_FLASH struct cup_watch *watch,
 {
     if (CUP_IF(VOLUMES, watch->kind == CUP_WATCH_VOLUME))
         return !(state->flags & CUP_WATCH_BEGUN) &&
-               !cup_pump_is(&pass->site->pumps[watch->pump], CUP_PUMP_IS_ON);
+               !cup_pump_is(&site_of(pass)->pumps[watch->pump], CUP_PUMP_IS_ON);
     uint32_t left = cup_watch_left(watch, state, pass->now);
-    if (left == 0 || left == UINT32_MAX || is_disturbed(pass->site, watch))
+    if (left == 0 || left == UINT32_MAX || is_disturbed(site_of(pass), watch))
         return false;
     pass->quiet = cup_least(pass->quiet, left);
     return true;
@@ -98,7 +98,7 @@ static bool is_idle(struct cup_pass *pass, CUP_FLASH struct cup_watch *watch,
 
 static void step_watch(struct cup_pass *pass, cup_index i)
 {
-    const struct cup_site *site = pass->site;
+    const struct cup_site *site = site_of(pass);
     CUP_FLASH struct cup_watch *watch = &site->plan->watches[i];
     struct cup_watch_state *state = &site->watches[i];
     int32_t shown = 0;
@@ -138,7 +138,7 @@ static struct cup_cause alert_cause(CUP_FLASH struct cup_alert *alert,
 
 static void step_alert(struct cup_pass *pass, cup_index i)
 {
-    const struct cup_site *site = pass->site;
+    const struct cup_site *site = site_of(pass);
     CUP_FLASH struct cup_alert *alert = &site->plan->alerts[i];
     struct cup_alert_state *state = &site->alerts[i];
     struct cup_reading reading = cup_reading_of(site, alert->about);
@@ -163,7 +163,7 @@ static void step_alert(struct cup_pass *pass, cup_index i)
 
 void cup_pass_notice(struct cup_pass *pass)
 {
-    CUP_FLASH struct cup_plan *plan = pass->site->plan;
+    CUP_FLASH struct cup_plan *plan = site_of(pass)->plan;
     for (cup_index i = 0; CUP_USES_WATCHES && i < plan->watch_count; i++)
         step_watch(pass, i);
     for (cup_index i = 0; CUP_USES_ALERTS && i < plan->alert_count; i++)

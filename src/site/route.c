@@ -25,7 +25,7 @@ static bool needs_route(const struct cup_pump_state *pump)
 
 void cup_pass_routes(const struct cup_pass *pass)
 {
-    const struct cup_site *site = pass->site;
+    const struct cup_site *site = site_of(pass);
     for (cup_index i = 0; i < site->plan->duty_count; i++) {
         CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
         if (duty->through_count == 0 || site->pumps[duty->pump].duty != i ||
@@ -50,7 +50,7 @@ static struct cup_cause at_valve(const struct cup_site *site, cup_index valve,
 
 struct cup_cause cup_route_wait(const struct cup_pass *pass, cup_index pump)
 {
-    const struct cup_site *site = pass->site;
+    const struct cup_site *site = site_of(pass);
     CUP_FLASH struct cup_duty *duty = cup_route_of(site, pump);
     for (uint8_t v = 0; duty && v < duty->through_count; v++) {
         cup_index i = duty->through[v];
@@ -81,7 +81,7 @@ static bool is_moving(const struct cup_pass *pass,
 
 bool cup_route_in_use(const struct cup_pass *pass, cup_index valve)
 {
-    const struct cup_site *site = pass->site;
+    const struct cup_site *site = site_of(pass);
     for (cup_index i = 0; CUP_USES_ROUTES && i < site->plan->duty_count; i++) {
         CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
         const struct cup_pump_state *pump = &site->pumps[duty->pump];

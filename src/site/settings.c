@@ -183,16 +183,16 @@ void cup_set(const struct cup_site *site, const struct cup_word *word)
 
 void cup_pass_settings(const struct cup_pass *pass)
 {
-    CUP_FLASH struct cup_plan *plan = pass->site->plan;
+    CUP_FLASH struct cup_plan *plan = site_of(pass)->plan;
     for (cup_index i = 0; i < plan->setting_count; i++) {
         CUP_FLASH struct cup_setting *one = &plan->settings[i];
-        if (!pass->site->changes[i])
+        if (!site_of(pass)->changes[i])
             continue;
-        pass->site->changes[i] = 0;
+        site_of(pass)->changes[i] = 0;
         struct cup_cause cause = {
             .reason = (uint8_t)(CUP_REASON_SET_START + one->field),
             .about = plan->duties[one->duty].keep,
-            .value = pass->site->settings[i],
+            .value = site_of(pass)->settings[i],
             .limit = cup_setting_written(plan, i)};
         cup_pass_tell(pass, cup_duty_thing(plan, one->duty), CUP_KIND_SETTING,
                       cause);
