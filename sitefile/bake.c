@@ -124,6 +124,22 @@ static void put_state(FILE *out, const struct cup_plan *plan,
     fprintf(out, "};\n");
 }
 
+/* Where sensors and outputs are connected. */
+static void put_pins(FILE *out, const struct cup_file *file, const char *name)
+{
+    const struct cup_plan *plan = cup_file_plan(file);
+    fprintf(out, "\nCUP_FLASH struct cup_pin %s_pins[] = {", name);
+    for (cup_index i = 0; i < cup_duty_thing(plan, 0); i++) {
+        const char *port = cup_file_port(file, i);
+        const char *colon = port ? strchr(port, ':') : NULL;
+        if (colon)
+            fprintf(out, "{'%c', %lu}, ", *port, strtoul(colon + 1, NULL, 10));
+        else
+            fprintf(out, "{0, 0}, ");
+    }
+    fprintf(out, "};\n");
+}
+
 /* What `check` says, as a comment; it can't end one. */
 static void put_sentences(FILE *out, const struct cup_file *file)
 {
@@ -157,7 +173,7 @@ static void put_head(FILE *out, const struct cup_file *file, const char *name,
             "either.\n *\n",
             name, flash.small, flash.wide, state);
     put_sentences(out, file);
-    fprintf(out, " */\n#include \"cuplatch/site.h\"\n\n");
+    fprintf(out, " */\n#include \"cuplatch/port.h\"\n\n");
 }
 
 static void free_tables(struct bake *bake)
@@ -186,6 +202,7 @@ char *cup_file_bake(const struct cup_file *file, const char *name, bool bare)
     put_head(out, file, name, bake.flash, cup_site_size(bake.plan));
     fputs(tables, out);
     put_state(out, bake.plan, bake.tables[bake.count - 1].name, name);
+    put_pins(out, file, name);
     if (fclose(out))
         abort();
     free_tables(&bake);

@@ -481,8 +481,6 @@ const char *bake_names(struct bake *bake)
 
 const char *bake_keys(struct bake *bake)
 {
-    if (bake->bare)
-        return NULL;
     struct words *words = words_begin();
     for (cup_index i = 0; i < cup_things(bake->plan); i++) {
         words_wrap(words);

@@ -54,6 +54,7 @@ void bake_uses(const struct bake *bake, FILE *out)
         [CUP_BLOCK_AT_ONCE] = plan->at_once > 0 || plan->group_count > 0,
         [CUP_BLOCK_CLOCK] = !bake->bare,
         [CUP_BLOCK_DAYS] = plan->day_count > 0,
+        [CUP_BLOCK_JOURNAL] = true,
         [CUP_BLOCK_LAMPS] = plan->bar_count + plan->signal_count > 0,
         [CUP_BLOCK_ROUTES] = plan->routes > 0,
         [CUP_BLOCK_SETTINGS] = !bake->bare && plan->setting_count > 0,

@@ -1,26 +1,36 @@
-/* Runs an AVR image in simavr, the recording behind its GPIOR0.
+/* Runs an AVR image of vectors.c in simavr: the recording is behind its
+ * GPIOR0, marks in GPIOR2 bound a pass. Says what the image says, then the
+ * cycles of a pass, mean and most, and the bytes of stack.
  *
- * Use: simulate PART MHZ IMAGE RECORDING */
+ * Use: simulate PART IMAGE RECORDING */
+#include <simavr/sim_avr.h>
+#include <simavr/sim_elf.h>
 #include <stdbool.h>
 #include <stdio.h>
 #include <stdlib.h>
-
-#include <simavr/sim_avr.h>
-#include <simavr/sim_elf.h>
+#include <string.h>
 
 #define GPIOR0_AT 0x3E
 #define GPIOR1_AT 0x4A
+#define GPIOR2_AT 0x4B
 
-struct link {
+/* What RAM holds before the image writes to it. */
+#define UNTOUCHED 0xC5
+
+struct bench {
     FILE *recording;
+    uint64_t began; /* the pass under way, in cycles */
+    uint64_t sum;
+    uint64_t most;
+    uint32_t passes;
     bool over;
     int code;
 };
 
 static uint8_t read_byte(struct avr_t *avr, avr_io_addr_t address, void *self)
 {
-    struct link *link = self;
-    int byte = getc(link->recording);
+    const struct bench *bench = self;
+    int byte = getc(bench->recording);
     avr->data[GPIOR1_AT] = byte == EOF;
     (void)address;
     return (uint8_t)byte;
@@ -36,32 +46,65 @@ static void say_byte(struct avr_t *avr, avr_io_addr_t address, uint8_t byte,
 static void end(struct avr_t *avr, avr_io_addr_t address, uint8_t byte,
                 void *self)
 {
-    struct link *link = self;
+    struct bench *bench = self;
     (void)avr, (void)address;
-    link->over = true;
-    link->code = byte;
+    bench->over = true;
+    bench->code = byte;
+}
+
+static void mark(struct avr_t *avr, avr_io_addr_t address, uint8_t byte,
+                 void *self)
+{
+    struct bench *bench = self;
+    (void)address;
+    if (byte) {
+        bench->began = avr->cycle;
+        return;
+    }
+    uint64_t cycles = avr->cycle - bench->began;
+    bench->passes++;
+    bench->sum += cycles;
+    if (cycles > bench->most)
+        bench->most = cycles;
+}
+
+/* The image's own variables lie below `floor`; from there up to what the stack
+ * reached nothing was ever written. */
+static unsigned stack_of(const avr_t *avr, unsigned floor)
+{
+    unsigned at = floor;
+    while (at < avr->ramend && avr->data[at] == UNTOUCHED)
+        at++;
+    return avr->ramend + 1 - at;
 }
 
 int main(int argc, char **argv)
 {
     elf_firmware_t image = {0};
-    struct link link = {0};
-    if (argc != 5 || elf_read_firmware(argv[3], &image))
+    struct bench bench = {0};
+    if (argc != 4 || elf_read_firmware(argv[2], &image))
         return 2;
     avr_t *avr = avr_make_mcu_by_name(argv[1]);
-    link.recording = fopen(argv[4], "rb");
-    if (!avr || !link.recording)
+    bench.recording = fopen(argv[3], "rb");
+    if (!avr || !bench.recording)
         return 2;
     avr_init(avr);
-    avr->frequency = (uint32_t)(atof(argv[2]) * 1e6);
+    avr->log = LOG_ERROR;
+    avr->frequency = 16000000;
     avr_load_firmware(avr, &image);
-    avr_register_io_read(avr, GPIOR0_AT, read_byte, &link);
-    avr_register_io_write(avr, GPIOR0_AT, say_byte, &link);
-    avr_register_io_write(avr, GPIOR1_AT, end, &link);
-    while (!link.over) {
+    unsigned floor = 0x100 + image.datasize + image.bsssize;
+    memset(avr->data + 0x100, UNTOUCHED, avr->ramend + 1u - 0x100);
+    avr_register_io_read(avr, GPIOR0_AT, read_byte, &bench);
+    avr_register_io_write(avr, GPIOR0_AT, say_byte, &bench);
+    avr_register_io_write(avr, GPIOR1_AT, end, &bench);
+    avr_register_io_write(avr, GPIOR2_AT, mark, &bench);
+    while (!bench.over) {
         int state = avr_run(avr);
         if (state == cpu_Done || state == cpu_Crashed)
             return 3;
     }
-    return link.code;
+    printf("cycles %llu %llu stack %u ram %u\n",
+           (unsigned long long)(bench.passes ? bench.sum / bench.passes : 0),
+           (unsigned long long)bench.most, stack_of(avr, floor), floor - 0x100);
+    return bench.code;
 }

@@ -18,6 +18,11 @@ void target_say(const char *text)
     GPIOR0 = '\n';
 }
 
+void target_mark(int begins)
+{
+    GPIOR2 = (uint8_t)begins;
+}
+
 /* A second byte in GPIOR1 ends the simulation. */
 void target_exit(int code)
 {

@@ -40,7 +40,8 @@ __attribute__((weak)) void tick(void)
 }
 
 /* The stack, reset, the faults, and the tick of the clock. */
-__attribute__((section(".vectors"), used)) static const void *const table[16] = {
+__attribute__((section(".vectors"),
+               used)) static const void *const table[16] = {
     [0] = stack_top,    [1] = (void *)reset, [2] = (void *)stop,
     [3] = (void *)stop, [4] = (void *)stop,  [5] = (void *)stop,
     [6] = (void *)stop, [15] = (void *)tick};

@@ -40,11 +40,13 @@ static void passed(void *self, uint32_t t_ms)
 }
 
 /* Faults of each kind, so that guards, proofs and alerts speak. */
-static const char *const faults[] = {
-    "lost of header_echo at 40m for 10m",  "torn of tunnel_air at 1h for 20m",
-    "stuck of cistern_echo at 2h for 20m", "leak of header at 90m for 20m 5L/min",
-    "dead of lift at 3h for 30m",          "bounce of tray_float at 4h for 10m",
-    "shorted of kale_soil at 5h for 10m"};
+static const char *const faults[] = {"lost of header_echo at 40m for 10m",
+                                     "torn of tunnel_air at 1h for 20m",
+                                     "stuck of cistern_echo at 2h for 20m",
+                                     "leak of header at 90m for 20m 5L/min",
+                                     "dead of lift at 3h for 30m",
+                                     "bounce of tray_float at 4h for 10m",
+                                     "shorted of kale_soil at 5h for 10m"};
 
 static bool play(struct garden *garden, const struct cup_plan *plan,
                  unsigned long passes)

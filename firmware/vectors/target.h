@@ -9,6 +9,9 @@ int target_next(void);
 /* Says a line; `text` is without its end. */
 void target_say(const char *text);
 
+/* A pass begins (1), is over (0): for counting its cycles. */
+void target_mark(int begins);
+
 /* The end: `code` is 0 when all went well. */
 void target_exit(int code);
 

@@ -18,6 +18,15 @@
 #endif
 #endif
 
+/* Where a sensor or an output is connected, as the site file says: the first
+ * letter of the word ('a' of "adc:3") and the number. A baked plan comes with a
+ * table of these, by the numbers of things; a host's port may leave it alone.
+ */
+struct cup_pin {
+    char kind;
+    uint8_t number;
+};
+
 /* Whatever the port needs; defined by the port. */
 struct cup_port;
 

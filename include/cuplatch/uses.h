@@ -15,6 +15,8 @@
  *   DOSES      doses
  *   FLOATS     tanks told by floats
  *   FRAMES     sensors whose samples are bytes
+ *   JOURNAL    what survives a power cut; for the firmware, the core has no
+ *              use of it by itself
  *   LAMPS      bars, status lamps, sounders
  *   PER_DAYS   limits of a day
  *   PROOFS     proof of flow
@@ -38,6 +40,7 @@
     X(DOSES)                                                                   \
     X(FLOATS)                                                                  \
     X(FRAMES)                                                                  \
+    X(JOURNAL)                                                                 \
     X(LAMPS)                                                                   \
     X(PER_DAYS)                                                                \
     X(PROOFS)                                                                  \

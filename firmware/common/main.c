@@ -1,0 +1,111 @@
+/* A site on a bare board: ask, hear, decide, drive; tell; sleep. */
+#include "board.h"
+#include "cuplatch/console.h"
+#include "cuplatch/say.h"
+
+/* The longest sleep, so that the watchdog is fed in time. */
+#define SLEEP_MOST_MS 500
+
+static void say(const char *text)
+{
+    while (*text)
+        board_say(*text++);
+}
+
+static void say_line(void *self, const char *text)
+{
+    (void)self;
+    say(text);
+    say("\r\n");
+}
+
+static void say_number(uint32_t number)
+{
+    char text[11];
+    char *at = text + sizeof(text) - 1;
+    *at = '\0';
+    do
+        *--at = (char)('0' + number % 10);
+    while ((number /= 10) > 0);
+    say(at);
+    board_say(' ');
+}
+
+/* Without texts an event is its numbers: ms, of, kind, about, reason, value,
+ * limit, as in docs/reference/reasons.md. */
+static void say_event(const struct cup_event *event)
+{
+    const struct cup_cause *cause = &event->cause;
+    say_number(event->t_ms);
+    say_number(event->of);
+    say_number(event->kind);
+    say_number(cause->about);
+    say_number(cause->reason);
+    if (cause->value < 0)
+        board_say('-');
+    say_number((uint32_t)(cause->value < 0 ? -cause->value : cause->value));
+    if (cause->limit < 0)
+        board_say('-');
+    say_number((uint32_t)(cause->limit < 0 ? -cause->limit : cause->limit));
+    say("\r\n");
+}
+
+static void say_sentence(const struct cup_event *event)
+{
+    char why[CUP_SENTENCE_SIZE];
+    cup_say_cause(why, sizeof(why), baked.plan, event->of, &event->cause,
+                  event->kind == CUP_KIND_OVER);
+    say(cup_thing_name(baked.plan, event->of));
+    say(" ");
+    say(cup_kind_code(event->kind));
+    say(": ");
+    say_line(NULL, why);
+}
+
+void cup_port_tell(struct cup_port *port, const struct cup_event *event)
+{
+    (void)port;
+    if (CUP_USES_STEERING)
+        say_sentence(event);
+    else
+        say_event(event);
+}
+
+static void listen(uint32_t now_ms)
+{
+    static struct cup_console console;
+    static const struct cup_printer printer = {say_line, NULL};
+    int byte;
+    while ((byte = board_heard()) >= 0)
+        cup_console_take(&console, &baked, now_ms, (char)byte, &printer);
+}
+
+static void tell(void *self, const struct cup_event *event)
+{
+    cup_port_tell(self, event);
+}
+
+/* A journal that cannot be used is told once and done without. */
+static bool open_journal(struct cup_journal *journal, struct cup_port *port)
+{
+    const struct cup_store *store = board_store();
+    struct cup_sink sink = {tell, port};
+    return store && !cup_journal_open(journal, &baked, cup_port_now_ms(port),
+                                      store, &sink);
+}
+
+int main(void)
+{
+    static struct cup_journal journal;
+    struct cup_port *port = board_begin();
+    bool keeps = CUP_USES_JOURNAL && open_journal(&journal, port);
+    for (;;) {
+        (void)!cup_port_pass(port, &baked); /* told as an event */
+        if (keeps)
+            (void)!cup_journal_step(&journal, &baked); /* tried again */
+        if (CUP_USES_STEERING)
+            listen(cup_port_now_ms(port));
+        uint32_t wait = cup_site_wait(&baked);
+        board_sleep(cup_least(wait, SLEEP_MOST_MS));
+    }
+}
