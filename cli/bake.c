@@ -72,7 +72,7 @@ int bake_main(int argc, const char **argv)
         {"as", 0, POPT_ARG_STRING, &name, 0,
          "the site's name in C; \"baked\" if not given", "NAME"},
         {"bare", 0, POPT_ARG_NONE, &bare, 0,
-         "without names, so no texts, and without a journal", NULL},
+         "without names, so no texts, and without steering words", NULL},
         POPT_AUTOHELP POPT_TABLEEND};
     struct words words;
     int code = EXIT_USAGE;

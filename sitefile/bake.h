@@ -5,7 +5,7 @@
 #include "sitefile.h"
 
 /* The C text of a plan with one site of its state, named `name` (a C name).
- * A `bare` one has no names, so no texts, and no keys, so no journal.
+ * A `bare` one has no names, so no texts, and its core no steering words.
  * At its head stand what it needs and the sentences of cup_file_explain().
  * Only for a file without errors. The caller frees it. */
 char *cup_file_bake(const struct cup_file *file, const char *name, bool bare);

@@ -20,7 +20,7 @@ struct table_text {
 
 struct bake {
     const struct cup_plan *plan;
-    bool bare; /* without names and keys */
+    bool bare; /* without names */
     FILE *out;
     struct table_text *tables;
     size_t count;

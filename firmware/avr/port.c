@@ -1,6 +1,6 @@
 /* A board with an 8-bit AVR of the ATmega328P class at 16 MHz:
  *
- *     relay:N  PD2 on, high is on      adc:N   ADC channel N
+ *     relay:N  PD(4+N), high is on    adc:N   ADC channel N
  *     echo:N   trigger PB(2N), echo    pin:N   PC(N), closed is low
  *              PB(2N+1)                serial  38400 baud, 8 bits, no parity
  *
@@ -14,7 +14,7 @@
 
 #include "../common/board.h"
 
-#define RELAYS 0x3C /* PD2 to PD5 */
+#define RELAYS 0xF0 /* PD4 to PD7 */
 #define TRIGGERS 0x05
 #define HZ UINT32_C(16000000)
 #define BAUD UINT32_C(38400)
@@ -131,7 +131,7 @@ struct cup_sample cup_port_sample(struct cup_port *port, cup_index sensor)
 enum cup_error cup_port_drive(struct cup_port *port, cup_index pump, bool high)
 {
     uint8_t number = baked_pins[cup_pump_thing(baked.plan, pump)].number;
-    uint8_t relay = (uint8_t)(1 << (number + 2));
+    uint8_t relay = (uint8_t)(1 << (number + 4));
     (void)port;
     if (high)
         PORTD |= relay;

@@ -9,7 +9,13 @@
 
 #include "cuplatch/port.h"
 
+/* The baked site, unless the build names another. */
+#ifndef SITE
 extern const struct cup_site baked;
+#define SITE (&baked)
+#else
+const struct cup_site *target_site(void);
+#endif
 
 #define FNV_PRIME UINT32_C(16777619)
 #define FNV_BEGIN UINT32_C(2166136261)
@@ -71,14 +77,14 @@ static void pass(uint32_t now_ms, int heard)
     struct cup_want want;
     read_heards(heard);
     target_mark(1);
-    while (cup_site_ask(&baked, now_ms, &want))
+    while (cup_site_ask(SITE, now_ms, &want))
         mix(want.index, 1);
     for (int i = 0; i < heard; i++)
-        cup_site_hear(&baked, heards[i].sensor, now_ms, heards[i].sample);
-    cup_site_decide(&baked, now_ms, &sink);
+        cup_site_hear(SITE, heards[i].sensor, now_ms, heards[i].sample);
+    cup_site_decide(SITE, now_ms, &sink);
     target_mark(0);
-    for (cup_index i = 0; i < baked.plan->pump_count; i++)
-        mix(cup_site_place(&baked, i, NULL), 2);
+    for (cup_index i = 0; i < SITE->plan->pump_count; i++)
+        mix(cup_site_place(SITE, i, NULL), 2);
     passes++;
 }
 
@@ -104,7 +110,7 @@ int main(void)
     int heard = target_next();
     int code = 0;
     if (CUP_USES_STEERING)
-        code = cup_site_steer(&baked, 0, &word) != CUP_OK;
+        code = cup_site_steer(SITE, 0, &word) != CUP_OK;
     for (uint32_t now_ms = 0; heard >= 0 && heard <= 16; now_ms += 1000) {
         pass(now_ms, heard);
         heard = target_next();

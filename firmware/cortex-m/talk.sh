@@ -1,0 +1,44 @@
+#!/bin/sh
+# Talks to a Cortex-M board under emulation: what it answers on its console,
+# and what it knows again after a reset. talk.sh IMAGE
+set -eu
+image=$1
+out=$(mktemp)
+trap 'rm -f "$out" "$out.in"' EXIT
+mkfifo "$out.in"
+timeout 60 qemu-system-arm -M mps2-an385 -nographic -kernel "$image" \
+    <"$out.in" >"$out" 2>/dev/null &
+exec 3>"$out.in"
+
+# awaits TEXT: until the board has said it, 10 s at most.
+awaits() {
+    tries=0
+    until grep -q "$1" "$out"; do
+        tries=$((tries + 1))
+        [ $tries -lt 100 ] || {
+            echo "  the board did not say \"$1\":"
+            cat "$out"
+            exit 1
+        }
+        sleep 0.1
+    done
+}
+
+awaits "site boot: the controller started"
+printf 'ask levels\r' >&3
+awaits "cistern held: no-answer"
+printf 'lift hand 1m\r' >&3
+awaits "lift block: cistern has no reading yet"
+printf 'kale.start 51%%\r' >&3
+awaits "no duty may change that"
+printf 'site hold\r' >&3
+awaits "site mode: the site is on hold"
+printf '\001c' >&3
+awaits "QEMU"
+printf 'system_reset\n\001c' >&3
+awaits "site setting: the journal was read back"
+printf 'ask pumps\r' >&3
+awaits "lift blocked"
+printf '\001x' >&3
+wait
+echo "  Cortex-M board: console, guards and journal answer"

@@ -1,0 +1,201 @@
+#!/bin/sh
+# Builds the firmware for every part, runs what can run, and prints what each
+# takes; fails when a figure is over its budget or has grown by more than three
+# in a hundred. firmware.sh BUILD [CUTS]: a build of the host that has the
+# command, and how often the plug of a board is pulled.
+set -eu
+cd "$(dirname "$0")/.."
+host=$1
+cuts=${2:-40}
+to=build/firmware
+passes=20000
+mkdir -p $to/full $to/bare $to/quick $to/keeper $to/beds
+over=0
+
+warnings="-std=gnu11 -Wall -Wextra -Werror"
+lean="-Os -ffunction-sections -fdata-sections -Wl,--gc-sections -Iinclude"
+avr="avr-gcc $warnings $lean -fno-ivopts -flto -mcall-prologues"
+arm="arm-none-eabi-gcc -mthumb $warnings $lean -flto -DCUP_SMALL
+    --specs=nano.specs -nostartfiles -T firmware/cortex-m/an385.ld
+    firmware/cortex-m/startup.c"
+core=$(ls src/*/*.c)
+
+say() {
+    printf '%s\n' "$*"
+}
+
+# report NAME FIGURE: a line of the table, held to firmware/budgets.txt.
+report() {
+    line=$(awk -v name="$1" '$1 == name' firmware/budgets.txt)
+    # shellcheck disable=SC2086
+    set -- "$1" "$2" $line
+    if [ $# -lt 6 ]; then
+        say "$1 $2: not in firmware/budgets.txt"
+        over=1
+        return
+    fi
+    printf '  %-28s %7d   budget %7d   before %7d   wanted %7s\n' \
+        "$1" "$2" "$4" "$5" "$6"
+    [ "$2" -le "$4" ] && [ $(($2 * 100)) -le $(($5 * 103)) ] || {
+        say "  $1 has grown"
+        over=1
+    }
+}
+
+bake() {
+    "$host/cuplatch" bake "$@"
+}
+
+# text IMAGE: bytes of flash; data: those of RAM, without the stack.
+text() {
+    "${2:-avr-size}" "$1" | awk 'NR == 2 {print $1 + $2}'
+}
+
+# sum NAME COMMAND...: plays the recording `rec` and keeps the first line.
+sum() {
+    name=$1
+    shift
+    got=$("$@" 2>&1 | grep -E '^[0-9a-f]{8} ' || true)
+    say "  $name $got"
+    [ "$got" = "$want" ] || {
+        say "  $name: expected $want"
+        over=1
+    }
+}
+
+emulate() {
+    (cd $to && timeout 120 qemu-system-arm -M mps2-an385 -nographic \
+        -monitor none -serial none \
+        -semihosting-config enable=on,target=native -kernel "$1")
+}
+
+vectors="firmware/vectors/vectors.c"
+# shellcheck disable=SC2086
+same_everywhere() {
+    say "The same $passes passes of Keeper's Garden: sum, passes, events"
+    "$host/tests/record" examples/keeper/keeper.ini \
+        examples/keeper/keeper.garden.ini $passes >$to/recording
+    bake examples/keeper/keeper.ini -o $to/keeper/plan.c
+    plan="-I$to/keeper -DCUP_USES=\"plan.h\" $to/keeper/plan.c"
+    gcc $warnings $lean -o $to/host $vectors firmware/vectors/host.c \
+        $plan $core
+    want=$($to/host <$to/recording)
+    say "  this machine       $want"
+    s390x-linux-gnu-gcc -static $warnings $lean -o $to/big $vectors \
+        firmware/vectors/host.c $plan $core
+    sum "s390x, big-endian " qemu-s390x $to/big <$to/recording
+    for cpu in cortex-m0plus cortex-m3; do
+        $arm -mcpu=$cpu -o $to/vectors-$cpu.elf $vectors \
+            firmware/cortex-m/semihosting.c $plan $core
+        sum "$(printf '%-18s' $cpu)" emulate vectors-$cpu.elf
+    done
+    $avr -mmcu=atmega1284p -o $to/vectors-avr.elf $vectors \
+        firmware/avr/simulated.c $plan $core
+    sum "8-bit AVR         " $to/simulate atmega1284p $to/vectors-avr.elf \
+        $to/recording
+}
+
+# The reference board, without texts: what core and plan take by themselves.
+# shellcheck disable=SC2086
+sizes() {
+    say "The board of examples/board, without texts"
+    bake examples/board/board.ini --bare -o $to/bare/plan.c
+    plan="-I$to/bare -DCUP_USES=\"plan.h\""
+    $avr -mmcu=atmega328p -o $to/r1.elf $vectors firmware/avr/simulated.c \
+        $plan $to/bare/plan.c $core
+    $avr -mmcu=atmega328p -o $to/r0.elf $vectors firmware/avr/simulated.c \
+        -DCUP_USES='"plan.h"' -I$to/bare firmware/vectors/empty.c
+    report avr-flash $(($(text $to/r1.elf) - $(text $to/r0.elf)))
+    "$host/tests/record" examples/board/board.ini \
+        examples/board/board.garden.ini $passes >$to/board.rec
+    $to/simulate atmega328p $to/r1.elf $to/board.rec >$to/cycles 2>/dev/null
+    state=$(sed -n 's/.*the state takes \([0-9]*\) bytes.*/\1/p' $to/bare/plan.c)
+    report avr-ram $((state + $(awk '/stack/ {print $5}' $to/cycles)))
+    report avr-cycles-mean "$(awk '/cycles/ {print $2}' $to/cycles)"
+    report avr-cycles-worst "$(awk '/cycles/ {print $3}' $to/cycles)"
+    $arm -mcpu=cortex-m0plus -o $to/m1.elf $vectors \
+        firmware/cortex-m/semihosting.c $plan $to/bare/plan.c $core
+    $arm -mcpu=cortex-m0plus -o $to/m0.elf $vectors \
+        firmware/cortex-m/semihosting.c $plan firmware/vectors/empty.c
+    report m0plus-flash $(($(text $to/m1.elf arm-none-eabi-size) - \
+        $(text $to/m0.elf arm-none-eabi-size)))
+    firmware/more_beds.sh examples/board/board.ini >$to/beds/board.ini
+    bake $to/beds/board.ini --bare -o $to/beds/plan.c
+    $avr -mmcu=atmega328p -o $to/beds.elf $vectors firmware/avr/simulated.c \
+        -I$to/beds -DCUP_USES='"plan.h"' $to/beds/plan.c $core
+    report avr-ten-more-beds $(($(text $to/beds.elf) - $(text $to/r1.elf)))
+}
+
+# Whole programs, ports and all.
+# shellcheck disable=SC2086
+programs() {
+    say "Programs for boards: flash"
+    bake examples/board/board.ini -o $to/full/plan.c
+    $avr -mmcu=atmega328p -o $to/board-avr.elf firmware/common/main.c \
+        firmware/avr/port.c -I$to/bare -DCUP_USES='"plan.h"' \
+        $to/bare/plan.c $core
+    report board-avr "$(text $to/board-avr.elf)"
+    for cpu in cortex-m0plus cortex-m3; do
+        $arm -mcpu=$cpu -o $to/board-$cpu.elf firmware/common/main.c \
+            firmware/cortex-m/port.c -I$to/full -DCUP_USES='"plan.h"' \
+            $to/full/plan.c $core
+        report board-$cpu "$(text $to/board-$cpu.elf arm-none-eabi-size)"
+    done
+    plain xtensa xtensa-lx106-elf "-mlongcalls"
+    plain riscv32 riscv64-unknown-elf "-march=rv32imac -mabi=ilp32"
+    no_heap $to/board-avr.elf
+}
+
+# plain NAME TOOLS OPTIONS: a part whose toolchain has no library at all, not
+# even for division: for size alone.
+# shellcheck disable=SC2086
+plain() {
+    parts=""
+    for register in ms outputs inputs converter echo_us serial_in serial_out \
+        watchdog; do
+        parts="$parts -Wl,--defsym=part_$register=0x60000000"
+    done
+    $2-gcc $warnings $lean $3 -ffreestanding -nostdlib -Ifirmware/plain \
+        -DCUP_SMALL -I$to/full -DCUP_USES='"plan.h"' -Wl,-emain $parts \
+        -Wl,--unresolved-symbols=ignore-all,--no-warn-rwx-segments -o $to/board-$1.elf \
+        firmware/common/main.c firmware/plain/*.c $to/full/plan.c $core
+    report board-$1 "$(text $to/board-$1.elf $2-size)"
+}
+
+# No heap, no floating point, no 64-bit division in the image of an AVR.
+no_heap() {
+    bad=$(avr-nm "$1" | awk '{print $3}' |
+        grep -E '^(malloc|free|calloc|__u?divdi3|__u?moddi3|__addsf3|__mulsf3)' ||
+        true)
+    [ -z "$bad" ] || {
+        say "  $1 holds $bad"
+        over=1
+    }
+}
+
+# shellcheck disable=SC2086
+pull_the_plug() {
+    say "A board under simulation"
+    sed 's/^steady = 8m/steady = 20s/; s/^flood = 9m/flood = 30s/' \
+        examples/board/board.ini >$to/quick/board.ini
+    bake $to/quick/board.ini --bare -o $to/quick/plan.c
+    $avr -mmcu=atmega328p -o $to/quick.elf firmware/common/main.c \
+        firmware/avr/port.c -I$to/quick -DCUP_USES='"plan.h"' \
+        $to/quick/plan.c $core
+    $to/plug $to/quick.elf "$cuts" 2>/dev/null | sed -n '/^[pW]/s/^/  /p' \
+        >$to/plug.out
+    cat $to/plug.out
+    grep -q ' 0 wrong' $to/plug.out || over=1
+    firmware/cortex-m/talk.sh $to/board-cortex-m3.elf || over=1
+}
+
+# shellcheck disable=SC2086
+gcc $warnings -O2 -D_DEFAULT_SOURCE -o $to/simulate firmware/avr/simulate.c \
+    -lsimavr -lelf
+gcc $warnings -O2 -D_DEFAULT_SOURCE -Iinclude -o $to/plug firmware/avr/plug.c \
+    -lsimavr -lelf
+same_everywhere
+sizes
+programs
+pull_the_plug
+exit "$over"

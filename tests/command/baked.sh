@@ -1,0 +1,48 @@
+#!/bin/sh
+# A baked site decides as the site file that it was baked of does, whole or
+# built with only what it uses; and baking leaves no half of a file behind.
+# baked.sh CUPLATCH RECORD FROM_FILE SOURCES
+set -eu
+cuplatch=$1
+record=$2
+from_file=$3
+top=$4
+scratch=$(mktemp -d)
+trap 'rm -rf "$scratch"' EXIT
+
+"$top/cmake/twofile.sh" "$scratch"
+sed 's|"cuplatch/port.h"|"cuplatch.h"|' "$top/firmware/vectors/vectors.c" \
+    >"$scratch/vectors.c"
+
+# same SITE GARDEN: one sum from the file, baked, and built for it alone.
+same() {
+    "$record" "$1" "$2" 6000 >"$scratch/recording"
+    want=$(SITE_FILE=$1 "$from_file" <"$scratch/recording")
+    "$cuplatch" bake "$1" -o "$scratch/plan.c"
+    sed -i 's|"cuplatch/port.h"|"cuplatch.h"|' "$scratch/plan.c"
+    for uses in "" '-DCUP_USES="plan.h"' '-DCUP_USES="plan.h" -DCUP_SMALL'; do
+        # shellcheck disable=SC2086
+        cc -std=c11 -Wall -Wextra -Werror -I"$scratch" $uses \
+            -ffunction-sections -Wl,--gc-sections -o "$scratch/baked" \
+            "$scratch/plan.c" "$scratch/vectors.c" "$scratch/cuplatch.c" \
+            "$top/firmware/vectors/host.c" -I"$top/firmware/vectors"
+        got=$("$scratch/baked" <"$scratch/recording")
+        [ "$got" = "$want" ] || {
+            echo "$1 $uses: the file gives $want, baked $got"
+            exit 1
+        }
+    done
+}
+
+same "$top/examples/keeper/keeper.ini" "$top/examples/keeper/keeper.garden.ini"
+same "$top/examples/compare/yard.ini" "$top/examples/compare/yard.garden.ini"
+same "$top/examples/board/board.ini" "$top/examples/board/board.garden.ini"
+
+# What cannot be written leaves nothing, and what was there stays.
+cp "$scratch/plan.c" "$scratch/before"
+"$cuplatch" bake "$top/tests/command/mistakes.ini" -o "$scratch/plan.c" \
+    2>/dev/null && exit 1
+cmp "$scratch/plan.c" "$scratch/before"
+"$cuplatch" bake "$top/examples/board/board.ini" -o "$scratch/no/plan.c" \
+    2>/dev/null && exit 1
+[ ! -e "$scratch/no" ]
