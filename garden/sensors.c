@@ -83,6 +83,17 @@ bool garden_came_torn(const struct garden *garden, int i)
     return garden->sensors[i].came_torn;
 }
 
+/* What is heard in place of the raw value: shorted, or a float that flips. */
+static int32_t heard_of(struct sensor *sensor)
+{
+    if (sensor->is_shorted)
+        return 0;
+    if (sensor->kind == S_FLOAT && sensor->is_bouncing &&
+        garden_chance(&sensor->chance) < 0.5)
+        return !sensor->last;
+    return sensor->last;
+}
+
 bool garden_raw(struct garden *garden, int i, int32_t *raw)
 {
     struct sensor *sensor = &garden->sensors[i];
@@ -95,8 +106,6 @@ bool garden_raw(struct garden *garden, int i, int32_t *raw)
     if (!sensor->is_stuck)
         sensor->last = (int32_t)floor(raw_of(garden, sensor) + noise +
                                       sensor->drift + 0.5);
-    *raw = sensor->is_shorted ? 0 : sensor->last;
-    if (sensor->is_bouncing && garden_chance(&sensor->chance) < 0.5)
-        *raw = sensor->kind == S_FLOAT ? !sensor->last : sensor->last;
+    *raw = heard_of(sensor);
     return true;
 }

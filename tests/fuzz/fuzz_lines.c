@@ -17,20 +17,26 @@ static void check_last(const char *out)
         abort();
 }
 
-int LLVMFuzzerTestOneInput(const uint8_t *bytes, size_t count)
+static const struct cup_plan *begin(struct cup_site *site)
 {
     static struct cup_file *file;
     static uint32_t state[2048];
+    if (!file)
+        file = cup_file_read("tests/command/one_bed.ini");
+    const struct cup_plan *plan = file ? cup_file_plan(file) : NULL;
+    if (!plan || cup_site_bind(site, plan, state, sizeof(state)))
+        abort();
+    return plan;
+}
+
+int LLVMFuzzerTestOneInput(const uint8_t *bytes, size_t count)
+{
     static const struct cup_lines_more more = {NULL, NULL, 0};
     static const volatile int stop = 0;
     struct cup_site site;
     char *text = NULL;
     size_t size = 0;
-    if (!file)
-        file = cup_file_read("tests/command/one_bed.ini");
-    const struct cup_plan *plan = file ? cup_file_plan(file) : NULL;
-    if (!plan || cup_site_bind(&site, plan, state, sizeof(state)))
-        abort();
+    const struct cup_plan *plan = begin(&site);
     if (count == 0)
         return 0;
     FILE *in = fmemopen((void *)bytes, count, "r");
