@@ -255,7 +255,8 @@ static const char *put_times(struct bake *bake, const struct cup_turn *turn)
     struct words *words = words_begin();
     for (uint8_t i = 0; i < turn->at_count; i++)
         fprintf(words->to, "%u, ", (unsigned)turn->at[i]);
-    words->weight = (struct weight){2 * turn->at_count, 2 * turn->at_count};
+    size_t size = sizeof(*turn->at) * turn->at_count;
+    words->weight = (struct weight){size, size};
     return bake_table(bake, "uint16_t", "times", true, words);
 }
 
@@ -428,7 +429,8 @@ static const char *put_marks(struct bake *bake, const struct cup_bar *bar)
     struct words *words = words_begin();
     for (uint8_t i = 0; i < bar->count; i++)
         fprintf(words->to, "%d, ", (int)bar->marks[i]);
-    words->weight = (struct weight){4 * bar->count, 4 * bar->count};
+    size_t size = sizeof(*bar->marks) * bar->count;
+    words->weight = (struct weight){size, size};
     return bake_table(bake, "int32_t", "marks", true, words);
 }
 

@@ -84,10 +84,12 @@ int main(int argc, char **argv)
     struct yard yard = yard_of(&garden);
     struct cup_file *file = argc == 4 ? cup_file_read(argv[1]) : NULL;
     const struct cup_plan *plan = file ? cup_file_plan(file) : NULL;
-    size_t size = plan ? cup_site_size(plan) : 0;
+    if (!plan)
+        return 1;
+    size_t size = cup_site_size(plan);
     void *state = malloc(size);
     struct cup_site site;
-    if (!plan || !state || cup_site_bind(&site, plan, state, size))
+    if (!state || cup_site_bind(&site, plan, state, size))
         return 1;
     make_rows(&garden);
     uint32_t count = (uint32_t)strtoul(argv[3], NULL, 10);
