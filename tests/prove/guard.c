@@ -1,0 +1,65 @@
+/* The guards, as contracts: a guard can only say no, and does so whenever its
+ * reading cannot be used or is past its mark; and it has no reason but its
+ * own. */
+#include "flags.h"
+
+/*@ predicate past_mark(struct cup_guard *g, integer v) =
+        g->mark < g->clear ? v < g->mark : v > g->mark;
+    predicate past_clear(struct cup_guard *g, integer v) =
+        g->mark < g->clear ? v > g->clear : v < g->clear;
+*/
+
+/*@ requires \valid_read(guard);
+    requires guard->kind < CUP_GUARD_COUNT && which < 4;
+    assigns \nothing;
+    ensures \result == CUP_REASON_SOURCE_LOW + 4 * guard->kind + which;
+*/
+static uint8_t reason_of(CUP_FLASH struct cup_guard *guard, uint8_t which);
+
+/*@ assigns \nothing;
+    ensures \result <==> (low_is_bad ? value < mark : value > mark);
+*/
+static inline bool past(bool low_is_bad, int32_t value, int32_t mark);
+
+/*@ assigns \nothing;
+    ensures \result <==> (reading.flags & CUP_READING_KNOWN) != 0;
+*/
+static inline bool cup_usable(struct cup_reading reading);
+
+/*@ requires \valid_read(guard) && \valid(state);
+    requires \separated(guard, state);
+    requires guard->kind < CUP_GUARD_COUNT;
+    requires guard->mark != guard->clear;
+    assigns state->flags;
+    ensures unusable_says_no: (reading.flags & CUP_READING_KNOWN) == 0 ==>
+                              \result != CUP_REASON_NONE;
+    ensures past_mark_says_no: past_mark(guard, reading.value) ==>
+                               \result != CUP_REASON_NONE;
+    ensures source_goes_on: guard->kind == CUP_GUARD_SOURCE &&
+        (\old(state->flags) & 512) != 0 &&
+        !past_clear(guard, reading.value) ==> \result != CUP_REASON_NONE;
+    ensures destination_goes_on: guard->kind == CUP_GUARD_DESTINATION &&
+        (\old(state->flags) & 1024) != 0 &&
+        !past_clear(guard, reading.value) ==> \result != CUP_REASON_NONE;
+    ensures supply_goes_on: guard->kind == CUP_GUARD_SUPPLY &&
+        (\old(state->flags) & 2048) != 0 &&
+        !past_clear(guard, reading.value) ==> \result != CUP_REASON_NONE;
+    ensures yes_is_clear: \result == CUP_REASON_NONE ==>
+                          !past_mark(guard, reading.value);
+    ensures its_own_reasons: \result != CUP_REASON_NONE ==>
+        CUP_REASON_SOURCE_LOW + 4 * guard->kind <= \result <
+        CUP_REASON_SOURCE_LOW + 4 * guard->kind + 4;
+*/
+uint8_t cup_guard_step(CUP_FLASH struct cup_guard *guard,
+                       struct cup_pump_state *state,
+                       struct cup_reading reading);
+
+/*@ requires \valid_read(guard);
+    assigns \nothing;
+    ensures \result.reason == reason && \result.value == reading.value;
+    ensures \result.limit == guard->mark || \result.limit == guard->clear;
+*/
+struct cup_cause cup_guard_cause(CUP_FLASH struct cup_guard *guard,
+                                 uint8_t reason, struct cup_reading reading);
+
+#include "../../src/act/guard.c"

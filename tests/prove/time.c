@@ -1,0 +1,2 @@
+/* Time, least and saturation alone. */
+#include "time.h"

@@ -1,0 +1,33 @@
+/* Time that wraps, as contracts. */
+#ifndef CUPLATCH_PROVE_TIME_H
+#define CUPLATCH_PROVE_TIME_H
+
+#include "cuplatch/base.h"
+
+/*@ assigns \nothing;
+    ensures \result == (uint32_t)(now_ms - since_ms);
+*/
+static inline uint32_t cup_elapsed(uint32_t now_ms, uint32_t since_ms);
+
+/*@ assigns \nothing;
+    ensures over: \result == 0 <==> (uint32_t)(now_ms - since_ms) >= limit_ms;
+    ensures left: \result > 0 ==>
+                  \result == limit_ms - (uint32_t)(now_ms - since_ms);
+    ensures \result <= limit_ms;
+*/
+static inline uint32_t cup_left(uint32_t now_ms, uint32_t since_ms,
+                                uint32_t limit_ms);
+
+/*@ assigns \nothing;
+    ensures \result <= a && \result <= b && (\result == a || \result == b);
+*/
+static inline uint32_t cup_least(uint32_t a, uint32_t b);
+
+/*@ assigns \nothing;
+    ensures INT32_MIN <= value <= INT32_MAX ==> \result == value;
+    ensures value > INT32_MAX ==> \result == INT32_MAX;
+    ensures value < INT32_MIN ==> \result == INT32_MIN;
+*/
+static inline int32_t cup_saturate(int64_t value);
+
+#endif
