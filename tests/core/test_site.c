@@ -181,6 +181,23 @@ SCENARIO(a_weak_supply_stops_the_pump_until_it_is_back,
          {"4s", "battery=12401", NULL, "pump=1",
           "pump clear supply-low, pump start below-start"})
 
+SCENARIO(each_guard_tells_its_own_numbers,
+         SITE SOIL "every = 1s\n"
+                   "[battery]\nis = sensor\nform = volts\nport = adc:1\n"
+                   "every = 1s\n" ECHO PUMP DRY
+                   "needs = battery above 11.9V back 12.4V\nlongest = 1h\n" BED,
+         {"0s", "soil=900 battery=12600 " AT_50, NULL, "pump=1", NULL},
+         {"1s", "battery=11500", NULL, "pump=0", "pump stop supply-low"},
+         {"2s", NULL,
+          "?pump battery 11.500 V is below 11.900 V, until above "
+          "12.400 V",
+          "pump=0", ""},
+         {"3s", "battery=12000", NULL, "pump=0", ""},
+         {"4s", NULL, "?pump battery 12.000 V is not yet back above 12.400 V",
+          "pump=0", ""},
+         {"5s", "battery=13000", NULL, "pump=1",
+          "pump clear supply-low, pump start below-start"})
+
 SCENARIO(the_first_guard_that_says_no_is_told,
          SITE SOIL "every = 1s\n"
                    "[battery]\nis = sensor\nform = volts\nport = adc:1\n"

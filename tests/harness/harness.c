@@ -124,15 +124,20 @@ static bool run(const struct harness_case *one)
 int main(int argc, char **argv)
 {
     const char *only = NULL;
+    bool to_first = false;
     unsigned passed = 0;
     unsigned failed = 0;
     for (int i = 1; i < argc; i++) {
         if (strcmp(argv[i], "--seed") == 0 && i + 1 < argc)
             seed = (uint32_t)strtoul(argv[++i], NULL, 10);
+        else if (strcmp(argv[i], "--to-first-failure") == 0)
+            to_first = true;
         else
             only = argv[i];
     }
     for (const struct harness_case *one = first; one; one = one->next) {
+        if (to_first && failed > 0)
+            break;
         if (only && strcmp(only, one->name) != 0)
             continue;
         if (run(one))

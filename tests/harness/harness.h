@@ -6,7 +6,8 @@
  *         CHECK_INT(state.on, 0);
  *     }
  *
- * A program takes the name of a case to run only that, and `--seed N`. */
+ * A program takes the name of a case to run only that, `--seed N`, and
+ * `--to-first-failure`. */
 #ifndef CUPLATCH_TESTS_HARNESS_H
 #define CUPLATCH_TESTS_HARNESS_H
 

@@ -1,0 +1,29 @@
+#!/bin/sh
+# Makes one small change at a time in the core and sees whether the quick tests
+# notice: mutate.sh [EVERY [FILES...]] takes every EVERYth of them (1: all).
+# Ends in a line of figures; survivors are in build/mutate/survivors.
+set -eu
+cd "$(dirname "$0")/../.."
+every=${1:-1}
+[ $# -eq 0 ] || shift
+files=${*:-$(ls src/measure/*.c src/decide/*.c src/act/*.c)}
+to=build/mutate
+mkdir -p $to
+{ [ -e $to/build.ninja ] || cmake --preset mutate >/dev/null; } &&
+    cmake --build --preset mutate >$to/build.log 2>&1 || {
+    cat $to/build.log
+    exit 1
+}
+# shellcheck disable=SC2086
+awk -f tests/mutate/mutants.awk $files |
+    awk -v every="$every" 'NR % every == 0' >$to/mutants
+rm -f $to/caught $to/survivors $to/broken
+touch $to/caught $to/survivors $to/broken
+tr '\n' '\0' <$to/mutants |
+    xargs -0 -n 1 -P "$(nproc)" tests/mutate/one.sh $to
+caught=$(wc -l <$to/caught)
+lived=$(wc -l <$to/survivors)
+guards=$(grep -c 'src/act/' $to/survivors || true)
+echo "mutate: $caught of $((caught + lived)) caught," \
+    "$(wc -l <$to/broken) did not compile, $guards survive in src/act"
+sort $to/survivors

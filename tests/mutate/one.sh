@@ -1,0 +1,35 @@
+#!/bin/sh
+# One change: makes it, builds the core anew, runs tests until one fails.
+# one.sh BUILD CHANGE
+set -eu
+to=$1
+IFS='	' read -r file line column length new <<END
+$2
+END
+work=$(mktemp -d)
+trap 'rm -rf "$work"' EXIT
+awk -v at="$line" -v column="$column" -v size="$length" -v new="$new" '
+    NR == at { $0 = substr($0, 1, column - 1) new substr($0, column + size) }
+    { print }' "$file" >"$work/changed.c"
+what="$file:$line: $(sed -n "${line}s/^ *//p" "$work/changed.c")"
+if ! cc -std=c11 -O1 -fPIC -DCUP_CHECKED -Iinclude -I"$(dirname "$file")" \
+    -c -o "$work/changed.o" "$work/changed.c" 2>/dev/null; then
+    echo "$what" >>"$to/broken"
+    exit 0
+fi
+objects=$(find "$to/CMakeFiles/cuplatch_core.dir" -name '*.o' |
+    grep -v "/$file.o")
+# shellcheck disable=SC2086
+cc -shared -o "$work/libcuplatch.so" $objects "$work/changed.o"
+for test in curve window decode tank duty watch time sensors proof site \
+    calm any console say journal promises; do
+    case=--to-first-failure
+    [ $test != promises ] || case="$case promises_hold_on_random_sites"
+    # shellcheck disable=SC2086
+    if ! LD_LIBRARY_PATH=$work timeout 20 "$to/tests/$test" $case \
+        >/dev/null 2>&1; then
+        echo "$test $what" >>"$to/caught"
+        exit 0
+    fi
+done
+echo "$what" >>"$to/survivors"
