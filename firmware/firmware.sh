@@ -173,6 +173,20 @@ no_heap() {
     }
 }
 
+# Timing scenarios, decoder vectors and sentences, as they are, on a Cortex-M3.
+tests_on_board() {
+    say "Tests on a Cortex-M3"
+    for test in decode time say; do
+        arm-none-eabi-gcc -mthumb -mcpu=cortex-m3 $warnings $lean \
+            --specs=rdimon.specs -T firmware/cortex-m/hosted.ld \
+            -o $to/test-$test.elf firmware/cortex-m/hosted.c \
+            tests/harness/harness.c tests/core/test_$test.c $core -lm
+        emulate test-$test.elf >$to/test-$test.out 2>&1 || true
+        say "  $test: $(tail -n 1 $to/test-$test.out)"
+        grep -q ' 0 failed' $to/test-$test.out || over=1
+    done
+}
+
 # shellcheck disable=SC2086
 pull_the_plug() {
     say "A board under simulation"
@@ -197,5 +211,6 @@ gcc $warnings -O2 -D_DEFAULT_SOURCE -Iinclude -o $to/plug firmware/avr/plug.c \
 same_everywhere
 sizes
 programs
+tests_on_board
 pull_the_plug
 exit "$over"

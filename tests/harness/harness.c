@@ -121,29 +121,40 @@ static bool run(const struct harness_case *one)
     return failed_checks == 0;
 }
 
-int main(int argc, char **argv)
+/* What the command line asks for. */
+struct asked {
+    const char *only;
+    bool to_first_failure;
+};
+
+static struct asked read_words(int argc, char **argv)
 {
-    const char *only = NULL;
-    bool to_first = false;
-    unsigned passed = 0;
-    unsigned failed = 0;
+    struct asked asked = {NULL, false};
     for (int i = 1; i < argc; i++) {
         if (strcmp(argv[i], "--seed") == 0 && i + 1 < argc)
             seed = (uint32_t)strtoul(argv[++i], NULL, 10);
         else if (strcmp(argv[i], "--to-first-failure") == 0)
-            to_first = true;
+            asked.to_first_failure = true;
         else
-            only = argv[i];
+            asked.only = argv[i];
     }
+    return asked;
+}
+
+int main(int argc, char **argv)
+{
+    struct asked asked = read_words(argc, argv);
+    unsigned passed = 0;
+    unsigned failed = 0;
     for (const struct harness_case *one = first; one; one = one->next) {
-        if (to_first && failed > 0)
-            break;
-        if (only && strcmp(only, one->name) != 0)
+        if (asked.only && strcmp(asked.only, one->name) != 0)
             continue;
         if (run(one))
             passed++;
         else
             failed++;
+        if (asked.to_first_failure && failed > 0)
+            break;
     }
     printf("%u passed, %u failed\n", passed, failed);
     return failed > 0 || passed == 0;
