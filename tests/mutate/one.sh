@@ -21,8 +21,8 @@ objects=$(find "$to/CMakeFiles/cuplatch_core.dir" -name '*.o' |
     grep -v "/$file.o")
 # shellcheck disable=SC2086
 cc -shared -o "$work/libcuplatch.so" $objects "$work/changed.o"
-for test in curve window decode tank duty watch time sensors proof site \
-    calm any console say journal promises; do
+for test in parts curve window decode tank duty watch time sensors proof site \
+    calm any console say edges journal faults promises; do
     case=--to-first-failure
     [ $test != promises ] || case="$case promises_hold_on_random_sites"
     # shellcheck disable=SC2086
