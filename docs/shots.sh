@@ -51,6 +51,8 @@ cp examples/keeper/kale.ini build/garden.ini
 shot calibrate "cuplatch calibrate build/garden.ini kale_soil --yes" \
     "--dry 2905,2911,2908,2903 --wet 1182,1179,1181,1184;" \
     "diff examples/keeper/kale.ini build/garden.ini"
+shot bake "cuplatch bake examples/board/board.ini -o build/plan.c &&" \
+    "head -n 40 build/plan.c"
 shot replay cuplatch replay examples/keeper/kale.ini \
     examples/keeper/kale-day.csv
 rm -rf build/week

@@ -116,7 +116,7 @@ static bool run(const struct harness_case *one)
     one->run();
     printf("%s %s\n", failed_checks ? "FAILED" : "passed", one->name);
     if (failed_checks)
-        printf("  again with: %s --seed %u\n", one->name, seed);
+        printf("  again with: %s --seed %u\n", one->name, (unsigned)seed);
     fflush(stdout);
     return failed_checks == 0;
 }
