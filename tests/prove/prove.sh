@@ -51,7 +51,7 @@ parts() {
     left=$((left + alarms))
 }
 
-[ -s "$HOME/.why3.conf" ] || why3 config detect >/dev/null 2>&1
+[ -s "${HOME:-.}/.why3.conf" ] || why3 config detect >/dev/null 2>&1
 contracts time cup_elapsed,cup_left,cup_least,cup_saturate
 contracts latch raises,crossed,cup_latch_step,cup_latch_past_stop,cup_latch_release,cup_latch_left
 contracts guard reason_of,past,cup_usable,cup_guard_step,cup_guard_cause
