@@ -283,3 +283,43 @@ CASE(a_turn_that_was_long_ago_stays_so)
     CHECK(cup_turn_age(&at, 60u * 86400000u) == CUP_TIME_MAX_MS);
     cup_file_free(file);
 }
+
+/* A minute of dry soil and half a tank, a second at a time. */
+static void water_for(uint32_t from_s, uint32_t to_s)
+{
+    static const struct {
+        const char *name;
+        int32_t raw;
+    } raws[] = {{"kale_soil", 2900},    {"leek_soil", 1300},
+                {"cistern_echo", 4300}, {"header_echo", 2900},
+                {"yard_air", 160},      {"battery", 2600},
+                {"trough_line", 12000}};
+    for (uint32_t t = from_s; t < to_s; t++) {
+        for (size_t i = 0; i < sizeof(raws) / sizeof(raws[0]); i++)
+            cup_site_hear(
+                &site, thing(raws[i].name), t * 1000,
+                (struct cup_sample){.raw = raws[i].raw + (int32_t)(t % 3)});
+        cup_site_decide(&site, t * 1000, NULL);
+    }
+}
+
+/* Pumps first, then the valves that they needed open. */
+CASE(shutting_down_shuts_valves_after_their_pumps)
+{
+    struct cup_sink sink = {note, NULL};
+    if (!begin())
+        return;
+    water_for(0, 60);
+    cup_index first = cup_pump_thing(site.plan, 0);
+    CHECK(cup_site_runs(&site, (cup_index)(thing("bed_pump") - first)));
+    CHECK(cup_site_runs(&site, (cup_index)(thing("kale_valve") - first)));
+    last_reason = CUP_REASON_NONE;
+    cup_site_shut_down(&site, &sink);
+    CHECK_INT(last_reason, CUP_REASON_SHUT_DOWN);
+    for (cup_index i = 0; i < site.plan->pump_count; i++)
+        CHECK(!cup_site_runs(&site, i));
+    water_for(60, 120);
+    for (cup_index i = 0; i < site.plan->pump_count; i++)
+        CHECK(!cup_site_runs(&site, i));
+    cup_file_free(file);
+}

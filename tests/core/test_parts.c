@@ -1,6 +1,7 @@
 /* Parts by themselves, to the last millisecond and count. */
 #include "../harness/harness.h"
 #include "cuplatch/pump.h"
+#include "cuplatch/watch.h"
 
 /* Limits of a day, to the millisecond and to the start. */
 CASE(a_day_is_over_at_its_limit_and_not_before)
@@ -117,4 +118,29 @@ CASE(a_guards_cause_has_the_mark_it_is_about)
     CHECK_INT(cup_guard_cause(&low, 1, reading).limit, 10);
     reading.value = 10;
     CHECK_INT(cup_guard_cause(&low, 1, reading).limit, 20);
+}
+
+/* A window says nothing before it is over, however far the value has moved. */
+CASE(a_watch_says_nothing_before_its_window_is_over)
+{
+    static const struct cup_watch watch = {
+        .change = 10, .within_ms = 100, .kind = CUP_WATCH_LEAK};
+    struct cup_watch_state state = {.base = 0};
+    int32_t shown = 0;
+    cup_watch_step(&watch, &state, 0, true, 1000, &shown);
+    for (uint32_t t = 0; t < 100; t++) {
+        harness_at("%u ms", (unsigned)t);
+        CHECK_INT(cup_watch_step(&watch, &state, t, false, 900, &shown),
+                  CUP_WATCH_NOTHING);
+    }
+    harness_at(NULL);
+}
+
+/* A slope that would not fit beyond the ends of its curve. */
+CASE(a_curve_that_goes_on_must_not_be_steep)
+{
+    struct cup_knot knots[2];
+    static const struct cup_point points[] = {{0, 0}, {1, 2000}};
+    CHECK_INT(cup_curve_make(knots, points, 2, false), CUP_ERROR_RANGE);
+    CHECK_INT(cup_curve_make(knots, points, 2, true), CUP_OK);
 }
