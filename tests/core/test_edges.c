@@ -236,6 +236,11 @@ CASE(the_console_tells_of_all_that_stands)
     site.watches[0].flags |= CUP_WATCH_TOLD;
     says("ask alerts", cup_thing_name(site.plan, site.plan->watches[0].about));
     CHECK_INT(cup_site_mood(&site), CUP_MOOD_FAULT);
+    says("kale.start 50%", "done"); /* as it is */
+    says("cress_tray.flood 8m", "done");
+    cup_site_decide(&site, 700000, NULL);
+    cup_site_decide(&site, 701000, NULL);
+    says("ask settings", "8m");
     says("clock 2031-04-02 06:00", "");
     says("site clock 2031-04-02 06:00", "");
     says("kale.start -5%", "");
