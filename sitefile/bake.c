@@ -140,7 +140,17 @@ static void put_pins(FILE *out, const struct cup_file *file, const char *name)
     fprintf(out, "};\n");
 }
 
-/* What `check` says, as a comment; it can't end one. */
+/* A grower's words within a comment: they can neither end nor begin one. */
+static void put_comment(FILE *out, const char *text)
+{
+    for (char before = ' '; *text; before = *text++)
+        fputc((before == '*' && *text == '/') || (before == '/' && *text == '*')
+                  ? '.'
+                  : *text,
+              out);
+}
+
+/* What `check` says, as a comment. */
 static void put_sentences(FILE *out, const struct cup_file *file)
 {
     char *text = NULL;
@@ -152,9 +162,9 @@ static void put_sentences(FILE *out, const struct cup_file *file)
     if (fclose(to))
         abort();
     for (char *line = strtok(text, "\n"); line; line = strtok(NULL, "\n")) {
-        for (char *end = line; (end = strstr(end, "*/")); end++)
-            *end = '.';
-        fprintf(out, " * %s\n", line);
+        fputs(" * ", out);
+        put_comment(out, line);
+        fputc('\n', out);
     }
     free(text);
 }
@@ -162,9 +172,10 @@ static void put_sentences(FILE *out, const struct cup_file *file)
 static void put_head(FILE *out, const struct cup_file *file, const char *name,
                      struct weight flash, size_t state)
 {
-    fprintf(out, "/* %s, baked by cuplatch " CUP_VERSION ".\n *\n",
-            cup_file_name(file));
+    fputs("/* ", out);
+    put_comment(out, cup_file_name(file));
     fprintf(out,
+            ", baked by cuplatch " CUP_VERSION ".\n *\n"
             " * `%s` is the site, for every call that takes one; it needs no "
             "binding.\n"
             " * The plan takes %zu bytes of flash on a part of 8 bits and %zu "
@@ -219,12 +230,14 @@ char *cup_file_bake_header(const struct cup_file *file, const char *name,
     FILE *out = open_memstream(&text, &size);
     if (!out)
         abort();
+    fputs("/* ", out);
+    put_comment(out, cup_file_name(file));
     fprintf(out,
-            "/* %s, baked by cuplatch " CUP_VERSION ". To build the core for "
+            ", baked by cuplatch " CUP_VERSION ". To build the core for "
             "it alone:\n"
             " * -DCUP_USES='\"THIS-FILE\"' */\n"
             "#ifndef CUPLATCH_BAKED_%s_H\n#define CUPLATCH_BAKED_%s_H\n\n",
-            cup_file_name(file), name, name);
+            name, name);
     bake_uses(&bake, out);
     fprintf(out,
             "#define CUP_ONE_SITE %s\n\nstruct cup_site;\n"

@@ -92,6 +92,9 @@ void words_element(struct words *words)
 void words_next(struct words *words)
 {
     align(&words->weight.wide, 4);
+    fflush(words->to);
+    if (words->text[words->size - 1] == '{')
+        fputc('0', words->to); /* C11 has no empty braces */
     fputs("},\n    ", words->to);
     words->line = ftell(words->to);
 }

@@ -38,6 +38,14 @@ same "$top/examples/keeper/keeper.ini" "$top/examples/keeper/keeper.garden.ini"
 same "$top/examples/compare/yard.ini" "$top/examples/compare/yard.garden.ini"
 same "$top/examples/board/board.ini" "$top/examples/board/board.garden.ini"
 
+# A name that would end a comment does not.
+sed 's|^name = .*|name = a */ b /* c|' "$top/examples/board/board.ini" \
+    >"$scratch/named.ini"
+"$cuplatch" bake "$scratch/named.ini" -o "$scratch/named.c"
+cc -std=c11 -Wall -Wextra -Werror -pedantic -I"$top/include" \
+    -DCUP_USES='"named.h"' -I"$scratch" -c -o "$scratch/named.o" \
+    "$scratch/named.c"
+
 # What cannot be written leaves nothing, and what was there stays.
 cp "$scratch/plan.c" "$scratch/before"
 "$cuplatch" bake "$top/tests/command/mistakes.ini" -o "$scratch/plan.c" \
