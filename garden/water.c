@@ -89,11 +89,15 @@ static void step_vessel(struct garden *garden, struct vessel *vessel)
 {
     double daylight = garden->weather.sun > 0 ? 1.6 : 0.4;
     double rain = garden->weather.rain_mm_s * vessel->roof_m2;
-    vessel->rain_l += rain;
-    vessel_add(vessel, rain);
-    vessel->truth.leaked_l += vessel_take(vessel, vessel->leak_l_s);
-    vessel->used_l +=
-        vessel_take(vessel, vessel->used_l_day * daylight / 86400);
+    if (rain > 0) {
+        vessel->rain_l += rain;
+        vessel_add(vessel, rain);
+    }
+    if (vessel->leak_l_s > 0)
+        vessel->truth.leaked_l += vessel_take(vessel, vessel->leak_l_s);
+    if (vessel->used_l_day > 0)
+        vessel->used_l +=
+            vessel_take(vessel, vessel->used_l_day * daylight / 86400);
     if (vessel->drains_l_min > 0)
         drain(garden, vessel);
     if (vessel->float_band_mm > 0)
@@ -186,6 +190,10 @@ static void step_pump(struct garden *garden, struct output *pump)
 {
     bool on = pump->place > 0.5;
     double litres = 0;
+    if (!on && !pump->was_on && pump->pipe_s == 0 && !pump->into_line) {
+        pump->since_stop_s += 1; /* it lies still, and nothing is in it */
+        return;
+    }
     if (on && !pump->was_on) {
         if (pump->truth.starts > 0)
             pump->truth.shortest_rest_s =

@@ -117,4 +117,15 @@ static inline uint32_t cup_least(uint32_t a, uint32_t b)
     return a < b ? a : b;
 }
 
+static inline uint32_t cup_most(uint32_t a, uint32_t b)
+{
+    return a > b ? a : b;
+}
+
+/* How far two values are apart. */
+static CUP_LEAN uint32_t cup_gap(int32_t a, int32_t b)
+{
+    return a > b ? (uint32_t)a - (uint32_t)b : (uint32_t)b - (uint32_t)a;
+}
+
 #endif

@@ -143,17 +143,20 @@ struct cup_tank_state {
  *   seen_ms    the caller's time at the last pass
  *   clock_ms   our own time, which never goes back
  *   quiet_ms   from the last pass: nothing is timed to happen before
+ *   alive_ms   from then: no reading is lost before
  *   asking_ms  our time of the last full look for due sensors
  *   unasked_ms from then: no sensor is due before
  *   quiet_ask_ms the same, while a look is under way
  *   warming_ms from then: no warm-up is over before
  *   altered    settings that are not as the plan has them
  *   wall_s     the clock on the wall, in s since the year 1970 began, and
- *   wall_ms    our time when it said so; 0: there is no clock */
+ *   wall_ms    our time when it said so; 0: there is no clock
+ *   mood       an enum cup_mood, as it was when all was last looked at */
 struct cup_pass_state {
     uint32_t seen_ms;
     uint32_t clock_ms;
     uint32_t quiet_ms;
+    uint32_t alive_ms;
     uint32_t asking_ms;
     uint32_t unasked_ms;
     uint32_t quiet_ask_ms;
@@ -163,9 +166,9 @@ struct cup_pass_state {
     uint16_t cursor;
     uint16_t flags;
     uint16_t altered;
-    uint16_t spare;
+    uint16_t mood;
 };
-_Static_assert(sizeof(struct cup_pass_state) == 44, "state has no padding");
+_Static_assert(sizeof(struct cup_pass_state) == 48, "state has no padding");
 
 /* Where the plan's and the state's tables are. Made by cup_site_bind(), or
  * baked as a constant. */
@@ -190,6 +193,8 @@ struct cup_site {
     int32_t *settings; /* as they are now */
     uint8_t *changes;  /* 1: changed, and that was not told */
     uint16_t *cells;
+    uint16_t *slack; /* of sensors and tanks: how far each may still move
+                        before anything could be decided otherwise */
     struct cup_stream_state *streams;
     uint8_t *supplies; /* sensors that use each now */
     uint8_t *channels; /* 1 while a sensor has it */

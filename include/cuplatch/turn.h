@@ -72,6 +72,9 @@ static inline bool cup_turn_asks(const struct cup_turn_state *state)
     return state->flags & CUP_TURN_OWED;
 }
 
+/* ms of it that are still to be given, were its run to end now. */
+uint32_t cup_turn_owed(const struct cup_turn_state *state, uint32_t now_ms);
+
 /* ms since the last one started, CUP_TIME_MAX_MS when longer; and ms until the
  * next, UINT32_MAX when a dawn or a clock decides. */
 uint32_t cup_turn_age(const struct cup_turn_state *state, uint32_t now_ms);

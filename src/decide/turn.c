@@ -39,6 +39,14 @@ uint32_t cup_turn_age(const struct cup_turn_state *state, uint32_t now_ms)
     return cup_least(cup_elapsed(now_ms, state->started_ms), CUP_TIME_MAX_MS);
 }
 
+uint32_t cup_turn_owed(const struct cup_turn_state *state, uint32_t now_ms)
+{
+    uint32_t gone = cup_elapsed(now_ms, state->from_ms);
+    if (!turn_is(state, CUP_TURN_RUNS) || gone >= CUP_TIME_BACK)
+        return state->left_ms;
+    return state->left_ms - cup_least(gone, state->left_ms);
+}
+
 uint32_t cup_turn_left(const struct cup_turn *turn,
                        const struct cup_turn_state *state, uint32_t now_ms,
                        bool is_day)
@@ -136,8 +144,8 @@ uint32_t cup_turn_step(const struct cup_turn *turn,
     if (turn_is(state, CUP_TURN_OWED) &&
         (state->left_ms == 0 || look->is_reached))
         end(state, now_ms);
-    if (look->running && turn_is(state, CUP_TURN_OWED))
-        return state->left_ms;
+    if (look->running && turn_is(state, CUP_TURN_OWED)) /* due in a run: 0 */
+        return turn_is(state, CUP_TURN_BEGUN) ? state->left_ms : 0;
     if (turn_is(state, CUP_TURN_OWED))
         return UINT32_MAX;
     return cup_least(cup_turn_left(turn, state, now_ms, look->is_day),

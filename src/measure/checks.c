@@ -9,11 +9,6 @@ enum {
     CHECKS_BOUNCING = 16  /* a switch differs from what was accepted */
 };
 
-static uint32_t gap(int32_t a, int32_t b)
-{
-    return a > b ? (uint32_t)a - (uint32_t)b : (uint32_t)b - (uint32_t)a;
-}
-
 /* How far the value may move in a time; saturates. */
 static uint32_t reach(uint32_t per_s, uint32_t ms)
 {
@@ -30,7 +25,7 @@ static uint8_t judge_jump(const struct cup_sensor_use *use, uint32_t now_ms,
 {
     struct cup_checks_state *state = use->checks;
     uint32_t passed = cup_elapsed(now_ms, state->last_ms);
-    bool agrees = gap(value, state->last) <=
+    bool agrees = cup_gap(value, state->last) <=
                   reach(use->sensor->checks->jump_per_s, passed);
     bool first = !(state->flags & (CHECKS_HAVE_LAST | CHECKS_CANDIDATE));
     if ((state->flags & CHECKS_HAVE_LAST) && !agrees)
@@ -104,7 +99,7 @@ static uint8_t judge_pulses(const struct cup_sensor_use *use, uint32_t now_ms,
 }
 
 uint8_t cup_checks_judge(const struct cup_sensor_use *use, uint32_t now_ms,
-                         bool lost, uint16_t *stored, int32_t value)
+                         bool lost, uint16_t *stored)
 {
     CUP_FLASH struct cup_checks *checks = use->sensor->checks;
     struct cup_checks_state *state = use->checks;
@@ -117,6 +112,7 @@ uint8_t cup_checks_judge(const struct cup_sensor_use *use, uint32_t now_ms,
         return CUP_REASON_NONE;
     }
     uint8_t reason = CUP_REASON_NONE;
+    int32_t value = cup_sensor_convert(use, *stored);
     if (value < checks->near)
         return CUP_REASON_NEAR;
     if (checks->stuck_ms > 0)
@@ -137,7 +133,7 @@ void cup_checks_steady(const struct cup_sensor_use *use, uint32_t now_ms)
         state->flags |= CHECKS_SHOWING;
         return;
     }
-    if (gap(value, state->centre) > (uint32_t)checks->band) {
+    if (cup_gap(value, state->centre) > (uint32_t)checks->band) {
         state->centre = value;
         state->band_ms = now_ms;
         return;

@@ -4,11 +4,10 @@
 
 #include "cuplatch/sensor.h"
 
-/* Judges a stored raw value and the `value` it stands for. Pulses and switches
- * change it: to a difference, to what is not bouncing. `lost`: what it
- * remembers is too old. */
+/* Judges a stored raw value. Pulses and switches change it: to a difference,
+ * to what is not bouncing. `lost`: what it remembers is too old. */
 uint8_t cup_checks_judge(const struct cup_sensor_use *use, uint32_t now_ms,
-                         bool lost, uint16_t *stored, int32_t value);
+                         bool lost, uint16_t *stored);
 
 /* Moves what is shown, after a sample was accepted. */
 void cup_checks_steady(const struct cup_sensor_use *use, uint32_t now_ms);

@@ -103,8 +103,7 @@ void cup_sensor_hear(const struct cup_sensor_use *use, uint32_t now_ms,
     uint16_t stored =
         (uint16_t)((uint32_t)sample.raw - (uint32_t)sensor->offset);
     if (CUP_IF(CHECKS, use->checks) && reason == CUP_REASON_NONE)
-        reason = cup_checks_judge(use, now_ms, lost, &stored,
-                                  cup_sensor_convert(use, stored));
+        reason = cup_checks_judge(use, now_ms, lost, &stored);
     if (reason != CUP_REASON_NONE) {
         reject(state, reason);
         return;

@@ -59,6 +59,7 @@ static void check_guards(const struct cup_pass *pass,
         CUP_FLASH struct cup_guard *guard = &plan->guards[left - 1];
         uint8_t says = cup_guard_step(
             guard, pump, cup_reading_of(site_of(pass), guard->about));
+        cup_narrow(site_of(pass), guard->about, guard->mark, guard->clear);
         no = says ? says : no;
     }
     pump->no = no;
@@ -336,9 +337,11 @@ static uint32_t left_of_run(const struct cup_pass *pass, cup_index i)
     const struct cup_pump_state *pump = &site->pumps[i];
     CUP_FLASH struct cup_pump *plan = &site->plan->pumps[i];
     uint32_t left = UINT32_MAX;
-    if (CUP_IF(PROOFS, plan->proof))
+    if (CUP_IF(PROOFS, plan->proof)) {
         left = cup_proof_left(plan->proof, &site->proofs[plan->proof_own],
                               pass->now);
+        cup_narrow_to(site, plan->proof->about, 0); /* each sample counts */
+    }
     if (CUP_IF(PER_DAYS, plan->per_day))
         left =
             cup_least(left, cup_per_day_left(plan->per_day,

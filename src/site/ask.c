@@ -88,8 +88,6 @@ static bool ask_sensor(struct look *look, cup_index i)
 {
     CUP_FLASH struct cup_sensor *sensor = &look->site->plan->sensors[i];
     struct cup_sensor_state *state = &look->site->sensors[i];
-    if (CUP_IF(SOURCES, sensor->source != CUP_NONE))
-        return false;
     if (CUP_IF(SUPPLIES, has(state, CUP_READING_SPENT)) && let_go(look, i))
         return true;
     if (CUP_IF(SUPPLIES, has(state, CUP_READING_WARM)))
@@ -101,6 +99,8 @@ static bool ask_sensor(struct look *look, cup_index i)
         look->next = cup_least(look->next, left);
         return false;
     }
+    if (CUP_IF(SOURCES, sensor->source != CUP_NONE))
+        return false;
     if (CUP_IF(SUPPLIES, sensor->supply != CUP_NONE))
         return power(look, i);
     state->reading.flags |= CUP_READING_ASKED;

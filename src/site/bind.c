@@ -24,6 +24,7 @@
     X(watches, plan->watch_count)                                              \
     X(settings, plan->setting_count)                                           \
     X(cells, plan->cells)                                                      \
+    X(slack, plan->sensor_count + plan->tank_count)                            \
     X(streams, plan->streams)                                                  \
     X(supplies, plan->supplies)                                                \
     X(channels, plan->channels)                                                \

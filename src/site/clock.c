@@ -55,6 +55,10 @@ static void step_day(struct cup_pass *pass, cup_index i)
         day, state, pass->now, cup_usable(light),
         day->light == CUP_NONE ? 0 : cup_shown_of(site, day->light),
         light.flags & CUP_READING_NEW, pass->minute);
+    if (day->light != CUP_NONE) {
+        struct cup_latch latch = day->latch;
+        cup_narrow_latch(site, day->light, &latch, state);
+    }
     if (day->from != day->to)
         left = cup_least(left, cup_pass_next_minute(pass));
     pass->quiet = cup_least(pass->quiet, left);

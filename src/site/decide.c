@@ -1,6 +1,6 @@
 /* One pass, in its fixed order: time, steering, readings and tanks, duties,
- * guards, stops, starts. When nothing was heard or said and nothing is timed
- * to happen yet, a pass is over before it begins. */
+ * guards, stops, starts. When nothing that was heard or said is news and
+ * nothing is timed to happen yet, a pass is over before it begins. */
 #include "inside.h"
 
 /* Time */
@@ -95,7 +95,7 @@ static void check_steering(struct cup_pass *pass)
     }
 }
 
-/* Readings and tanks */
+/* Readings */
 
 /* Tells of a reading that was lost, or is back. */
 CUP_RARE static void check_lost(const struct cup_pass *pass, cup_index i)
@@ -114,76 +114,33 @@ CUP_RARE static void check_lost(const struct cup_pass *pass, cup_index i)
     cup_pass_tell(pass, i, CUP_KIND_QUALITY, cause);
 }
 
-/* Two floats that contradict each other say nothing: the upper is lifted and
- * the lower is not. */
-struct cup_reading cup_floats_reading(const struct cup_site *site,
-                                      CUP_FLASH struct cup_tank *tank)
+/* ms until a reading that is not lost yet would be; 0 when one is. */
+static uint32_t alive_for(const struct cup_site *site, uint32_t now)
 {
-    struct cup_reading low = site->sensors[tank->sensor].reading;
-    if (tank->high == CUP_NONE)
-        return low;
-    struct cup_reading high = site->sensors[tank->high].reading;
-    struct cup_reading worse = high.quality > low.quality ? high : low;
-    worse.flags = low.flags & high.flags;
-    if (cup_usable(worse) && high.value > 0 && low.value == 0) {
-        worse.quality = CUP_QUALITY_LOST;
-        worse.reason = CUP_REASON_FAULT;
-        worse.flags = 0;
-    }
-    return worse;
-}
-
-static void fill_by_floats(const struct cup_site *site,
-                           CUP_FLASH struct cup_tank *tank,
-                           struct cup_tank_state *state)
-{
-    state->value =
-        site->sensors[tank->sensor].reading.value > 0 ? tank->low_pct100 : 0;
-    if (tank->high != CUP_NONE && site->sensors[tank->high].reading.value > 0)
-        state->value = tank->high_pct100;
-    state->shown = state->value;
-}
-
-/* Nearer than the ranger can see: the tank counts as full. */
-static void fill_tank(const struct cup_site *site,
-                      CUP_FLASH struct cup_tank *tank,
-                      struct cup_tank_state *state,
-                      const struct cup_sensor_state *sensor)
-{
-    state->value = sensor->reading.reason == CUP_REASON_NEAR
-                       ? CUP_TANK_FULL
-                       : cup_tank_fill_pct100(tank, sensor->reading.value);
-    state->shown = state->value;
-    if (CUP_IF(CHECKS, site->plan->checks > 0) &&
-        sensor->reading.reason == CUP_REASON_NONE)
-        state->shown =
-            cup_tank_fill_pct100(tank, cup_shown_of(site, tank->sensor));
+    uint32_t least = QUIET_MAX;
+    CUP_FLASH struct cup_sensor *sensor = site->plan->sensors;
+    const struct cup_sensor_state *state = site->sensors;
+    for (unsigned more = site->plan->sensor_count; more > 0;
+         more--, sensor++, state++)
+        if (!(state->reading.flags & CUP_READING_LOST))
+            least = cup_least(
+                least, cup_left(now, state->good_ms, sensor->lost_after_ms));
+    return least;
 }
 
 static void measure(struct cup_pass *pass)
 {
-    CUP_FLASH struct cup_plan *plan = site_of(pass)->plan;
-    CUP_FLASH struct cup_sensor *sensor = plan->sensors;
-    const struct cup_sensor_state *state = site_of(pass)->sensors;
-    for (unsigned more = plan->sensor_count; more > 0;
-         more--, sensor++, state++) {
-        uint32_t left =
-            cup_left(pass->now, state->good_ms, sensor->lost_after_ms);
-        if (left == 0 || (state->reading.flags & CUP_READING_LOST))
-            check_lost(pass, (cup_index)(sensor - plan->sensors));
-        else
-            pass->quiet = cup_least(pass->quiet, left);
-    }
-    struct cup_tank_state *level = site_of(pass)->tanks;
-    CUP_FLASH struct cup_tank *tank = plan->tanks;
-    for (unsigned left = plan->tank_count; left > 0; left--, tank++, level++) {
-        state = &site_of(pass)->sensors[tank->sensor];
-        if (CUP_IF(FLOATS, tank->form == CUP_TANK_FLOATS))
-            fill_by_floats(site_of(pass), tank, level);
-        else if (state->reading.flags & CUP_READING_NEW ||
-                 state->reading.reason == CUP_REASON_NEAR)
-            fill_tank(site_of(pass), tank, level, state);
-    }
+    const struct cup_site *site = site_of(pass);
+    CUP_FLASH struct cup_plan *plan = site->plan;
+    const struct cup_sensor_state *state = site->sensors;
+    for (cup_index i = 0; i < plan->sensor_count; i++, state++)
+        if ((state->reading.flags & CUP_READING_LOST) ||
+            cup_left(pass->now, state->good_ms,
+                     plan->sensors[i].lost_after_ms) == 0)
+            check_lost(pass, i);
+    site->pass->alive_ms = alive_for(site, pass->now);
+    for (unsigned left = cup_pump_thing(plan, 0); left > 0; left--)
+        site->slack[left - 1] = pass->still ? 0 : UINT16_MAX;
 }
 
 /* The pass as a whole */
@@ -204,6 +161,8 @@ static void close_pass(struct cup_pass *pass)
     }
     state->flags = (uint16_t)kept;
     state->quiet_ms = pass->quiet;
+    if (CUP_IF(LAMPS, site->plan->signal_count > 0))
+        state->mood = (uint16_t)cup_site_mood(site);
 }
 
 static void full_pass(const struct cup_site *site, uint32_t now_ms,
@@ -232,15 +191,28 @@ static void full_pass(const struct cup_site *site, uint32_t now_ms,
     close_pass(&pass);
 }
 
+/* Whether nothing can come of a pass: nothing timed has happened, nothing was
+ * said or heard that is news, and no reading is lost. */
+static bool is_quiet(const struct cup_site *site, uint32_t step)
+{
+    struct cup_pass_state *state = site->pass;
+    if (step >= state->quiet_ms || (state->flags & PASS_TOUCHED))
+        return false;
+    if (step >= state->alive_ms) /* what was heard since has put that off */
+        state->alive_ms = alive_for(site, state->clock_ms + step) + step;
+    return step < state->alive_ms;
+}
+
 void cup_site_decide(const struct cup_site *site, uint32_t now_ms,
                      const struct cup_sink *sink)
 {
     struct cup_pass_state *state = site->pass;
     uint32_t step = now_ms - state->seen_ms;
-    if (step < state->quiet_ms && !(state->flags & PASS_TOUCHED)) {
+    if (is_quiet(site, step)) {
         state->seen_ms = now_ms;
         state->clock_ms += step;
         state->quiet_ms -= step;
+        state->alive_ms -= step;
         return;
     }
     if (!(state->flags & PASS_BEGUN))

@@ -29,6 +29,7 @@ CUP_RARE static void step_also(struct cup_pass *pass, cup_index i)
     uint32_t left = cup_duty_step(&latch, state, pass->now, reading,
                                   cup_shown_of(site, also->about),
                                   is_new(site, also->about));
+    cup_narrow_latch(site, also->about, &latch, state);
     pass->quiet = cup_least(pass->quiet, left);
     bool usable =
         cup_usable(reading) && cup_usable(cup_reading_of(site, duty->keep));
@@ -100,6 +101,8 @@ CUP_RARE static void step_turn(struct cup_pass *pass, cup_index i)
         struct cup_reading reading = cup_reading_of(site, turn.until);
         look.is_reached =
             cup_usable(reading) && reading.value > turn.until_above;
+        int32_t passed = turn.until_above + !look.is_reached;
+        cup_narrow(site, turn.until, passed, passed);
     }
     uint32_t left = cup_turn_step(&turn, state, pass->now, &look);
     if (CUP_IF(CLOCK, turn.at_count > 0))
@@ -118,6 +121,7 @@ static void step_keep(struct cup_pass *pass, cup_index i)
     uint32_t left = cup_duty_step(
         &latch, state, pass->now, cup_reading_of(site, duty->keep),
         cup_shown_of(site, duty->keep), is_new(site, duty->keep));
+    cup_narrow_latch(site, duty->keep, &latch, state);
     pass->quiet = cup_least(pass->quiet, left);
     if (CUP_IF(ALSOS, duty->also))
         step_also(pass, i);

@@ -21,7 +21,6 @@ static void listen(const struct cup_site *site, uint32_t now_ms)
         cup_site_begin(site, now_ms);
     if (pass->flags & PASS_RUNNING)
         cup_site_check_late(site, now_ms);
-    pass->flags |= PASS_TOUCHED;
 }
 
 void cup_site_hear(const struct cup_site *site, cup_index sensor,
@@ -31,7 +30,9 @@ void cup_site_hear(const struct cup_site *site, cup_index sensor,
         return;
     listen(site, now_ms);
     struct cup_sensor_use use = cup_use_of(site, sensor);
+    struct cup_before was = cup_before_hearing(&use);
     cup_sensor_hear(&use, inner_time(site->pass, now_ms), sample);
+    cup_weigh(site, sensor, &use, &was);
 }
 
 void cup_site_hear_bytes(const struct cup_site *site, cup_index sensor,
@@ -41,9 +42,11 @@ void cup_site_hear_bytes(const struct cup_site *site, cup_index sensor,
         return;
     listen(site, now_ms);
     struct cup_sensor_use use = cup_use_of(site, sensor);
+    struct cup_before was = cup_before_hearing(&use);
     cup_index own = use.sensor->stream_own;
     cup_sensor_hear_bytes(&use, own == CUP_NONE ? NULL : &site->streams[own],
                           inner_time(site->pass, now_ms), bytes, count);
+    cup_weigh(site, sensor, &use, &was);
 }
 
 /* A register as the sensor means it. */

@@ -124,7 +124,7 @@ static void put_duty(struct pen *pen, const struct cup_site *site, cup_index i)
         return;
     const struct cup_turn_state *turn = &site->turns[duty->turn_own];
     uint8_t *at = put32(bytes, cup_turn_age(turn, site->pass->clock_ms));
-    at = put32(at, turn->left_ms);
+    at = put32(at, cup_turn_owed(turn, site->pass->clock_ms));
     *at = (uint8_t)turn->flags;
     put_item(pen, key, ITEM_TURN, bytes);
 }

@@ -126,5 +126,5 @@ uint32_t cup_site_wait(const struct cup_site *site)
     const struct cup_pass_state *pass = site->pass;
     uint32_t unasked =
         cup_left(pass->clock_ms, pass->asking_ms, pass->unasked_ms);
-    return cup_least(pass->quiet_ms, unasked);
+    return cup_least(cup_least(pass->quiet_ms, pass->alive_ms), unasked);
 }

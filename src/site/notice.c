@@ -151,6 +151,8 @@ static void step_alert(struct cup_pass *pass, cup_index i)
     int32_t value = cup_shown_of(site, alert->about);
     enum cup_alert_says says =
         cup_alert_step(alert, state, pass->now, value, news);
+    struct cup_latch latch = alert->latch;
+    cup_narrow_latch(site, alert->about, &latch, &state->latch);
     pass->quiet =
         cup_least(pass->quiet, cup_alert_left(alert, state, pass->now));
     if (says == CUP_ALERT_NOTHING)

@@ -1,5 +1,6 @@
 /* The loop of a site over a port, one turn of it. */
 #include "cuplatch/port.h"
+#include "inside.h"
 
 static void take(void *self, const struct cup_event *event)
 {
@@ -56,9 +57,11 @@ static enum cup_error drive_one(struct cup_port *port,
                                 const struct cup_site *site, cup_index i)
 {
     int way;
-    if (!CUP_IF(TRAVELS, site->plan->pumps[i].positional))
-        return cup_port_drive(
-            port, i, cup_site_runs(site, i) != site->plan->pumps[i].active_low);
+    CUP_FLASH struct cup_pump *pump = &site->plan->pumps[i];
+    if (!CUP_IF(TRAVELS, pump->positional))
+        return cup_port_drive(port, i,
+                              cup_pump_is(&site->pumps[i], CUP_PUMP_IS_ON) !=
+                                  pump->active_low);
     uint16_t place = cup_site_place(site, i, &way);
     return cup_port_move(port, i, place, way);
 }
@@ -69,7 +72,8 @@ enum cup_error cup_port_drive_all(struct cup_port *port,
     enum cup_error first = CUP_OK;
     for (cup_index i = 0; i < site->plan->pump_count; i++) {
         enum cup_error error = drive_one(port, site, i);
-        cup_site_drove(site, i, error != CUP_OK);
+        if (error || (site->pass->flags & PASS_FAILING))
+            cup_site_drove(site, i, error != CUP_OK);
         if (!first)
             first = error;
     }
@@ -82,7 +86,7 @@ static void light_all(struct cup_port *port, const struct cup_site *site,
     CUP_FLASH struct cup_plan *plan = site->plan;
     if (plan->bar_count + plan->signal_count == 0)
         return;
-    enum cup_mood mood = cup_site_mood(site);
+    enum cup_mood mood = (enum cup_mood)site->pass->mood;
     for (cup_index i = 0; i < plan->bar_count; i++)
         cup_port_light(port, i, cup_site_lit(site, i));
     for (cup_index i = 0; i < plan->signal_count; i++)

@@ -1,0 +1,162 @@
+/* What was heard becomes levels, and news when it may decide something.
+ *
+ * Each look at a thing notes its slack: how far it is from the nearest mark
+ * that anything looks at. While it moves by less than that, every comparison
+ * would come out as before, and there is no need of a pass. */
+#include "inside.h"
+
+/* Slack */
+
+void cup_narrow_to(const struct cup_site *site, cup_index thing, uint32_t slack)
+{
+    uint16_t *now = &site->slack[thing];
+    if (slack < *now)
+        *now = (uint16_t)slack;
+}
+
+/* To the nearer of two marks. */
+static uint32_t to_marks(int32_t value, int32_t a, int32_t b)
+{
+    return cup_least(cup_gap(value, a), cup_gap(value, b));
+}
+
+void cup_narrow(const struct cup_site *site, cup_index thing, int32_t a,
+                int32_t b)
+{
+    int32_t value = cup_reading_of(site, thing).value;
+    uint32_t slack = to_marks(value, a, b);
+    if (CUP_IF(CHECKS, site->plan->checks > 0)) /* what is shown may differ */
+        slack = cup_least(slack, to_marks(cup_shown_of(site, thing), a, b));
+    cup_narrow_to(site, thing, slack);
+}
+
+void cup_narrow_latch(const struct cup_site *site, cup_index thing,
+                      const struct cup_latch *latch,
+                      const struct cup_latch_state *state)
+{
+    if (state->samples > 0) /* each sample counts */
+        cup_narrow_to(site, thing, 0);
+    else
+        cup_narrow(site, thing, latch->start, latch->stop);
+}
+
+/* Tanks */
+
+/* Two floats that contradict each other say nothing: the upper is lifted and
+ * the lower is not. */
+struct cup_reading cup_floats_reading(const struct cup_site *site,
+                                      CUP_FLASH struct cup_tank *tank)
+{
+    struct cup_reading low = site->sensors[tank->sensor].reading;
+    if (tank->high == CUP_NONE)
+        return low;
+    struct cup_reading high = site->sensors[tank->high].reading;
+    struct cup_reading worse = high.quality > low.quality ? high : low;
+    worse.flags = low.flags & high.flags;
+    if (cup_usable(worse) && high.value > 0 && low.value == 0) {
+        worse.quality = CUP_QUALITY_LOST;
+        worse.reason = CUP_REASON_FAULT;
+        worse.flags = 0;
+    }
+    return worse;
+}
+
+CUP_RARE static void fill_by_floats(const struct cup_site *site,
+                                    CUP_FLASH struct cup_tank *tank,
+                                    struct cup_tank_state *state)
+{
+    state->value =
+        site->sensors[tank->sensor].reading.value > 0 ? tank->low_pct100 : 0;
+    if (tank->high != CUP_NONE && site->sensors[tank->high].reading.value > 0)
+        state->value = tank->high_pct100;
+    state->shown = state->value;
+}
+
+/* Nearer than the ranger can see: the tank counts as full. */
+static void fill_tank(const struct cup_site *site,
+                      CUP_FLASH struct cup_tank *tank,
+                      struct cup_tank_state *state)
+{
+    const struct cup_sensor_state *sensor = &site->sensors[tank->sensor];
+    bool near = sensor->reading.reason == CUP_REASON_NEAR;
+    state->value = near ? CUP_TANK_FULL
+                        : cup_tank_fill_pct100(tank, sensor->reading.value);
+    state->shown = state->value;
+    if (!CUP_IF(CHECKS, site->plan->checks > 0) || near)
+        return;
+    int32_t shown = cup_shown_of(site, tank->sensor);
+    if (shown != sensor->reading.value)
+        state->shown = cup_tank_fill_pct100(tank, shown);
+}
+
+/* News */
+
+/* Takes of a thing's slack as far as it moved; true when that is used up. */
+static bool has_used(uint16_t *slack, uint32_t far)
+{
+    if (far >= *slack)
+        return true;
+    *slack = (uint16_t)(*slack - far);
+    return false;
+}
+
+static bool tank_is_news(const struct cup_site *site, cup_index i)
+{
+    CUP_FLASH struct cup_tank *tank = &site->plan->tanks[i];
+    struct cup_tank_state *state = &site->tanks[i];
+    int32_t value = state->value;
+    int32_t shown = state->shown;
+    if (CUP_IF(FLOATS, tank->form == CUP_TANK_FLOATS)) {
+        fill_by_floats(site, tank, state);
+        return true;
+    }
+    fill_tank(site, tank, state);
+    uint16_t *slack = &site->slack[cup_tank_thing(site->plan, i)];
+    uint32_t far = cup_gap(value, state->value);
+    if (CUP_USES_CHECKS && shown != value) /* it is held steady */
+        far = cup_most(far, cup_gap(shown, state->shown));
+    return has_used(slack, far);
+}
+
+/* Fills the tanks that a sensor tells of; true when one of them is news. */
+static bool tell_tanks(const struct cup_site *site, cup_index sensor)
+{
+    bool news = false;
+    CUP_FLASH struct cup_tank *tank = site->plan->tanks;
+    for (cup_index i = 0; i < site->plan->tank_count; i++, tank++)
+        if (tank->sensor == sensor ||
+            (CUP_IF(FLOATS, tank->form == CUP_TANK_FLOATS) &&
+             tank->high == sensor))
+            news |= tank_is_news(site, i);
+    return news;
+}
+
+struct cup_before cup_before_hearing(const struct cup_sensor_use *use)
+{
+    struct cup_before was = {.value = use->state->reading.value,
+                             .flags = use->state->reading.flags};
+    if (CUP_IF(CHECKS, use->checks))
+        was.shown = use->checks->shown;
+    return was;
+}
+
+void cup_weigh(const struct cup_site *site, cup_index sensor,
+               const struct cup_sensor_use *use, const struct cup_before *was)
+{
+    const unsigned sure = CUP_READING_KNOWN | CUP_READING_FRESH;
+    struct cup_reading *now = &use->state->reading;
+    if (!(now->flags & CUP_READING_NEW) && now->reason != CUP_REASON_NEAR)
+        return; /* a rejected sample says nothing */
+    bool news = (was->flags & (sure | CUP_READING_LOST)) != sure;
+    uint32_t far = cup_gap(was->value, now->value);
+    if (CUP_IF(CHECKS, use->checks))
+        far = cup_most(far, cup_gap(was->shown, use->checks->shown));
+    if (has_used(&site->slack[sensor], far))
+        news = true;
+    if (tell_tanks(site, sensor))
+        news = true;
+    if (news)
+        site->pass->flags |= PASS_TOUCHED;
+    else if (!(was->flags & CUP_READING_NEW))
+        now->flags &= (uint8_t)~CUP_READING_NEW;
+}
