@@ -1,6 +1,4 @@
 /* Raw values made from the truth, with what cheap sensors do to it. */
-#include <math.h>
-
 #include "inside.h"
 
 /* A ranger sees the surface from its face above the full mark. */
@@ -94,6 +92,13 @@ static int32_t heard_of(struct sensor *sensor)
     return sensor->last;
 }
 
+/* To the nearest whole number, a half upwards. */
+static int32_t rounded(double value)
+{
+    int32_t whole = (int32_t)(value + 0.5);
+    return whole > value + 0.5 ? whole - 1 : whole;
+}
+
 bool garden_raw(struct garden *garden, int i, int32_t *raw)
 {
     struct sensor *sensor = &garden->sensors[i];
@@ -104,8 +109,7 @@ bool garden_raw(struct garden *garden, int i, int32_t *raw)
     if (is_silent(garden, sensor) || missing || sensor->came_torn)
         return false;
     if (!sensor->is_stuck)
-        sensor->last = (int32_t)floor(raw_of(garden, sensor) + noise +
-                                      sensor->drift + 0.5);
+        sensor->last = rounded(raw_of(garden, sensor) + noise + sensor->drift);
     *raw = heard_of(sensor);
     return true;
 }

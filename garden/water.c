@@ -104,7 +104,8 @@ static void step_vessel(struct garden *garden, struct vessel *vessel)
         step_valve(vessel);
     vessel->truth.lowest_l = least(vessel->truth.lowest_l, vessel->litres);
     vessel->truth.highest_l = most(vessel->truth.highest_l, vessel->litres);
-    vessel->ripple_mm *= 0.9;
+    /* what nobody could see is nothing: tiny numbers are slow to reckon with */
+    vessel->ripple_mm = vessel->ripple_mm > 1e-9 ? vessel->ripple_mm * 0.9 : 0;
 }
 
 /* Pumps */
@@ -186,22 +187,29 @@ static void step_line(struct garden *garden, struct output *pump, bool on,
     pump->pressure_pa += (goal - pump->pressure_pa) / pace;
 }
 
+static void start_pump(struct garden *garden, struct output *pump)
+{
+    if (pump->truth.starts > 0)
+        pump->truth.shortest_rest_s =
+            least(pump->truth.shortest_rest_s, pump->since_stop_s);
+    pump->truth.starts++;
+    garden->dip_s = garden->now_s;
+    pump->primed_s = 0;
+}
+
+/* It lies still, and nothing is in it. */
+static bool is_still(const struct output *pump)
+{
+    return pump->place <= 0.5 && !pump->was_on && pump->pipe_s == 0 &&
+           !pump->into_line;
+}
+
 static void step_pump(struct garden *garden, struct output *pump)
 {
     bool on = pump->place > 0.5;
     double litres = 0;
-    if (!on && !pump->was_on && pump->pipe_s == 0 && !pump->into_line) {
-        pump->since_stop_s += 1; /* it lies still, and nothing is in it */
-        return;
-    }
-    if (on && !pump->was_on) {
-        if (pump->truth.starts > 0)
-            pump->truth.shortest_rest_s =
-                least(pump->truth.shortest_rest_s, pump->since_stop_s);
-        pump->truth.starts++;
-        garden->dip_s = garden->now_s;
-        pump->primed_s = 0;
-    }
+    if (on && !pump->was_on)
+        start_pump(garden, pump);
     if (on) {
         litres = lifts(garden, pump);
         pump->truth.ran_s += 1;
@@ -239,7 +247,9 @@ void garden_water_step(struct garden *garden)
             output->place = 1;
         if (output->stuck_off)
             output->place = 0;
-        if (output->is_pump)
+        if (output->is_pump && is_still(output))
+            output->since_stop_s += 1;
+        else if (output->is_pump)
             step_pump(garden, output);
         if (output->place > 0.5)
             load += output->power_w;

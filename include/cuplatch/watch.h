@@ -67,6 +67,12 @@ enum cup_watch_says cup_watch_volume(CUP_FLASH struct cup_watch *watch,
                                      uint32_t run_ms, int32_t held_ml,
                                      int32_t *shown);
 
+/* ms of a run for which a VOLUME can't say anything, unless the tank is found
+ * fuller: as long again as it took to give half of it, or 0. */
+uint32_t cup_watch_volume_left(CUP_FLASH struct cup_watch *watch,
+                               const struct cup_watch_state *state,
+                               uint32_t run_ms);
+
 /* ms until a window is over. */
 uint32_t cup_watch_left(CUP_FLASH struct cup_watch *watch,
                         const struct cup_watch_state *state, uint32_t now_ms);

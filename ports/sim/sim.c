@@ -8,13 +8,18 @@
 
 #define SLOTS 2
 
+struct output_of {
+    int output;
+    bool active_low;
+};
+
 struct cup_sim {
     struct garden *garden;
     const struct cup_site *site;
     const struct cup_sink *sink;
     struct cup_onlooker *onlooker;
-    int *sensors; /* of the garden, by the site's numbers */
-    int *outputs;
+    int *sensors;              /* of the garden, by the site's numbers */
+    struct output_of *outputs; /* of the garden, by the site's numbers */
     uint8_t *flash;
     struct cup_store store;
     struct cup_journal journal;
@@ -50,8 +55,8 @@ static struct cup_sample sample(void *self, cup_index sensor)
 static enum cup_error drive(void *self, cup_index pump, bool high)
 {
     struct cup_sim *sim = self;
-    bool on = high != sim->site->plan->pumps[pump].active_low;
-    garden_drive(sim->garden, sim->outputs[pump], on);
+    const struct output_of *of = &sim->outputs[pump];
+    garden_drive(sim->garden, of->output, high != of->active_low);
     return CUP_OK;
 }
 
@@ -60,7 +65,7 @@ static enum cup_error move(void *self, cup_index pump, uint16_t place_pct100,
 {
     struct cup_sim *sim = self;
     (void)way;
-    garden_drive(sim->garden, sim->outputs[pump],
+    garden_drive(sim->garden, sim->outputs[pump].output,
                  (double)place_pct100 / CUP_TRAVEL_OPEN);
     return CUP_OK;
 }
@@ -124,8 +129,9 @@ static bool join(struct cup_sim *sim, char *wrong, size_t size)
     }
     for (cup_index i = 0; i < plan->pump_count; i++) {
         const char *name = cup_thing_name(plan, cup_pump_thing(plan, i));
-        sim->outputs[i] = garden_output(sim->garden, name);
-        if (sim->outputs[i] < 0) {
+        sim->outputs[i] = (struct output_of){garden_output(sim->garden, name),
+                                             plan->pumps[i].active_low};
+        if (sim->outputs[i].output < 0) {
             snprintf(wrong, size, "the garden has no pump or valve \"%s\"",
                      name);
             return false;
@@ -144,7 +150,7 @@ struct cup_sim *cup_sim_join(struct garden *garden, const struct cup_site *site,
     sim->garden = garden;
     sim->site = site;
     sim->sensors = calloc(site->plan->sensor_count + 1u, sizeof(int));
-    sim->outputs = calloc(site->plan->pump_count + 1u, sizeof(int));
+    sim->outputs = calloc(site->plan->pump_count + 1u, sizeof(*sim->outputs));
     sim->flash = malloc((size_t)slot * SLOTS);
     if (!sim->sensors || !sim->outputs || !sim->flash)
         abort();

@@ -80,6 +80,16 @@ enum cup_watch_says cup_watch_volume(CUP_FLASH struct cup_watch *watch,
     return more ? say(state, true) : CUP_WATCH_NOTHING;
 }
 
+uint32_t cup_watch_volume_left(CUP_FLASH struct cup_watch *watch,
+                               const struct cup_watch_state *state,
+                               uint32_t run_ms)
+{
+    int64_t given = (int64_t)run_ms * watch->change;
+    if (state->flags & CUP_WATCH_TOLD)
+        return UINT32_MAX;
+    return given <= (int64_t)state->base * (MINUTE_MS / 2) ? run_ms : 0;
+}
+
 uint32_t cup_watch_left(CUP_FLASH struct cup_watch *watch,
                         const struct cup_watch_state *state, uint32_t now_ms)
 {

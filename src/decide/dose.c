@@ -60,7 +60,9 @@ uint32_t cup_dose_step(const struct cup_dose *dose,
         look_again(dose, state, latch, now_ms);
     if (past_stop && !latch->on && *phase != CUP_DOSE_SOAKS)
         cup_dose_clear(latch);
-    return *phase == CUP_DOSE_SOAKS ? soak : left;
+    if (*phase == CUP_DOSE_SOAKS) /* it soaks from the end of its run */
+        return running ? 0 : soak;
+    return left;
 }
 
 struct cup_cause cup_dose_cause(const struct cup_dose *dose,

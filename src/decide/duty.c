@@ -9,7 +9,9 @@ uint32_t cup_duty_step(const struct cup_latch *latch,
         cup_latch_release(state);
         return UINT32_MAX;
     }
-    int32_t value = state->on ? reading.value : shown;
-    cup_latch_step(latch, state, now_ms, value, sampled);
+    bool was = state->on;
+    if (cup_latch_step(latch, state, now_ms, was ? reading.value : shown,
+                       sampled) != was)
+        return 0; /* from now on it looks at the other of the two */
     return cup_latch_left(latch, state, now_ms);
 }

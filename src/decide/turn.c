@@ -130,6 +130,20 @@ static void end(struct cup_turn_state *state, uint32_t now_ms)
     set(state, CUP_TURN_OWED | CUP_TURN_BEGUN, false);
 }
 
+/* How long a turn may go on unseen; a new one that fell due in a run begins in
+ * the next pass. */
+static uint32_t turn_quiet(const struct cup_turn *turn,
+                           const struct cup_turn_state *state, uint32_t now_ms,
+                           const struct cup_turn_look *look)
+{
+    if (!turn_is(state, CUP_TURN_OWED))
+        return cup_least(cup_turn_left(turn, state, now_ms, look->is_day),
+                         CUP_TIME_MAX_MS - cup_turn_age(state, now_ms));
+    if (!look->running)
+        return UINT32_MAX;
+    return turn_is(state, CUP_TURN_BEGUN) ? state->left_ms : 0;
+}
+
 uint32_t cup_turn_step(const struct cup_turn *turn,
                        struct cup_turn_state *state, uint32_t now_ms,
                        const struct cup_turn_look *look)
@@ -144,10 +158,5 @@ uint32_t cup_turn_step(const struct cup_turn *turn,
     if (turn_is(state, CUP_TURN_OWED) &&
         (state->left_ms == 0 || look->is_reached))
         end(state, now_ms);
-    if (look->running && turn_is(state, CUP_TURN_OWED)) /* due in a run: 0 */
-        return turn_is(state, CUP_TURN_BEGUN) ? state->left_ms : 0;
-    if (turn_is(state, CUP_TURN_OWED))
-        return UINT32_MAX;
-    return cup_least(cup_turn_left(turn, state, now_ms, look->is_day),
-                     CUP_TIME_MAX_MS - cup_turn_age(state, now_ms));
+    return turn_quiet(turn, state, now_ms, look);
 }

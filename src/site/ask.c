@@ -125,17 +125,43 @@ static bool ask_source(struct look *look, cup_index i)
     return want(look, CUP_WANT_REQUEST, i, false);
 }
 
+/* Asked before, and neither warming up nor to be let go. */
+static bool just_waits(const struct cup_sensor_state *state)
+{
+    const unsigned all =
+        CUP_READING_ASKED | CUP_READING_WARM | CUP_READING_SPENT;
+    return (state->reading.flags & all) == CUP_READING_ASKED;
+}
+
 /* Goes on from the cursor; a sensor that is not done keeps it. */
+static bool go_on_sensors(struct look *look, cup_index count)
+{
+    struct cup_pass_state *pass = look->site->pass;
+    CUP_FLASH struct cup_sensor *sensor =
+        &look->site->plan->sensors[pass->cursor];
+    struct cup_sensor_state *state = &look->site->sensors[pass->cursor];
+    for (; pass->cursor < count; pass->cursor++, sensor++, state++) {
+        uint32_t left = 0;
+        if (just_waits(state))
+            left = cup_left(look->now, state->asked_ms, sensor->every_ms);
+        if (left > 0)
+            look->next = cup_least(look->next, left);
+        else if (ask_sensor(look, (cup_index)pass->cursor)) {
+            pass->cursor =
+                (uint16_t)(pass->cursor + (sensor->supply == CUP_NONE));
+            return true;
+        }
+    }
+    return false;
+}
+
 static bool go_on(struct look *look)
 {
     struct cup_pass_state *pass = look->site->pass;
     CUP_FLASH struct cup_plan *plan = look->site->plan;
-    for (; pass->cursor < plan->sensor_count; pass->cursor++)
-        if (ask_sensor(look, (cup_index)pass->cursor)) {
-            bool more = plan->sensors[pass->cursor].supply != CUP_NONE;
-            pass->cursor = (uint16_t)(pass->cursor + !more);
-            return true;
-        }
+    if (pass->cursor < plan->sensor_count &&
+        go_on_sensors(look, plan->sensor_count))
+        return true;
     for (; CUP_USES_SOURCES &&
            pass->cursor < plan->sensor_count + plan->source_count;
          pass->cursor++)

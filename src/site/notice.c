@@ -71,14 +71,19 @@ static enum cup_watch_says step_volume(const struct cup_pass *pass,
                             cup_run_of(pump, pass->now), held, shown);
 }
 
-/* A run that may outlast its tank is looked at again within a second. */
+/* A run that may outlast its tank is looked at with each sample of the tank. */
 static uint32_t left_of_watch(const struct cup_pass *pass,
                               CUP_FLASH struct cup_watch *watch,
                               const struct cup_watch_state *state)
 {
-    if (CUP_IF(VOLUMES, watch->kind == CUP_WATCH_VOLUME))
-        return state->flags & CUP_WATCH_BEGUN ? 0 : UINT32_MAX;
-    return cup_watch_left(watch, state, pass->now);
+    const struct cup_site *site = site_of(pass);
+    if (!CUP_IF(VOLUMES, watch->kind == CUP_WATCH_VOLUME))
+        return cup_watch_left(watch, state, pass->now);
+    if (!(state->flags & CUP_WATCH_BEGUN))
+        return UINT32_MAX;
+    cup_narrow_to(site, watch->about, 0);
+    return cup_watch_volume_left(
+        watch, state, cup_run_of(&site->pumps[watch->pump], pass->now));
 }
 
 /* Nothing can come of it in this pass: no run to measure, or a window that is

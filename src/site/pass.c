@@ -53,15 +53,10 @@ enum cup_error cup_port_ask(struct cup_port *port, const struct cup_site *site,
     return first;
 }
 
-static enum cup_error drive_one(struct cup_port *port,
-                                const struct cup_site *site, cup_index i)
+static enum cup_error move_one(struct cup_port *port,
+                               const struct cup_site *site, cup_index i)
 {
     int way;
-    CUP_FLASH struct cup_pump *pump = &site->plan->pumps[i];
-    if (!CUP_IF(TRAVELS, pump->positional))
-        return cup_port_drive(port, i,
-                              cup_pump_is(&site->pumps[i], CUP_PUMP_IS_ON) !=
-                                  pump->active_low);
     uint16_t place = cup_site_place(site, i, &way);
     return cup_port_move(port, i, place, way);
 }
@@ -70,8 +65,16 @@ enum cup_error cup_port_drive_all(struct cup_port *port,
                                   const struct cup_site *site)
 {
     enum cup_error first = CUP_OK;
-    for (cup_index i = 0; i < site->plan->pump_count; i++) {
-        enum cup_error error = drive_one(port, site, i);
+    CUP_FLASH struct cup_pump *pump = site->plan->pumps;
+    const struct cup_pump_state *state = site->pumps;
+    for (cup_index i = 0; i < site->plan->pump_count; i++, pump++, state++) {
+        enum cup_error error;
+        if (CUP_IF(TRAVELS, pump->positional))
+            error = move_one(port, site, i);
+        else
+            error = cup_port_drive(port, i,
+                                   cup_pump_is(state, CUP_PUMP_IS_ON) !=
+                                       pump->active_low);
         if (error || (site->pass->flags & PASS_FAILING))
             cup_site_drove(site, i, error != CUP_OK);
         if (!first)

@@ -43,7 +43,8 @@ struct world {
     struct cup_duty duties[DUTIES];
     struct cup_day day;
     struct cup_setting settings[DUTIES * 2];
-    struct cup_watch watches[TANKS];
+    struct cup_checks checks[SENSORS];
+    struct cup_watch watches[TANKS + 1];
     struct cup_alert alert;
     cup_index groups[1];
     uint32_t keys[64];
@@ -256,6 +257,19 @@ static void make_valve(struct world *world, struct chance *chance, int i)
     world->outputs[i].travel_own = world->plan.travels++;
 }
 
+/* Some sensors are near-sighted, jump, stick, or are shown steady. */
+static void make_checks(struct world *world, struct chance *chance, int i)
+{
+    world->checks[i] = (struct cup_checks){
+        .near = chance_of(chance, 50) ? chance_between(chance, 0, 900) : 0,
+        .jump_per_s = chance_of(chance, 50) ? 4000 : 0,
+        .stuck_ms = chance_of(chance, 30) ? 3000 + some_ms(chance, 10) : 0,
+        .band = chance_between(chance, 1, 2000),
+        .steady_ms = chance_of(chance, 60) ? 500 + some_ms(chance, 8) : 0};
+    world->sensors[i].checks = &world->checks[i];
+    world->sensors[i].checks_own = world->plan.checks++;
+}
+
 static void make_sensor(struct world *world, struct chance *chance, int i)
 {
     uint8_t size = (uint8_t)(1 + 2 * chance_between(chance, 0, 2));
@@ -269,6 +283,8 @@ static void make_sensor(struct world *world, struct chance *chance, int i)
                             CUP_SENSOR_ALONE,
                             .unit = CUP_UNIT_PERCENT};
     world->plan.cells = (uint16_t)(world->plan.cells + CUP_WINDOW_CELLS(size));
+    if (chance_of(chance, 25))
+        make_checks(world, chance, i);
 }
 
 static void make_notices(struct world *world, struct chance *chance)
@@ -280,7 +296,7 @@ static void make_notices(struct world *world, struct chance *chance)
     world->alert =
         (struct cup_alert){.latch = {3000, 4000, 1000},
                            .repeat_ms = 20000,
-                           .about = some_of(chance, plan->sensor_count)};
+                           .about = some_of(chance, cup_pump_thing(plan, 0))};
     plan->alert_count = 1;
     for (int i = 0; i < world->tanks; i++)
         world->watches[i] =
@@ -289,7 +305,12 @@ static void make_notices(struct world *world, struct chance *chance)
                                .about = cup_tank_thing(plan, (cup_index)i),
                                .pump = CUP_NONE,
                                .kind = CUP_WATCH_LEAK};
-    plan->watch_count = (cup_index)world->tanks;
+    world->watches[world->tanks] = (struct cup_watch){
+        .change = 1000 * chance_between(chance, 1, 60),
+        .about = cup_tank_thing(plan, some_of(chance, world->tanks)),
+        .pump = some_of(chance, world->pumps),
+        .kind = CUP_WATCH_VOLUME};
+    plan->watch_count = (cup_index)(world->tanks + 1);
 }
 
 static void make_tanks(struct world *world)
@@ -534,7 +555,8 @@ static struct cup_sample some_sample(struct chance *chance, int32_t *drift)
         return (struct cup_sample){.reject = CUP_REASON_NO_ANSWER};
     if (chance_of(chance, 5))
         return (struct cup_sample){.raw = (int32_t)chance_bits(chance)};
-    *drift += chance_between(chance, -700, 700);
+    int32_t step = chance_of(chance, 80) ? 700 : 20;
+    *drift += chance_between(chance, -step, step);
     *drift = *drift < 0 ? 0 : *drift > 10000 ? 10000 : *drift;
     return (struct cup_sample){.raw = *drift};
 }
@@ -725,19 +747,19 @@ CASE(promises_hold_on_random_sites)
 /* Reasons that a site of these parts can never tell of as an event: they are
  * answers to why, or belong to parts that these sites do not have. */
 static const uint8_t not_told[] = {
-    CUP_REASON_NONE,          CUP_REASON_NO_ANSWER,    CUP_REASON_BAD_FRAME,
-    CUP_REASON_IMPLAUSIBLE,   CUP_REASON_FAULT,        CUP_REASON_JUMP,
-    CUP_REASON_STUCK,         CUP_REASON_NOT_READY,    CUP_REASON_NEAR,
-    CUP_REASON_TURN,          CUP_REASON_NO_READING,   CUP_REASON_SOAKS,
-    CUP_REASON_NEXT,          CUP_REASON_AWAITS,       CUP_REASON_NO_CLOCK,
-    CUP_REASON_HOURS,         CUP_REASON_BUSY,         CUP_REASON_NOT_FRESH,
-    CUP_REASON_BOOT_WAIT,     CUP_REASON_AT_ONCE,      CUP_REASON_GROUP_FULL,
-    CUP_REASON_ROUTE_OPENS,   CUP_REASON_NO_DUTY,      CUP_REASON_SET_DOSE,
-    CUP_REASON_SET_SOAK,      CUP_REASON_SET_RUN,      CUP_REASON_SET_EVERY,
-    CUP_REASON_STILL_FALLS,   CUP_REASON_STILL_RISES,  CUP_REASON_STILL_FLOWS,
-    CUP_REASON_VOLUME,        CUP_REASON_ALERT_ABOVE,  CUP_REASON_JOURNAL_OTHER,
-    CUP_REASON_JOURNAL_OLDER, CUP_REASON_JOURNAL_LOST, CUP_REASON_SHUT_DOWN,
-    CUP_REASON_REST,          CUP_REASON_TIME_BACK};
+    CUP_REASON_NONE,         CUP_REASON_NO_ANSWER,     CUP_REASON_BAD_FRAME,
+    CUP_REASON_IMPLAUSIBLE,  CUP_REASON_FAULT,         CUP_REASON_JUMP,
+    CUP_REASON_STUCK,        CUP_REASON_NOT_READY,     CUP_REASON_NEAR,
+    CUP_REASON_TURN,         CUP_REASON_NO_READING,    CUP_REASON_SOAKS,
+    CUP_REASON_NEXT,         CUP_REASON_AWAITS,        CUP_REASON_NO_CLOCK,
+    CUP_REASON_HOURS,        CUP_REASON_BUSY,          CUP_REASON_NOT_FRESH,
+    CUP_REASON_BOOT_WAIT,    CUP_REASON_AT_ONCE,       CUP_REASON_GROUP_FULL,
+    CUP_REASON_ROUTE_OPENS,  CUP_REASON_NO_DUTY,       CUP_REASON_SET_DOSE,
+    CUP_REASON_SET_SOAK,     CUP_REASON_SET_RUN,       CUP_REASON_SET_EVERY,
+    CUP_REASON_STILL_FALLS,  CUP_REASON_STILL_RISES,   CUP_REASON_STILL_FLOWS,
+    CUP_REASON_ALERT_ABOVE,  CUP_REASON_JOURNAL_OTHER, CUP_REASON_JOURNAL_OLDER,
+    CUP_REASON_JOURNAL_LOST, CUP_REASON_SHUT_DOWN,     CUP_REASON_REST,
+    CUP_REASON_TIME_BACK};
 
 static bool is_told(uint8_t reason)
 {
