@@ -114,7 +114,10 @@ static void put_state(FILE *out, const struct cup_plan *plan,
                  {"uint8_t", "changes", plan->setting_count}};
     fprintf(out, "\nstatic struct {\n");
     for (size_t i = 0; i < sizeof(parts) / sizeof(parts[0]); i++)
-        if (parts[i].count > 0)
+        if (parts[i].count > 0 && strcmp(parts[i].name, "slack") == 0)
+            fprintf(out, "    uint16_t slack[CUP_USES_SLACK ? %zu : 1];\n",
+                    parts[i].count);
+        else if (parts[i].count > 0)
             fprintf(out, "    %s %s[%zu];\n", parts[i].type, parts[i].name,
                     parts[i].count);
     fprintf(out, "} state;\n\nconst struct cup_site %s = {\n    .plan = &%s,\n",
@@ -211,7 +214,9 @@ char *cup_file_bake(const struct cup_file *file, const char *name, bool bare)
     put_plan(&bake);
     if (fclose(bake.out))
         abort();
-    put_head(out, file, name, bake.flash, cup_site_size(bake.plan));
+    size_t slack = cup_pump_thing(bake.plan, 0) * sizeof(uint16_t);
+    size_t unused = slack > 0 ? slack - sizeof(uint16_t) : 0; /* see uses.h */
+    put_head(out, file, name, bake.flash, cup_site_size(bake.plan) - unused);
     fputs(tables, out);
     put_state(out, bake.plan, bake.tables[bake.count - 1].name, name);
     put_pins(out, file, name);

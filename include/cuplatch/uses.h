@@ -22,6 +22,9 @@
  *   PROOFS     proof of flow
  *   ROUTES     valves that a duty goes through
  *   SETTINGS   settings that change while running
+ *   SLACK      passes in which nothing moved far enough to matter are skipped:
+ *              many times as fast, for some flash; bake leaves it out, since a
+ *              board has all the time between two passes
  *   SOURCES    blocks of registers
  *   STEERING   steering words: off, hand, auto, clear, hold
  *   SUPPLIES   sensors powered only while they are read
@@ -46,6 +49,7 @@
     X(PROOFS)                                                                  \
     X(ROUTES)                                                                  \
     X(SETTINGS)                                                                \
+    X(SLACK)                                                                   \
     X(SOURCES)                                                                 \
     X(STEERING)                                                                \
     X(SUPPLIES)                                                                \

@@ -57,9 +57,12 @@ static void check_guards(const struct cup_pass *pass,
     for (unsigned left = plan->guard_count; left > 0; left--) {
         /* from the last on, so that the first no counts */
         CUP_FLASH struct cup_guard *guard = &plan->guards[left - 1];
-        uint8_t says = cup_guard_step(
-            guard, pump, cup_reading_of(site_of(pass), guard->about));
-        cup_narrow(site_of(pass), guard->about, guard->mark, guard->clear);
+        struct cup_reading reading =
+            cup_reading_of(site_of(pass), guard->about);
+        uint8_t says = cup_guard_step(guard, pump, reading);
+        if (CUP_USES_SLACK)
+            cup_narrow_marks(site_of(pass), guard->about, reading.value,
+                             guard->mark, guard->clear);
         no = says ? says : no;
     }
     pump->no = no;
@@ -340,7 +343,8 @@ static uint32_t left_of_run(const struct cup_pass *pass, cup_index i)
     if (CUP_IF(PROOFS, plan->proof)) {
         left = cup_proof_left(plan->proof, &site->proofs[plan->proof_own],
                               pass->now);
-        cup_narrow_to(site, plan->proof->about, 0); /* each sample counts */
+        if (CUP_USES_SLACK)
+            cup_narrow_to(site, plan->proof->about, 0); /* each counts */
     }
     if (CUP_IF(PER_DAYS, plan->per_day))
         left =

@@ -51,13 +51,13 @@ static void step_day(struct cup_pass *pass, cup_index i)
     bool was_day = cup_day_flags(state) & CUP_DAY_IS_DAY;
     if (day->light != CUP_NONE)
         light = cup_reading_of(site, day->light);
-    uint32_t left = cup_day_step(
-        day, state, pass->now, cup_usable(light),
-        day->light == CUP_NONE ? 0 : cup_shown_of(site, day->light),
-        light.flags & CUP_READING_NEW, pass->minute);
-    if (day->light != CUP_NONE) {
+    int32_t shown = day->light == CUP_NONE ? 0 : cup_shown_of(site, day->light);
+    uint32_t left =
+        cup_day_step(day, state, pass->now, cup_usable(light), shown,
+                     light.flags & CUP_READING_NEW, pass->minute);
+    if (CUP_USES_SLACK && day->light != CUP_NONE) {
         struct cup_latch latch = day->latch;
-        cup_narrow_latch(site, day->light, &latch, state);
+        cup_narrow_latch(site, day->light, light.value, shown, &latch, state);
     }
     if (day->from != day->to)
         left = cup_least(left, cup_pass_next_minute(pass));

@@ -139,7 +139,8 @@ static void measure(struct cup_pass *pass)
                      plan->sensors[i].lost_after_ms) == 0)
             check_lost(pass, i);
     site->pass->alive_ms = alive_for(site, pass->now);
-    for (unsigned left = cup_pump_thing(plan, 0); left > 0; left--)
+    for (unsigned left = CUP_USES_SLACK ? cup_pump_thing(plan, 0) : 0; left > 0;
+         left--)
         site->slack[left - 1] = pass->still ? 0 : UINT16_MAX;
 }
 

@@ -26,10 +26,12 @@ CUP_RARE static void step_also(struct cup_pass *pass, cup_index i)
     struct cup_latch latch = also->latch;
     bool first = site->duties[i].latch.on;
     struct cup_reading reading = cup_reading_of(site, also->about);
-    uint32_t left = cup_duty_step(&latch, state, pass->now, reading,
-                                  cup_shown_of(site, also->about),
+    int32_t shown = cup_shown_of(site, also->about);
+    uint32_t left = cup_duty_step(&latch, state, pass->now, reading, shown,
                                   is_new(site, also->about));
-    cup_narrow_latch(site, also->about, &latch, state);
+    if (CUP_USES_SLACK)
+        cup_narrow_latch(site, also->about, reading.value, shown, &latch,
+                         state);
     pass->quiet = cup_least(pass->quiet, left);
     bool usable =
         cup_usable(reading) && cup_usable(cup_reading_of(site, duty->keep));
@@ -102,7 +104,8 @@ CUP_RARE static void step_turn(struct cup_pass *pass, cup_index i)
         look.is_reached =
             cup_usable(reading) && reading.value > turn.until_above;
         int32_t passed = turn.until_above + !look.is_reached;
-        cup_narrow(site, turn.until, passed, passed);
+        if (CUP_USES_SLACK)
+            cup_narrow_marks(site, turn.until, reading.value, passed, passed);
     }
     uint32_t left = cup_turn_step(&turn, state, pass->now, &look);
     if (CUP_IF(CLOCK, turn.at_count > 0))
@@ -118,10 +121,12 @@ static void step_keep(struct cup_pass *pass, cup_index i)
     struct cup_latch latch = duty->latch;
     if (CUP_IF(SETTINGS, site->pass->altered > 0))
         latch = cup_latch_now(site, i);
-    uint32_t left = cup_duty_step(
-        &latch, state, pass->now, cup_reading_of(site, duty->keep),
-        cup_shown_of(site, duty->keep), is_new(site, duty->keep));
-    cup_narrow_latch(site, duty->keep, &latch, state);
+    struct cup_reading reading = cup_reading_of(site, duty->keep);
+    int32_t shown = cup_shown_of(site, duty->keep);
+    uint32_t left = cup_duty_step(&latch, state, pass->now, reading, shown,
+                                  is_new(site, duty->keep));
+    if (CUP_USES_SLACK)
+        cup_narrow_latch(site, duty->keep, reading.value, shown, &latch, state);
     pass->quiet = cup_least(pass->quiet, left);
     if (CUP_IF(ALSOS, duty->also))
         step_also(pass, i);

@@ -88,7 +88,8 @@ static CUP_LEAN int32_t cup_shown_of(const struct cup_site *site,
 
 /* What was heard, weighed against how far a thing may move; in news.c. The
  * slack of all is reset by each pass, and narrowed by all that look at one: to
- * the nearer of two marks, to those of a latch, or to so much at most. */
+ * the nearer of two marks, to those of a latch, or to so much at most. All of
+ * it is for where CUP_USES_SLACK. */
 struct cup_before {
     int32_t value;
     int32_t shown;
@@ -97,13 +98,18 @@ struct cup_before {
 struct cup_before cup_before_hearing(const struct cup_sensor_use *use);
 void cup_weigh(const struct cup_site *site, cup_index sensor,
                const struct cup_sensor_use *use, const struct cup_before *was);
-void cup_narrow(const struct cup_site *site, cup_index thing, int32_t a,
-                int32_t b);
+void cup_narrow_marks(const struct cup_site *site, cup_index thing,
+                      int32_t value, int32_t a, int32_t b);
 void cup_narrow_latch(const struct cup_site *site, cup_index thing,
+                      int32_t value, int32_t shown,
                       const struct cup_latch *latch,
                       const struct cup_latch_state *state);
-void cup_narrow_to(const struct cup_site *site, cup_index thing,
-                   uint32_t slack);
+static CUP_LEAN void cup_narrow_to(const struct cup_site *site, cup_index thing,
+                                   uint32_t slack)
+{
+    if (slack < site->slack[thing])
+        site->slack[thing] = (uint16_t)slack;
+}
 
 /* A pass under way. `halt` is a reason for everything to stop. */
 struct cup_pass {

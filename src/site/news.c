@@ -7,37 +7,22 @@
 
 /* Slack */
 
-void cup_narrow_to(const struct cup_site *site, cup_index thing, uint32_t slack)
+void cup_narrow_marks(const struct cup_site *site, cup_index thing,
+                      int32_t value, int32_t a, int32_t b)
 {
-    uint16_t *now = &site->slack[thing];
-    if (slack < *now)
-        *now = (uint16_t)slack;
-}
-
-/* To the nearer of two marks. */
-static uint32_t to_marks(int32_t value, int32_t a, int32_t b)
-{
-    return cup_least(cup_gap(value, a), cup_gap(value, b));
-}
-
-void cup_narrow(const struct cup_site *site, cup_index thing, int32_t a,
-                int32_t b)
-{
-    int32_t value = cup_reading_of(site, thing).value;
-    uint32_t slack = to_marks(value, a, b);
-    if (CUP_IF(CHECKS, site->plan->checks > 0)) /* what is shown may differ */
-        slack = cup_least(slack, to_marks(cup_shown_of(site, thing), a, b));
-    cup_narrow_to(site, thing, slack);
+    cup_narrow_to(site, thing, cup_least(cup_gap(value, a), cup_gap(value, b)));
 }
 
 void cup_narrow_latch(const struct cup_site *site, cup_index thing,
+                      int32_t value, int32_t shown,
                       const struct cup_latch *latch,
                       const struct cup_latch_state *state)
 {
     if (state->samples > 0) /* each sample counts */
         cup_narrow_to(site, thing, 0);
-    else
-        cup_narrow(site, thing, latch->start, latch->stop);
+    cup_narrow_marks(site, thing, value, latch->start, latch->stop);
+    if (CUP_USES_CHECKS && shown != value)
+        cup_narrow_marks(site, thing, shown, latch->start, latch->stop);
 }
 
 /* Tanks */
@@ -111,11 +96,12 @@ static bool tank_is_news(const struct cup_site *site, cup_index i)
         return true;
     }
     fill_tank(site, tank, state);
-    uint16_t *slack = &site->slack[cup_tank_thing(site->plan, i)];
+    if (!CUP_USES_SLACK)
+        return true;
     uint32_t far = cup_gap(value, state->value);
     if (CUP_USES_CHECKS && shown != value) /* it is held steady */
         far = cup_most(far, cup_gap(shown, state->shown));
-    return has_used(slack, far);
+    return has_used(&site->slack[cup_tank_thing(site->plan, i)], far);
 }
 
 /* Fills the tanks that a sensor tells of; true when one of them is news. */
@@ -140,20 +126,27 @@ struct cup_before cup_before_hearing(const struct cup_sensor_use *use)
     return was;
 }
 
+/* Whether a sensor may decide something by what it said. */
+static bool sensor_is_news(const struct cup_site *site, cup_index sensor,
+                           const struct cup_sensor_use *use,
+                           const struct cup_before *was)
+{
+    const unsigned sure = CUP_READING_KNOWN | CUP_READING_FRESH;
+    uint32_t far = cup_gap(was->value, use->state->reading.value);
+    if (CUP_IF(CHECKS, use->checks))
+        far = cup_most(far, cup_gap(was->shown, use->checks->shown));
+    return has_used(&site->slack[sensor], far) ||
+           (was->flags & (sure | CUP_READING_LOST)) != sure;
+}
+
 void cup_weigh(const struct cup_site *site, cup_index sensor,
                const struct cup_sensor_use *use, const struct cup_before *was)
 {
-    const unsigned sure = CUP_READING_KNOWN | CUP_READING_FRESH;
     struct cup_reading *now = &use->state->reading;
     if (!(now->flags & CUP_READING_NEW) && now->reason != CUP_REASON_NEAR)
         return; /* a rejected sample says nothing */
-    bool news = (was->flags & (sure | CUP_READING_LOST)) != sure;
-    uint32_t far = cup_gap(was->value, now->value);
-    if (CUP_IF(CHECKS, use->checks))
-        far = cup_most(far, cup_gap(was->shown, use->checks->shown));
-    if (has_used(&site->slack[sensor], far))
-        news = true;
-    if (tell_tanks(site, sensor))
+    bool news = tell_tanks(site, sensor);
+    if (!CUP_USES_SLACK || sensor_is_news(site, sensor, use, was))
         news = true;
     if (news)
         site->pass->flags |= PASS_TOUCHED;

@@ -81,7 +81,8 @@ static uint32_t left_of_watch(const struct cup_pass *pass,
         return cup_watch_left(watch, state, pass->now);
     if (!(state->flags & CUP_WATCH_BEGUN))
         return UINT32_MAX;
-    cup_narrow_to(site, watch->about, 0);
+    if (CUP_USES_SLACK)
+        cup_narrow_to(site, watch->about, 0);
     return cup_watch_volume_left(
         watch, state, cup_run_of(&site->pumps[watch->pump], pass->now));
 }
@@ -157,7 +158,9 @@ static void step_alert(struct cup_pass *pass, cup_index i)
     enum cup_alert_says says =
         cup_alert_step(alert, state, pass->now, value, news);
     struct cup_latch latch = alert->latch;
-    cup_narrow_latch(site, alert->about, &latch, &state->latch);
+    if (CUP_USES_SLACK)
+        cup_narrow_latch(site, alert->about, reading.value, value, &latch,
+                         &state->latch);
     pass->quiet =
         cup_least(pass->quiet, cup_alert_left(alert, state, pass->now));
     if (says == CUP_ALERT_NOTHING)
