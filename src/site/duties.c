@@ -81,6 +81,19 @@ static bool in_hours(const struct cup_pass *pass,
            cup_within(duty->from, duty->to, pass->minute);
 }
 
+/* What ends a turn before its time. */
+static bool is_reached(const struct cup_site *site, const struct cup_turn *turn)
+{
+    if (turn->until == CUP_NONE)
+        return false;
+    struct cup_reading reading = cup_reading_of(site, turn->until);
+    bool reached = cup_usable(reading) && reading.value > turn->until_above;
+    int32_t passed = turn->until_above + !reached;
+    if (CUP_USES_SLACK)
+        cup_narrow_marks(site, turn->until, reading.value, passed, passed);
+    return reached;
+}
+
 CUP_RARE static void step_turn(struct cup_pass *pass, cup_index i)
 {
     const struct cup_site *site = site_of(pass);
@@ -99,14 +112,7 @@ CUP_RARE static void step_turn(struct cup_pass *pass, cup_index i)
         look.is_day = cup_site_is_day(site, turn.day);
         look.is_dawn = is_dawn(site, &turn, state, pass->now);
     }
-    if (turn.until != CUP_NONE) {
-        struct cup_reading reading = cup_reading_of(site, turn.until);
-        look.is_reached =
-            cup_usable(reading) && reading.value > turn.until_above;
-        int32_t passed = turn.until_above + !look.is_reached;
-        if (CUP_USES_SLACK)
-            cup_narrow_marks(site, turn.until, reading.value, passed, passed);
-    }
+    look.is_reached = is_reached(site, &turn);
     uint32_t left = cup_turn_step(&turn, state, pass->now, &look);
     if (CUP_IF(CLOCK, turn.at_count > 0))
         left = cup_least(left, cup_pass_next_minute(pass));
