@@ -219,14 +219,13 @@ static const char *end_of(uint8_t reason)
 static bool guard_end(const struct cup_site *site, cup_index pump,
                       uint8_t reason, int32_t *end)
 {
-    if (pump >= site->plan->pump_count ||
-        (reason != CUP_REASON_SOURCE_LOW &&
-         reason != CUP_REASON_DESTINATION_FULL &&
-         reason != CUP_REASON_SUPPLY_LOW))
+    if (pump >= site->plan->pump_count)
         return false;
     CUP_FLASH struct cup_guard *guard =
         cup_guard_of(&site->plan->pumps[pump], reason);
-    if (!guard)
+    if (!guard || (reason != CUP_REASON_SOURCE_LOW &&
+                   reason != CUP_REASON_DESTINATION_FULL &&
+                   reason != CUP_REASON_SUPPLY_LOW))
         return false;
     *end = guard->clear;
     return true;

@@ -1,6 +1,8 @@
 /* Parts by themselves, to the last millisecond and count. */
 #include "../harness/harness.h"
+#include "cuplatch/day.h"
 #include "cuplatch/pump.h"
+#include "cuplatch/turn.h"
 #include "cuplatch/watch.h"
 
 /* Limits of a day, to the millisecond and to the start. */
@@ -143,4 +145,122 @@ CASE(a_curve_that_goes_on_must_not_be_steep)
     static const struct cup_point points[] = {{0, 0}, {1, 2000}};
     CHECK_INT(cup_curve_make(knots, points, 2, false), CUP_ERROR_RANGE);
     CHECK_INT(cup_curve_make(knots, points, 2, true), CUP_OK);
+}
+
+/* Hours hold from their first minute to the one before their last, and may go
+ * past midnight. */
+CASE(hours_hold_from_the_first_minute_to_the_last)
+{
+    static const struct {
+        uint16_t from;
+        uint16_t to;
+        uint16_t minute;
+        bool within;
+    } rows[] = {{360, 1200, 359, false},
+                {360, 1200, 360, true},
+                {360, 1200, 1199, true},
+                {360, 1200, 1200, false},
+                {1200, 360, 1199, false},
+                {1200, 360, 1200, true},
+                {1200, 360, 1439, true},
+                {1200, 360, 0, true},
+                {1200, 360, 359, true},
+                {1200, 360, 360, false},
+                {600, 600, 600, false},
+                {600, 600, 0, false},
+                {0, 1439, 0, true},
+                {1200, 360, CUP_NO_MINUTE, false},
+                {360, 1200, CUP_NO_MINUTE, false}};
+    for (size_t i = 0; i < sizeof(rows) / sizeof(rows[0]); i++) {
+        harness_at("row %zu", i);
+        CHECK_INT(cup_within(rows[i].from, rows[i].to, rows[i].minute),
+                  rows[i].within);
+    }
+    harness_at(NULL);
+}
+
+/* Day and night by light alone: what is known, and from when. */
+static unsigned see(const struct cup_day *day, struct cup_latch_state *state,
+                    uint32_t now_ms, int32_t value)
+{
+    bool usable = value >= 0;
+    cup_day_step(day, state, now_ms, usable, value, true, CUP_NO_MINUTE);
+    return cup_day_flags(state);
+}
+
+CASE(a_day_by_light_is_known_once_the_light_is)
+{
+    static const struct cup_day day = {.latch = {6000, 4000, 1000}, .light = 0};
+    struct cup_latch_state state = {.on = false};
+    CHECK_INT(see(&day, &state, 0, -1), 0);
+    CHECK_INT(see(&day, &state, 1, 4000), CUP_DAY_KNOWN);
+    CHECK_INT(see(&day, &state, 2, 3999), CUP_DAY_KNOWN | CUP_DAY_WAS_NIGHT);
+    CHECK_INT(see(&day, &state, 3, -1), CUP_DAY_KNOWN | CUP_DAY_WAS_NIGHT);
+    CHECK_INT(see(&day, &state, 1000, 6001), CUP_DAY_KNOWN | CUP_DAY_WAS_NIGHT);
+    CHECK_INT(see(&day, &state, 1999, -1), CUP_DAY_KNOWN | CUP_DAY_WAS_NIGHT);
+    see(&day, &state, 2000, 6001); /* the crossing begins afresh */
+    CHECK_INT(see(&day, &state, 2999, 6001), CUP_DAY_KNOWN | CUP_DAY_WAS_NIGHT);
+    CHECK_INT(see(&day, &state, 3000, 6001), CUP_DAY_KNOWN | CUP_DAY_WAS_NIGHT |
+                                                 CUP_DAY_IS_DAY |
+                                                 CUP_DAY_IS_DAWN);
+    CHECK_INT(see(&day, &state, 3001, 6001),
+              CUP_DAY_KNOWN | CUP_DAY_WAS_NIGHT | CUP_DAY_IS_DAY);
+}
+
+/* A first light that is bright is a dawn, but no night was seen before it; the
+ * dusk after it is. */
+CASE(a_day_that_began_before_the_boot_had_no_night)
+{
+    static const struct cup_day day = {.latch = {6000, 4000, 0}, .light = 0};
+    struct cup_latch_state state = {.on = false};
+    CHECK_INT(see(&day, &state, 0, 9000),
+              CUP_DAY_KNOWN | CUP_DAY_IS_DAY | CUP_DAY_IS_DAWN);
+    CHECK_INT(see(&day, &state, 1, 9000), CUP_DAY_KNOWN | CUP_DAY_IS_DAY);
+    CHECK_INT(see(&day, &state, 2, 3999), CUP_DAY_KNOWN | CUP_DAY_WAS_NIGHT);
+}
+
+/* By the clock alone a day is known as soon as the clock is. */
+CASE(a_day_by_the_clock_is_known_once_the_clock_is)
+{
+    static const struct cup_day day = {
+        .light = CUP_NONE, .from = 360, .to = 1200};
+    static const struct cup_day none = {.light = CUP_NONE};
+    struct cup_latch_state state = {.on = false};
+    struct cup_latch_state other = {.on = false};
+    CHECK(cup_day_step(&day, &state, 0, false, 0, false, CUP_NO_MINUTE) ==
+          UINT32_MAX);
+    CHECK_INT(cup_day_flags(&state), 0);
+    cup_day_step(&day, &state, 1, false, 0, false, 100);
+    CHECK_INT(cup_day_flags(&state), CUP_DAY_KNOWN | CUP_DAY_WAS_NIGHT);
+    cup_day_step(&day, &state, 2, false, 0, false, 360);
+    CHECK(cup_day_flags(&state) & CUP_DAY_IS_DAWN);
+    cup_day_step(&none, &other, 1, false, 0, false, 100);
+    CHECK_INT(cup_day_flags(&other), 0);
+}
+
+/* What a turn is owed, as it would be if its run ended now. */
+CASE(what_a_turn_is_owed_runs_down_with_its_run)
+{
+    struct cup_turn_state state = {.from_ms = 100, .left_ms = 50};
+    CHECK_INT(cup_turn_owed(&state, 120), 50);
+    state.flags = CUP_TURN_RUNS;
+    CHECK_INT(cup_turn_owed(&state, 100), 50);
+    CHECK_INT(cup_turn_owed(&state, 120), 30);
+    CHECK_INT(cup_turn_owed(&state, 150), 0);
+    CHECK_INT(cup_turn_owed(&state, 200), 0);
+    CHECK_INT(cup_turn_owed(&state, 99), 50); /* it has not begun */
+}
+
+/* A run against the water in its tank: nothing to say before half of it is
+ * given, and nothing more once it was said. */
+CASE(a_volume_is_left_alone_for_as_long_again)
+{
+    static const struct cup_watch watch = {.change = 6000,
+                                           .kind = CUP_WATCH_VOLUME};
+    struct cup_watch_state state = {.base = 1000, .flags = CUP_WATCH_BEGUN};
+    CHECK_INT(cup_watch_volume_left(&watch, &state, 4999), 4999);
+    CHECK_INT(cup_watch_volume_left(&watch, &state, 5000), 5000);
+    CHECK_INT(cup_watch_volume_left(&watch, &state, 5001), 0);
+    state.flags |= CUP_WATCH_TOLD;
+    CHECK(cup_watch_volume_left(&watch, &state, 5001) == UINT32_MAX);
 }

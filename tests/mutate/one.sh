@@ -21,7 +21,7 @@ objects=$(find "$to/CMakeFiles/cuplatch_core.dir" -name '*.o' |
     grep -v "/$file.o")
 # shellcheck disable=SC2086
 cc -shared -o "$work/libcuplatch.so" $objects "$work/changed.o"
-for test in parts curve window decode tank duty watch time sensors proof site \
+for test in parts corners curve window decode tank duty watch time sensors proof site \
     calm any console say edges journal faults promises; do
     case=--to-first-failure
     [ $test != promises ] || case="$case promises_hold_on_random_sites"
