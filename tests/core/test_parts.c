@@ -1,6 +1,7 @@
 /* Parts by themselves, to the last millisecond and count. */
 #include "../harness/harness.h"
 #include "cuplatch/day.h"
+#include "cuplatch/dose.h"
 #include "cuplatch/pump.h"
 #include "cuplatch/turn.h"
 #include "cuplatch/watch.h"
@@ -263,4 +264,64 @@ CASE(a_volume_is_left_alone_for_as_long_again)
     CHECK_INT(cup_watch_volume_left(&watch, &state, 5001), 0);
     state.flags |= CUP_WATCH_TOLD;
     CHECK(cup_watch_volume_left(&watch, &state, 5001) == UINT32_MAX);
+}
+
+/* A dose given to its end, and soaked in. */
+static uint32_t give_dose(const struct cup_dose *dose,
+                          struct cup_dose_state *state,
+                          struct cup_latch_state *latch, uint32_t from_ms)
+{
+    cup_dose_step(dose, state, latch, from_ms, false, true, from_ms);
+    cup_dose_step(dose, state, latch, from_ms + 10, false, true, from_ms);
+    cup_dose_step(dose, state, latch, from_ms + 11, false, false, from_ms);
+    cup_dose_step(dose, state, latch, from_ms + 31, false, false, from_ms);
+    return from_ms + 40;
+}
+
+/* Without a limit there is always another, however many there were. */
+CASE(doses_without_a_limit_never_run_out)
+{
+    static const struct cup_dose dose = {.dose_ms = 10, .soak_ms = 20};
+    struct cup_dose_state state = {.since_ms = 0};
+    struct cup_latch_state latch = {.on = true};
+    uint32_t t = 0;
+    for (int i = 1; i <= 300; i++) {
+        harness_at("dose %d", i);
+        t = give_dose(&dose, &state, &latch, t);
+        CHECK_INT(latch.own[CUP_DOSE_PHASE], CUP_DOSE_READY);
+        CHECK_INT(latch.own[CUP_DOSE_COUNT], i < 255 ? i : 255);
+    }
+    harness_at(NULL);
+}
+
+CASE(doses_with_a_limit_run_out_at_it)
+{
+    static const struct cup_dose dose = {
+        .dose_ms = 10, .soak_ms = 20, .doses = 2};
+    struct cup_dose_state state = {.since_ms = 0};
+    struct cup_latch_state latch = {.on = true};
+    uint32_t t = give_dose(&dose, &state, &latch, 0);
+    CHECK_INT(latch.own[CUP_DOSE_PHASE], CUP_DOSE_READY);
+    give_dose(&dose, &state, &latch, t);
+    CHECK_INT(latch.own[CUP_DOSE_PHASE], CUP_DOSE_OUT);
+}
+
+/* Only water past the stop mark ends a session; a reading that was lost, or
+ * hours that are over, do not: the doses given so far still count. */
+CASE(doses_are_forgotten_only_past_the_stop_mark)
+{
+    static const struct cup_dose dose = {
+        .dose_ms = 10, .soak_ms = 20, .doses = 2};
+    struct cup_dose_state state = {.since_ms = 0};
+    struct cup_latch_state latch = {.on = true};
+    uint32_t t = give_dose(&dose, &state, &latch, 0);
+    cup_latch_release(&latch);
+    cup_dose_step(&dose, &state, &latch, t, false, false, 0);
+    CHECK_INT(latch.own[CUP_DOSE_COUNT], 1);
+    latch.on = true;
+    cup_dose_step(&dose, &state, &latch, t, true, false, 0);
+    CHECK_INT(latch.own[CUP_DOSE_COUNT], 1);
+    latch.on = false;
+    cup_dose_step(&dose, &state, &latch, t, true, false, 0);
+    CHECK_INT(latch.own[CUP_DOSE_COUNT], 0);
 }
