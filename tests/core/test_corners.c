@@ -2,6 +2,7 @@
  * changed under a journal, units that are rarely set. */
 #include <string.h>
 
+#include "../harness/flash.h"
 #include "../harness/harness.h"
 #include "../harness/world.h"
 #include "cuplatch/console.h"
@@ -296,38 +297,8 @@ CASE(a_sentence_about_a_guard_that_is_not_there)
     world_close(&world);
 }
 
-/* A journal's store of plain bytes that can't be read from the Nth call on. */
-static uint8_t flash[2 * 2048];
-static int reads_left;
-
-static enum cup_error fetch(void *self, uint32_t at, uint8_t *bytes,
-                            size_t count)
-{
-    (void)self;
-    memcpy(bytes, flash + at, count);
-    return reads_left-- > 0 ? CUP_OK : CUP_ERROR_PORT;
-}
-
-static enum cup_error erase(void *self, uint32_t at, size_t count)
-{
-    (void)self;
-    memset(flash + at, 0xFF, count);
-    return CUP_OK;
-}
-
-static enum cup_error keep(void *self, uint32_t at, const uint8_t *bytes,
-                           size_t count)
-{
-    (void)self;
-    memcpy(flash + at, bytes, count);
-    return CUP_OK;
-}
-
-static const struct cup_store store = {.fetch = fetch,
-                                       .erase = erase,
-                                       .write = keep,
-                                       .slot_size = 2048,
-                                       .slots = 2};
+static struct flash flash;
+static struct cup_store store;
 
 #define LIMITED                                                                \
     "[site]\nboot_wait = 0s\n" PROBE("soil", "adc:0") PUMP                     \
@@ -341,8 +312,7 @@ static void write_journal(void)
 {
     static const int32_t raws[] = {900};
     struct cup_journal journal;
-    memset(flash, 0xFF, sizeof(flash));
-    reads_left = 10000;
+    store = flash_begin(&flash);
     world_open(&world, LIMITED);
     CHECK_INT(cup_journal_open(&journal, &world.site, 0, &store, NULL), CUP_OK);
     live(0, 30, raws, 1);
@@ -362,7 +332,7 @@ CASE(a_journal_that_fails_to_be_read_is_lost_as_a_whole)
         harness_at("reads %d", n);
         CHECK(!cup_site_bind(&world.site, world.site.plan, world.state,
                              cup_site_size(world.site.plan)));
-        reads_left = n;
+        flash.reads_left = n;
         CHECK_INT(cup_journal_open(&journal, &world.site, 0, &store, NULL),
                   CUP_OK);
         bool off = world.site.pumps[1].mode == CUP_MODE_OFF;

@@ -2,6 +2,7 @@
 #include <stdio.h>
 #include <string.h>
 
+#include "../harness/flash.h"
 #include "../harness/harness.h"
 #include "../harness/world.h"
 #include "cuplatch/console.h"
@@ -125,38 +126,6 @@ CASE(a_damaged_stream_begins_anew)
     CHECK_INT(heard.raw, 0x320);
 }
 
-static enum cup_error no_fetch(void *self, uint32_t at, uint8_t *bytes,
-                               size_t count)
-{
-    (void)self, (void)at, (void)bytes, (void)count;
-    return CUP_ERROR_PORT;
-}
-
-static uint8_t flash[2 * 1024];
-
-static enum cup_error fetch(void *self, uint32_t at, uint8_t *bytes,
-                            size_t count)
-{
-    (void)self;
-    memcpy(bytes, flash + at, count);
-    return CUP_OK;
-}
-
-static enum cup_error erase(void *self, uint32_t at, size_t count)
-{
-    (void)self;
-    memset(flash + at, 0xFF, count);
-    return CUP_OK;
-}
-
-static enum cup_error keep(void *self, uint32_t at, const uint8_t *bytes,
-                           size_t count)
-{
-    (void)self;
-    memcpy(flash + at, bytes, count);
-    return CUP_OK;
-}
-
 static uint8_t last_reason;
 
 static void note(void *self, const struct cup_event *event)
@@ -168,11 +137,9 @@ static void note(void *self, const struct cup_event *event)
 CASE(a_journal_that_cannot_be_read_and_one_without_keys)
 {
     struct cup_journal journal = {.store = NULL};
-    struct cup_store store = {.fetch = no_fetch,
-                              .erase = erase,
-                              .write = keep,
-                              .slot_size = 1024,
-                              .slots = 2};
+    static struct flash flash;
+    struct cup_store store = flash_begin(&flash);
+    flash.reads_left = 0;
     struct cup_sink sink = {note, NULL};
     if (!begin())
         return;
@@ -184,8 +151,7 @@ CASE(a_journal_that_cannot_be_read_and_one_without_keys)
     other.plan = &bare;
     CHECK_INT(cup_journal_open(&journal, &other, 0, &store, &sink),
               CUP_ERROR_LAYOUT);
-    store.fetch = fetch;
-    memset(flash, 0xFF, sizeof(flash));
+    store = flash_begin(&flash);
     struct cup_word hold = {.verb = CUP_VERB_HOLD};
     CHECK_INT(cup_journal_open(&journal, &site, 0, &store, &sink), CUP_OK);
     CHECK_INT(cup_site_steer(&site, 0, &hold), CUP_OK);
