@@ -306,6 +306,16 @@ CASE(doses_with_a_limit_run_out_at_it)
     CHECK_INT(latch.own[CUP_DOSE_PHASE], CUP_DOSE_OUT);
 }
 
+CASE(a_limit_of_one_dose_is_one_dose)
+{
+    static const struct cup_dose dose = {
+        .dose_ms = 10, .soak_ms = 20, .doses = 1};
+    struct cup_dose_state state = {.since_ms = 0};
+    struct cup_latch_state latch = {.on = true};
+    give_dose(&dose, &state, &latch, 0);
+    CHECK_INT(latch.own[CUP_DOSE_PHASE], CUP_DOSE_OUT);
+}
+
 /* Only water past the stop mark ends a session; a reading that was lost, or
  * hours that are over, do not: the doses given so far still count. */
 CASE(doses_are_forgotten_only_past_the_stop_mark)
