@@ -23,8 +23,8 @@
  *   ROUTES     valves that a duty goes through
  *   SETTINGS   settings that change while running
  *   SLACK      passes in which nothing moved far enough to matter are skipped:
- *              many times as fast, for some flash; bake leaves it out, since a
- *              board has all the time between two passes
+ *              faster, for some flash; bake leaves it out, since a board has
+ *              all the time between two passes
  *   SOURCES    blocks of registers
  *   STEERING   steering words: off, hand, auto, clear, hold
  *   SUPPLIES   sensors powered only while they are read

@@ -131,8 +131,7 @@ CASE(two_conditions_let_go_when_their_hours_are_over)
     world_close(&world);
 }
 
-/* An alert is a matter for the status lamp, and a float that lies open at the
- * floor has no depth to leak. */
+/* An alert is a matter for the status lamp. */
 CASE(an_alert_lights_the_lamp_of_faults)
 {
     static const int32_t raws[] = {950};
