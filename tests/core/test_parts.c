@@ -1,9 +1,7 @@
 /* Parts by themselves, to the last millisecond and count. */
 #include "../harness/harness.h"
-#include "cuplatch/day.h"
-#include "cuplatch/dose.h"
+#include "cuplatch/curve.h"
 #include "cuplatch/pump.h"
-#include "cuplatch/turn.h"
 #include "cuplatch/watch.h"
 
 /* Limits of a day, to the millisecond and to the start. */
@@ -139,6 +137,127 @@ CASE(a_watch_says_nothing_before_its_window_is_over)
     harness_at(NULL);
 }
 
+/* One window, from calm: what it says of a value at its end, and the next. */
+static enum cup_watch_says end_window(const struct cup_watch *watch,
+                                      struct cup_watch_state *state,
+                                      uint32_t now_ms, int32_t value)
+{
+    int32_t shown = -1;
+    CHECK_INT(
+        cup_watch_step(watch, state, now_ms - 1, false, INT32_MIN, &shown),
+        CUP_WATCH_NOTHING);
+    CHECK_INT(cup_watch_left(watch, state, now_ms - 1), 1);
+    enum cup_watch_says says =
+        cup_watch_step(watch, state, now_ms, false, value, &shown);
+    CHECK_INT(cup_watch_left(watch, state, now_ms), watch->within_ms);
+    return says;
+}
+
+CASE(a_leak_is_told_at_its_change_once_and_when_it_is_over)
+{
+    static const struct cup_watch falls = {.change = 10, .within_ms = 100};
+    static const struct cup_watch rises = {
+        .change = 10, .within_ms = 100, .way = CUP_WATCH_RISES};
+    static const struct cup_watch above = {
+        .change = 10, .within_ms = 100, .way = CUP_WATCH_ABOVE};
+    static const struct {
+        const struct cup_watch *watch;
+        int32_t way;
+    } kinds[] = {{&falls, -1}, {&rises, 1}, {&above, 0}};
+    for (size_t i = 0; i < sizeof(kinds) / sizeof(kinds[0]); i++) {
+        const struct cup_watch *watch = kinds[i].watch;
+        int32_t way = kinds[i].way;
+        int32_t nine = way ? 500 + 9 * way : 9;
+        int32_t ten = way ? nine + 10 * way : 10;
+        int32_t rest = way ? ten : 9;
+        struct cup_watch_state state = {.base = 0};
+        int32_t shown = -1;
+        harness_at("kind %zu", i);
+        CHECK(cup_watch_left(watch, &state, 0) == UINT32_MAX);
+        cup_watch_step(watch, &state, 0, false, 500, &shown);
+        CHECK_INT(end_window(watch, &state, 100, 500), CUP_WATCH_NOTHING);
+        CHECK_INT(end_window(watch, &state, 200, nine), CUP_WATCH_NOTHING);
+        CHECK_INT(end_window(watch, &state, 300, ten), CUP_WATCH_ALERT);
+        CHECK_INT(end_window(watch, &state, 400, ten + 10 * way),
+                  CUP_WATCH_NOTHING);
+        rest += 10 * way;
+        CHECK_INT(end_window(watch, &state, 500, rest), CUP_WATCH_OVER);
+        CHECK_INT(end_window(watch, &state, 600, rest), CUP_WATCH_NOTHING);
+        cup_watch_step(watch, &state, 601, true, 0, &shown);
+        CHECK(cup_watch_left(watch, &state, 601) == UINT32_MAX);
+    }
+    harness_at(NULL);
+}
+
+/* After a disturbance the first window says nothing, not even that it is over:
+ * the water comes to rest. */
+CASE(a_leak_is_not_over_because_something_ran)
+{
+    static const struct cup_watch falls = {.change = 10, .within_ms = 100};
+    struct cup_watch_state state = {.flags = CUP_WATCH_TOLD};
+    int32_t shown = 0;
+    cup_watch_step(&falls, &state, 0, true, 500, &shown);
+    cup_watch_step(&falls, &state, 0, false, 500, &shown);
+    CHECK_INT(end_window(&falls, &state, 100, 500), CUP_WATCH_NOTHING);
+    CHECK_INT(end_window(&falls, &state, 200, 500), CUP_WATCH_OVER);
+}
+
+/* Noise may pass for one window of what is quick, and for two. */
+CASE(what_should_stand_still_is_told_in_the_third_window)
+{
+    static const struct cup_watch still = {
+        .change = 10, .within_ms = 100, .kind = CUP_WATCH_STILL};
+    struct cup_watch_state state = {.base = 0};
+    int32_t shown = 0;
+    int32_t value = 1000;
+    uint32_t t = 200;
+    cup_watch_step(&still, &state, 0, false, value, &shown);
+    end_window(&still, &state, 100, value);
+    for (int good = 1; good <= 2; good++) { /* two bad ones and a good one */
+        CHECK_INT(end_window(&still, &state, t, value -= 10),
+                  CUP_WATCH_NOTHING);
+        CHECK_INT(end_window(&still, &state, t + 100, value -= 10),
+                  CUP_WATCH_NOTHING);
+        CHECK_INT(end_window(&still, &state, t + 200, value),
+                  CUP_WATCH_NOTHING);
+        t += 300;
+    }
+    for (int bad = 1; bad <= 9; bad++, t += 100) {
+        harness_at("bad window %d", bad);
+        CHECK_INT(end_window(&still, &state, t, value -= 10),
+                  bad == CUP_WATCH_STILL_WINDOWS ? CUP_WATCH_ALERT
+                                                 : CUP_WATCH_NOTHING);
+    }
+    harness_at(NULL);
+    CHECK_INT(end_window(&still, &state, t, value), CUP_WATCH_OVER);
+}
+
+CASE(a_run_that_gave_more_than_its_tank_held_is_told_once)
+{
+    static const struct cup_watch watch = {.change = 6000,
+                                           .kind = CUP_WATCH_VOLUME};
+    struct cup_watch_state state = {.base = 0};
+    int32_t shown = -1;
+    CHECK_INT(cup_watch_volume(&watch, &state, true, 0, 1000, &shown),
+              CUP_WATCH_NOTHING);
+    CHECK_INT(cup_watch_volume(&watch, &state, true, 10000, 900, &shown),
+              CUP_WATCH_NOTHING);
+    CHECK_INT(cup_watch_volume(&watch, &state, true, 10001, 900, &shown),
+              CUP_WATCH_ALERT);
+    CHECK_INT(shown, 1000);
+    CHECK_INT(cup_watch_volume(&watch, &state, true, 10002, 900, &shown),
+              CUP_WATCH_NOTHING);
+    CHECK_INT(cup_watch_volume(&watch, &state, false, 0, 900, &shown),
+              CUP_WATCH_NOTHING);
+    CHECK_INT(cup_watch_volume(&watch, &state, true, 1, 900, &shown),
+              CUP_WATCH_OVER);
+    CHECK_INT(cup_watch_volume(&watch, &state, true, 9001, 901, &shown),
+              CUP_WATCH_NOTHING); /* filled meanwhile */
+    CHECK_INT(shown, 901);
+    CHECK_INT(cup_watch_volume(&watch, &state, true, 9011, 2, &shown),
+              CUP_WATCH_ALERT);
+}
+
 /* A slope that would not fit beyond the ends of its curve. */
 CASE(a_curve_that_goes_on_must_not_be_steep)
 {
@@ -146,110 +265,6 @@ CASE(a_curve_that_goes_on_must_not_be_steep)
     static const struct cup_point points[] = {{0, 0}, {1, 2000}};
     CHECK_INT(cup_curve_make(knots, points, 2, false), CUP_ERROR_RANGE);
     CHECK_INT(cup_curve_make(knots, points, 2, true), CUP_OK);
-}
-
-/* Hours hold from their first minute to the one before their last, and may go
- * past midnight. */
-CASE(hours_hold_from_the_first_minute_to_the_last)
-{
-    static const struct {
-        uint16_t from;
-        uint16_t to;
-        uint16_t minute;
-        bool within;
-    } rows[] = {{360, 1200, 359, false},
-                {360, 1200, 360, true},
-                {360, 1200, 1199, true},
-                {360, 1200, 1200, false},
-                {1200, 360, 1199, false},
-                {1200, 360, 1200, true},
-                {1200, 360, 1439, true},
-                {1200, 360, 0, true},
-                {1200, 360, 359, true},
-                {1200, 360, 360, false},
-                {600, 600, 600, false},
-                {600, 600, 0, false},
-                {0, 1439, 0, true},
-                {1200, 360, CUP_NO_MINUTE, false},
-                {360, 1200, CUP_NO_MINUTE, false}};
-    for (size_t i = 0; i < sizeof(rows) / sizeof(rows[0]); i++) {
-        harness_at("row %zu", i);
-        CHECK_INT(cup_within(rows[i].from, rows[i].to, rows[i].minute),
-                  rows[i].within);
-    }
-    harness_at(NULL);
-}
-
-/* Day and night by light alone: what is known, and from when. */
-static unsigned see(const struct cup_day *day, struct cup_latch_state *state,
-                    uint32_t now_ms, int32_t value)
-{
-    bool usable = value >= 0;
-    cup_day_step(day, state, now_ms, usable, value, true, CUP_NO_MINUTE);
-    return cup_day_flags(state);
-}
-
-CASE(a_day_by_light_is_known_once_the_light_is)
-{
-    static const struct cup_day day = {.latch = {6000, 4000, 1000}, .light = 0};
-    struct cup_latch_state state = {.on = false};
-    CHECK_INT(see(&day, &state, 0, -1), 0);
-    CHECK_INT(see(&day, &state, 1, 4000), CUP_DAY_KNOWN);
-    CHECK_INT(see(&day, &state, 2, 3999), CUP_DAY_KNOWN | CUP_DAY_WAS_NIGHT);
-    CHECK_INT(see(&day, &state, 3, -1), CUP_DAY_KNOWN | CUP_DAY_WAS_NIGHT);
-    CHECK_INT(see(&day, &state, 1000, 6001), CUP_DAY_KNOWN | CUP_DAY_WAS_NIGHT);
-    CHECK_INT(see(&day, &state, 1999, -1), CUP_DAY_KNOWN | CUP_DAY_WAS_NIGHT);
-    see(&day, &state, 2000, 6001); /* the crossing begins afresh */
-    CHECK_INT(see(&day, &state, 2999, 6001), CUP_DAY_KNOWN | CUP_DAY_WAS_NIGHT);
-    CHECK_INT(see(&day, &state, 3000, 6001), CUP_DAY_KNOWN | CUP_DAY_WAS_NIGHT |
-                                                 CUP_DAY_IS_DAY |
-                                                 CUP_DAY_IS_DAWN);
-    CHECK_INT(see(&day, &state, 3001, 6001),
-              CUP_DAY_KNOWN | CUP_DAY_WAS_NIGHT | CUP_DAY_IS_DAY);
-}
-
-/* A first light that is bright is a dawn, but no night was seen before it; the
- * dusk after it is. */
-CASE(a_day_that_began_before_the_boot_had_no_night)
-{
-    static const struct cup_day day = {.latch = {6000, 4000, 0}, .light = 0};
-    struct cup_latch_state state = {.on = false};
-    CHECK_INT(see(&day, &state, 0, 9000),
-              CUP_DAY_KNOWN | CUP_DAY_IS_DAY | CUP_DAY_IS_DAWN);
-    CHECK_INT(see(&day, &state, 1, 9000), CUP_DAY_KNOWN | CUP_DAY_IS_DAY);
-    CHECK_INT(see(&day, &state, 2, 3999), CUP_DAY_KNOWN | CUP_DAY_WAS_NIGHT);
-}
-
-/* By the clock alone a day is known as soon as the clock is. */
-CASE(a_day_by_the_clock_is_known_once_the_clock_is)
-{
-    static const struct cup_day day = {
-        .light = CUP_NONE, .from = 360, .to = 1200};
-    static const struct cup_day none = {.light = CUP_NONE};
-    struct cup_latch_state state = {.on = false};
-    struct cup_latch_state other = {.on = false};
-    CHECK(cup_day_step(&day, &state, 0, false, 0, false, CUP_NO_MINUTE) ==
-          UINT32_MAX);
-    CHECK_INT(cup_day_flags(&state), 0);
-    cup_day_step(&day, &state, 1, false, 0, false, 100);
-    CHECK_INT(cup_day_flags(&state), CUP_DAY_KNOWN | CUP_DAY_WAS_NIGHT);
-    cup_day_step(&day, &state, 2, false, 0, false, 360);
-    CHECK(cup_day_flags(&state) & CUP_DAY_IS_DAWN);
-    cup_day_step(&none, &other, 1, false, 0, false, 100);
-    CHECK_INT(cup_day_flags(&other), 0);
-}
-
-/* What a turn is owed, as it would be if its run ended now. */
-CASE(what_a_turn_is_owed_runs_down_with_its_run)
-{
-    struct cup_turn_state state = {.from_ms = 100, .left_ms = 50};
-    CHECK_INT(cup_turn_owed(&state, 120), 50);
-    state.flags = CUP_TURN_RUNS;
-    CHECK_INT(cup_turn_owed(&state, 100), 50);
-    CHECK_INT(cup_turn_owed(&state, 120), 30);
-    CHECK_INT(cup_turn_owed(&state, 150), 0);
-    CHECK_INT(cup_turn_owed(&state, 200), 0);
-    CHECK_INT(cup_turn_owed(&state, 99), 50); /* it has not begun */
 }
 
 /* A run against the water in its tank: nothing to say before half of it is
@@ -264,74 +279,4 @@ CASE(a_volume_is_left_alone_for_as_long_again)
     CHECK_INT(cup_watch_volume_left(&watch, &state, 5001), 0);
     state.flags |= CUP_WATCH_TOLD;
     CHECK(cup_watch_volume_left(&watch, &state, 5001) == UINT32_MAX);
-}
-
-/* A dose given to its end, and soaked in. */
-static uint32_t give_dose(const struct cup_dose *dose,
-                          struct cup_dose_state *state,
-                          struct cup_latch_state *latch, uint32_t from_ms)
-{
-    cup_dose_step(dose, state, latch, from_ms, false, true, from_ms);
-    cup_dose_step(dose, state, latch, from_ms + 10, false, true, from_ms);
-    cup_dose_step(dose, state, latch, from_ms + 11, false, false, from_ms);
-    cup_dose_step(dose, state, latch, from_ms + 31, false, false, from_ms);
-    return from_ms + 40;
-}
-
-/* Without a limit there is always another, however many there were. */
-CASE(doses_without_a_limit_never_run_out)
-{
-    static const struct cup_dose dose = {.dose_ms = 10, .soak_ms = 20};
-    struct cup_dose_state state = {.since_ms = 0};
-    struct cup_latch_state latch = {.on = true};
-    uint32_t t = 0;
-    for (int i = 1; i <= 300; i++) {
-        harness_at("dose %d", i);
-        t = give_dose(&dose, &state, &latch, t);
-        CHECK_INT(latch.own[CUP_DOSE_PHASE], CUP_DOSE_READY);
-        CHECK_INT(latch.own[CUP_DOSE_COUNT], i < 255 ? i : 255);
-    }
-    harness_at(NULL);
-}
-
-CASE(doses_with_a_limit_run_out_at_it)
-{
-    static const struct cup_dose dose = {
-        .dose_ms = 10, .soak_ms = 20, .doses = 2};
-    struct cup_dose_state state = {.since_ms = 0};
-    struct cup_latch_state latch = {.on = true};
-    uint32_t t = give_dose(&dose, &state, &latch, 0);
-    CHECK_INT(latch.own[CUP_DOSE_PHASE], CUP_DOSE_READY);
-    give_dose(&dose, &state, &latch, t);
-    CHECK_INT(latch.own[CUP_DOSE_PHASE], CUP_DOSE_OUT);
-}
-
-CASE(a_limit_of_one_dose_is_one_dose)
-{
-    static const struct cup_dose dose = {
-        .dose_ms = 10, .soak_ms = 20, .doses = 1};
-    struct cup_dose_state state = {.since_ms = 0};
-    struct cup_latch_state latch = {.on = true};
-    give_dose(&dose, &state, &latch, 0);
-    CHECK_INT(latch.own[CUP_DOSE_PHASE], CUP_DOSE_OUT);
-}
-
-/* Only water past the stop mark ends a session; a reading that was lost, or
- * hours that are over, do not: the doses given so far still count. */
-CASE(doses_are_forgotten_only_past_the_stop_mark)
-{
-    static const struct cup_dose dose = {
-        .dose_ms = 10, .soak_ms = 20, .doses = 2};
-    struct cup_dose_state state = {.since_ms = 0};
-    struct cup_latch_state latch = {.on = true};
-    uint32_t t = give_dose(&dose, &state, &latch, 0);
-    cup_latch_release(&latch);
-    cup_dose_step(&dose, &state, &latch, t, false, false, 0);
-    CHECK_INT(latch.own[CUP_DOSE_COUNT], 1);
-    latch.on = true;
-    cup_dose_step(&dose, &state, &latch, t, true, false, 0);
-    CHECK_INT(latch.own[CUP_DOSE_COUNT], 1);
-    latch.on = false;
-    cup_dose_step(&dose, &state, &latch, t, true, false, 0);
-    CHECK_INT(latch.own[CUP_DOSE_COUNT], 0);
 }

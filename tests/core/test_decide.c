@@ -1,0 +1,437 @@
+/* What decides, by itself: latches, days, doses and turns, to the last
+ * millisecond. */
+#include "../harness/harness.h"
+#include "cuplatch/day.h"
+#include "cuplatch/dose.h"
+#include "cuplatch/duty.h"
+#include "cuplatch/turn.h"
+
+/* Hours hold from their first minute to the one before their last, and may go
+ * past midnight. */
+CASE(hours_hold_from_the_first_minute_to_the_last)
+{
+    static const struct {
+        uint16_t from;
+        uint16_t to;
+        uint16_t minute;
+        bool within;
+    } rows[] = {{360, 1200, 359, false},
+                {360, 1200, 360, true},
+                {360, 1200, 1199, true},
+                {360, 1200, 1200, false},
+                {1200, 360, 1199, false},
+                {1200, 360, 1200, true},
+                {1200, 360, 1439, true},
+                {1200, 360, 0, true},
+                {1200, 360, 359, true},
+                {1200, 360, 360, false},
+                {600, 600, 600, false},
+                {600, 600, 0, false},
+                {0, 1439, 0, true},
+                {1200, 360, CUP_NO_MINUTE, false},
+                {360, 1200, CUP_NO_MINUTE, false}};
+    for (size_t i = 0; i < sizeof(rows) / sizeof(rows[0]); i++) {
+        harness_at("row %zu", i);
+        CHECK_INT(cup_within(rows[i].from, rows[i].to, rows[i].minute),
+                  rows[i].within);
+    }
+    harness_at(NULL);
+}
+
+/* Day and night by light alone: what is known, and from when. */
+static unsigned see(const struct cup_day *day, struct cup_latch_state *state,
+                    uint32_t now_ms, int32_t value)
+{
+    bool usable = value >= 0;
+    cup_day_step(day, state, now_ms, usable, value, true, CUP_NO_MINUTE);
+    return cup_day_flags(state);
+}
+
+CASE(a_day_by_light_is_known_once_the_light_is)
+{
+    static const struct cup_day day = {.latch = {6000, 4000, 1000}, .light = 0};
+    struct cup_latch_state state = {.on = false};
+    CHECK_INT(see(&day, &state, 0, -1), 0);
+    CHECK_INT(see(&day, &state, 1, 4000), CUP_DAY_KNOWN);
+    CHECK_INT(see(&day, &state, 2, 3999), CUP_DAY_KNOWN | CUP_DAY_WAS_NIGHT);
+    CHECK_INT(see(&day, &state, 3, -1), CUP_DAY_KNOWN | CUP_DAY_WAS_NIGHT);
+    CHECK_INT(see(&day, &state, 1000, 6001), CUP_DAY_KNOWN | CUP_DAY_WAS_NIGHT);
+    CHECK_INT(see(&day, &state, 1999, -1), CUP_DAY_KNOWN | CUP_DAY_WAS_NIGHT);
+    see(&day, &state, 2000, 6001); /* the crossing begins afresh */
+    CHECK_INT(see(&day, &state, 2999, 6001), CUP_DAY_KNOWN | CUP_DAY_WAS_NIGHT);
+    CHECK_INT(see(&day, &state, 3000, 6001), CUP_DAY_KNOWN | CUP_DAY_WAS_NIGHT |
+                                                 CUP_DAY_IS_DAY |
+                                                 CUP_DAY_IS_DAWN);
+    CHECK_INT(see(&day, &state, 3001, 6001),
+              CUP_DAY_KNOWN | CUP_DAY_WAS_NIGHT | CUP_DAY_IS_DAY);
+}
+
+/* A first light that is bright is a dawn, but no night was seen before it; the
+ * dusk after it is. */
+CASE(a_day_that_began_before_the_boot_had_no_night)
+{
+    static const struct cup_day day = {.latch = {6000, 4000, 0}, .light = 0};
+    struct cup_latch_state state = {.on = false};
+    CHECK_INT(see(&day, &state, 0, 9000),
+              CUP_DAY_KNOWN | CUP_DAY_IS_DAY | CUP_DAY_IS_DAWN);
+    CHECK_INT(see(&day, &state, 1, 9000), CUP_DAY_KNOWN | CUP_DAY_IS_DAY);
+    CHECK_INT(see(&day, &state, 2, 3999), CUP_DAY_KNOWN | CUP_DAY_WAS_NIGHT);
+}
+
+/* By the clock alone a day is known as soon as the clock is. */
+CASE(a_day_by_the_clock_is_known_once_the_clock_is)
+{
+    static const struct cup_day day = {
+        .light = CUP_NONE, .from = 360, .to = 1200};
+    static const struct cup_day none = {.light = CUP_NONE};
+    struct cup_latch_state state = {.on = false};
+    struct cup_latch_state other = {.on = false};
+    CHECK(cup_day_step(&day, &state, 0, false, 0, false, CUP_NO_MINUTE) ==
+          UINT32_MAX);
+    CHECK_INT(cup_day_flags(&state), 0);
+    cup_day_step(&day, &state, 1, false, 0, false, 100);
+    CHECK_INT(cup_day_flags(&state), CUP_DAY_KNOWN | CUP_DAY_WAS_NIGHT);
+    cup_day_step(&day, &state, 2, false, 0, false, 360);
+    CHECK(cup_day_flags(&state) & CUP_DAY_IS_DAWN);
+    cup_day_step(&none, &other, 1, false, 0, false, 100);
+    CHECK_INT(cup_day_flags(&other), 0);
+}
+
+/* What a turn is owed, as it would be if its run ended now. */
+CASE(what_a_turn_is_owed_runs_down_with_its_run)
+{
+    struct cup_turn_state state = {.from_ms = 100, .left_ms = 50};
+    CHECK_INT(cup_turn_owed(&state, 120), 50);
+    state.flags = CUP_TURN_RUNS;
+    CHECK_INT(cup_turn_owed(&state, 100), 50);
+    CHECK_INT(cup_turn_owed(&state, 120), 30);
+    CHECK_INT(cup_turn_owed(&state, 150), 0);
+    CHECK_INT(cup_turn_owed(&state, 200), 0);
+    CHECK_INT(cup_turn_owed(&state, 99), 50); /* it has not begun */
+    CHECK_INT(cup_turn_owed(&state, 100 + CUP_TIME_BACK), 50);
+    CHECK_INT(cup_turn_owed(&state, 99 + CUP_TIME_BACK), 0);
+}
+
+/* Times of the clock, minute by minute against a walk from one look to the
+ * next. A clock that is set back by up to an hour goes on where it was; one
+ * that jumps by more than half a day strikes nothing. */
+static bool strikes_between(const uint16_t *at, int count, int from, int gone)
+{
+    for (int i = 1; i <= gone; i++)
+        for (int k = 0; k < count; k++)
+            if ((from + i) % 1440 == at[k])
+                return true;
+    return false;
+}
+
+static bool asks_at(const struct cup_turn *turn, struct cup_turn_state *state,
+                    uint16_t minute)
+{
+    struct cup_turn_look look = {.minute = minute};
+    CHECK(cup_turn_step(turn, state, 0, &look) ==
+          (cup_turn_asks(state) ? UINT32_MAX : CUP_TIME_MAX_MS));
+    return cup_turn_asks(state);
+}
+
+CASE(times_of_the_clock_strike_once_and_only_when_they_come)
+{
+    static const uint16_t at[] = {0, 736, 1439};
+    static const struct cup_turn turn = {
+        .run_ms = 5, .at = at, .at_count = 3, .day = CUP_NONE};
+    for (int from = 0; from < 1440; from += 1 + from % 7)
+        for (int gone = 0; gone < 1440 && !harness_failed(); gone++) {
+            struct cup_turn_state state = {.flags = 0};
+            int to = (from + gone) % 1440;
+            bool back = gone >= 1440 - 60;
+            cup_turn_boot(&turn, &state, 0);
+            harness_at("from minute %d to %d", from, to);
+            CHECK(!asks_at(&turn, &state, (uint16_t)from));
+            CHECK_INT(asks_at(&turn, &state, (uint16_t)to),
+                      gone <= 720 && strikes_between(at, 3, from, gone));
+            CHECK_INT(state.minute, back ? from : to);
+        }
+    harness_at(NULL);
+}
+
+CASE(a_clock_that_is_lost_strikes_nothing)
+{
+    for (uint16_t minute = 0; minute < 1440; minute++) {
+        const uint16_t at[] = {minute};
+        const struct cup_turn turn = {
+            .run_ms = 5, .at = at, .at_count = 1, .day = CUP_NONE};
+        struct cup_turn_state state = {.flags = 0};
+        harness_at("minute %d", minute);
+        cup_turn_boot(&turn, &state, 0);
+        CHECK(!asks_at(&turn, &state, CUP_NO_MINUTE));
+        CHECK(!asks_at(&turn, &state, minute));
+        CHECK(!asks_at(&turn, &state, CUP_NO_MINUTE));
+        CHECK(!asks_at(&turn, &state, minute));
+    }
+    harness_at(NULL);
+}
+
+/* The next by its interval, by day; by what it may be apart, always. */
+CASE(the_next_turn_is_reckoned_to_the_millisecond)
+{
+    static const struct {
+        uint32_t every_ms;
+        uint32_t apart_ms;
+        bool is_day;
+        uint32_t left;
+    } rows[] = {{0, 0, true, UINT32_MAX},  {1, 0, true, 0},
+                {1, 0, false, UINT32_MAX}, {0, 1, false, 0},
+                {40, 0, true, 30},         {40, 20, true, 10},
+                {20, 40, true, 10},        {20, 40, false, 30},
+                {10, 0, true, 0},          {11, 0, true, 1}};
+    for (size_t i = 0; i < sizeof(rows) / sizeof(rows[0]); i++) {
+        struct cup_turn turn = {.every_ms = rows[i].every_ms,
+                                .apart_ms = rows[i].apart_ms};
+        struct cup_turn_state state = {.flags = 0};
+        harness_at("row %zu", i);
+        cup_turn_boot(&turn, &state, 100);
+        CHECK_INT(cup_turn_left(&turn, &state, 110, rows[i].is_day),
+                  rows[i].left);
+        CHECK_INT(cup_turn_age(&state, 110), 10);
+        turn.dawn = true; /* by day at once, when there was none before */
+        state.flags = 0;
+        cup_turn_boot(&turn, &state, 100);
+        CHECK_INT(cup_turn_left(&turn, &state, 100, true), turn.every_ms > 0 ? 0
+                                                           : turn.apart_ms > 0
+                                                               ? turn.apart_ms
+                                                               : UINT32_MAX);
+        state.flags = CUP_TURN_LONG_AGO | CUP_TURN_EVER;
+        CHECK_INT(cup_turn_age(&state, 110), CUP_TIME_MAX_MS);
+        CHECK_INT(cup_turn_left(&turn, &state, 110, true),
+                  turn.every_ms + turn.apart_ms > 0 ? 0 : UINT32_MAX);
+    }
+    harness_at(NULL);
+}
+
+/* A turn from due to given, with a break in the middle. */
+CASE(a_turn_counts_what_was_given_and_no_more)
+{
+    static const struct cup_turn turn = {
+        .run_ms = 50, .every_ms = 1000, .day = CUP_NONE};
+    struct cup_turn_state state = {.flags = 0};
+    struct cup_turn_look look = {.minute = CUP_NO_MINUTE, .is_day = true};
+    cup_turn_boot(&turn, &state, 0);
+    look.run_until_ms = 999;
+    CHECK_INT(cup_turn_step(&turn, &state, 999, &look), 1);
+    CHECK(!cup_turn_asks(&state));
+    look.run_until_ms = 1000;
+    CHECK(cup_turn_step(&turn, &state, 1000, &look) == UINT32_MAX);
+    CHECK(cup_turn_asks(&state));
+    look = (struct cup_turn_look){.minute = CUP_NO_MINUTE,
+                                  .is_day = true,
+                                  .running = true,
+                                  .run_since_ms = 1010,
+                                  .run_until_ms = 1015};
+    CHECK_INT(cup_turn_step(&turn, &state, 1015, &look), 45);
+    CHECK_INT(state.started_ms, 1010);
+    look.running = false; /* it stopped at 1020, and was seen later */
+    look.run_since_ms = look.run_until_ms = 1020;
+    CHECK(cup_turn_step(&turn, &state, 1030, &look) == UINT32_MAX);
+    CHECK_INT(state.left_ms, 40);
+    look.run_since_ms = look.run_until_ms = 1040;
+    cup_turn_step(&turn, &state, 1040, &look);
+    CHECK_INT(state.left_ms, 40);
+    look = (struct cup_turn_look){.minute = CUP_NO_MINUTE,
+                                  .is_day = true,
+                                  .running = true,
+                                  .run_since_ms = 1100,
+                                  .run_until_ms = 1139};
+    CHECK_INT(cup_turn_step(&turn, &state, 1139, &look), 1);
+    CHECK_INT(state.started_ms, 1010);
+    look.run_until_ms = 1140;
+    CHECK_INT(cup_turn_step(&turn, &state, 1140, &look), 870);
+    CHECK(!cup_turn_asks(&state));
+    /* due again in the same run: it begins with the next look */
+    look.run_until_ms = 2010;
+    CHECK_INT(cup_turn_step(&turn, &state, 2010, &look), 0);
+    CHECK(cup_turn_asks(&state));
+    look.run_until_ms = 2011;
+    CHECK_INT(cup_turn_step(&turn, &state, 2011, &look), 49);
+}
+
+/* A light that is lost while it crosses: what it last said does not count. */
+CASE(a_lost_light_changes_nothing)
+{
+    static const struct cup_day day = {.latch = {6000, 4000, 100}, .light = 0};
+    struct cup_latch_state state = {.on = false};
+    cup_day_step(&day, &state, 0, true, 9000, true, CUP_NO_MINUTE);
+    for (uint32_t t = 10; t < 300; t += 10) {
+        harness_at("%u ms", (unsigned)t);
+        CHECK(cup_day_step(&day, &state, t, false, 9000, true, CUP_NO_MINUTE) ==
+              UINT32_MAX);
+        CHECK(!(cup_day_flags(&state) & CUP_DAY_IS_DAY));
+    }
+    harness_at(NULL);
+}
+
+/* A crossing counts after its time and from its second sample on; so does the
+ * next one, the other way. */
+CASE(a_latch_confirms_each_crossing_afresh)
+{
+    static const struct cup_latch brief = {.start = 10, .stop = 20, 1};
+    static const struct cup_latch slow = {.start = 10, .stop = 20, 100};
+    struct cup_latch_state state = {.on = false};
+    CHECK(!cup_latch_step(&brief, &state, 0, 9, true));
+    CHECK(!cup_latch_step(&brief, &state, 0, 9, true));
+    CHECK(cup_latch_step(&brief, &state, 1, 9, true));
+    state = (struct cup_latch_state){.on = false};
+    CHECK(!cup_latch_step(&slow, &state, 0, 9, true));
+    CHECK(!cup_latch_step(&slow, &state, 99, 9, true));
+    CHECK(!cup_latch_step(&slow, &state, 99, 9, false));
+    CHECK_INT(cup_latch_left(&slow, &state, 99), 1);
+    CHECK(cup_latch_step(&slow, &state, 100, 9, false));
+    CHECK(cup_latch_left(&slow, &state, 100) == UINT32_MAX);
+    CHECK(cup_latch_step(&slow, &state, 300, 21, true));
+    CHECK(cup_latch_step(&slow, &state, 399, 21, true));
+    CHECK(!cup_latch_step(&slow, &state, 400, 21, true));
+    CHECK(!cup_latch_step(&slow, &state, 500, 9, true));
+    CHECK(!cup_latch_step(&slow, &state, 700, 9, false)); /* one sample */
+    CHECK(cup_latch_step(&slow, &state, 701, 9, true));
+}
+
+CASE(a_latch_says_why_to_the_mark)
+{
+    static const struct cup_latch up = {.start = 10, .stop = 20};
+    static const struct cup_latch down = {.start = 20, .stop = 10};
+    static const struct {
+        const struct cup_latch *latch;
+        bool on;
+        int32_t value;
+        int32_t limit;
+        uint8_t reason;
+    } rows[] = {{&up, true, 9, 10, CUP_REASON_BELOW_START},
+                {&up, true, 10, 20, CUP_REASON_UNDER_WAY},
+                {&up, false, 21, 20, CUP_REASON_ABOVE_STOP},
+                {&up, false, 20, 10, CUP_REASON_NO_NEED},
+                {&down, true, 21, 20, CUP_REASON_ABOVE_START},
+                {&down, true, 20, 10, CUP_REASON_UNDER_WAY},
+                {&down, false, 9, 10, CUP_REASON_BELOW_STOP},
+                {&down, false, 10, 20, CUP_REASON_NO_NEED}};
+    for (size_t i = 0; i < sizeof(rows) / sizeof(rows[0]); i++) {
+        struct cup_latch_state state = {.on = rows[i].on};
+        harness_at("row %zu", i);
+        struct cup_cause cause =
+            cup_latch_cause(rows[i].latch, &state, rows[i].value);
+        CHECK_INT(cause.reason, rows[i].reason);
+        CHECK_INT(cause.value, rows[i].value);
+        CHECK_INT(cause.limit, rows[i].limit);
+    }
+    harness_at(NULL);
+}
+
+/* It starts by what is shown and stops by its reading: when it changes sides
+ * there may be something to see at once. */
+CASE(a_duty_that_switched_looks_again_at_once)
+{
+    static const struct cup_latch latch = {.start = 10, .stop = 20};
+    struct cup_latch_state state = {.on = false};
+    struct cup_reading reading = {.value = 15, .flags = CUP_READING_KNOWN};
+    CHECK(cup_duty_step(&latch, &state, 0, reading, 15, true) == UINT32_MAX);
+    CHECK_INT(cup_duty_step(&latch, &state, 0, reading, 9, true), 0);
+    CHECK(state.on);
+    reading.value = 21;
+    CHECK_INT(cup_duty_step(&latch, &state, 0, reading, 9, true), 0);
+    CHECK(!state.on);
+    cup_duty_step(&latch, &state, 0, reading, 9, true);
+    reading.flags = 0;
+    CHECK(cup_duty_step(&latch, &state, 0, reading, 9, true) == UINT32_MAX);
+    CHECK(!state.on);
+}
+
+/* A dose given to its end, and soaked in. */
+static uint32_t give_dose(const struct cup_dose *dose,
+                          struct cup_dose_state *state,
+                          struct cup_latch_state *latch, uint32_t from_ms)
+{
+    cup_dose_step(dose, state, latch, from_ms, false, true, from_ms);
+    cup_dose_step(dose, state, latch, from_ms + 10, false, true, from_ms);
+    cup_dose_step(dose, state, latch, from_ms + 11, false, false, from_ms);
+    cup_dose_step(dose, state, latch, from_ms + 31, false, false, from_ms);
+    return from_ms + 40;
+}
+
+/* Without a limit there is always another, however many there were. */
+CASE(doses_without_a_limit_never_run_out)
+{
+    static const struct cup_dose dose = {.dose_ms = 10, .soak_ms = 20};
+    struct cup_dose_state state = {.since_ms = 0};
+    struct cup_latch_state latch = {.on = true};
+    uint32_t t = 0;
+    for (int i = 1; i <= 300; i++) {
+        harness_at("dose %d", i);
+        t = give_dose(&dose, &state, &latch, t);
+        CHECK_INT(latch.own[CUP_DOSE_PHASE], CUP_DOSE_READY);
+        CHECK_INT(latch.own[CUP_DOSE_COUNT], i < 255 ? i : 255);
+    }
+    harness_at(NULL);
+}
+
+CASE(doses_with_a_limit_run_out_at_it)
+{
+    static const struct cup_dose dose = {
+        .dose_ms = 10, .soak_ms = 20, .doses = 2};
+    struct cup_dose_state state = {.since_ms = 0};
+    struct cup_latch_state latch = {.on = true};
+    uint32_t t = give_dose(&dose, &state, &latch, 0);
+    CHECK_INT(latch.own[CUP_DOSE_PHASE], CUP_DOSE_READY);
+    give_dose(&dose, &state, &latch, t);
+    CHECK_INT(latch.own[CUP_DOSE_PHASE], CUP_DOSE_OUT);
+}
+
+CASE(a_limit_of_one_dose_is_one_dose)
+{
+    static const struct cup_dose dose = {
+        .dose_ms = 10, .soak_ms = 20, .doses = 1};
+    struct cup_dose_state state = {.since_ms = 0};
+    struct cup_latch_state latch = {.on = true};
+    give_dose(&dose, &state, &latch, 0);
+    CHECK_INT(latch.own[CUP_DOSE_PHASE], CUP_DOSE_OUT);
+}
+
+/* At its end a dose is told with its own length; from then on with what is
+ * left of its soak. */
+CASE(a_soak_is_told_with_what_is_left_of_it)
+{
+    static const struct cup_dose dose = {
+        .dose_ms = 10, .soak_ms = 20, .doses = 2};
+    struct cup_dose_state state = {.since_ms = 100};
+    struct cup_latch_state latch = {.on = true,
+                                    .own[CUP_DOSE_PHASE] = CUP_DOSE_SOAKS};
+    for (uint32_t gone = 0; gone < 25; gone++) {
+        struct cup_cause cause =
+            cup_dose_cause(&dose, &state, &latch, 100 + gone);
+        harness_at("after %u ms", (unsigned)gone);
+        CHECK_INT(cause.reason,
+                  gone == 0 ? CUP_REASON_DOSE_GIVEN : CUP_REASON_SOAKS);
+        CHECK_INT(cause.limit, gone == 0 ? 10 : 20);
+        CHECK_INT(cause.value, gone < 20 ? 20 - gone : 0);
+    }
+    harness_at(NULL);
+    latch.own[CUP_DOSE_PHASE] = CUP_DOSE_READY;
+    CHECK_INT(cup_dose_cause(&dose, &state, &latch, 100).reason,
+              CUP_REASON_NONE);
+}
+
+/* Only water past the stop mark ends a session; a reading that was lost, or
+ * hours that are over, do not: the doses given so far still count. */
+CASE(doses_are_forgotten_only_past_the_stop_mark)
+{
+    static const struct cup_dose dose = {
+        .dose_ms = 10, .soak_ms = 20, .doses = 2};
+    struct cup_dose_state state = {.since_ms = 0};
+    struct cup_latch_state latch = {.on = true};
+    uint32_t t = give_dose(&dose, &state, &latch, 0);
+    cup_latch_release(&latch);
+    cup_dose_step(&dose, &state, &latch, t, false, false, 0);
+    CHECK_INT(latch.own[CUP_DOSE_COUNT], 1);
+    latch.on = true;
+    cup_dose_step(&dose, &state, &latch, t, true, false, 0);
+    CHECK_INT(latch.own[CUP_DOSE_COUNT], 1);
+    latch.on = false;
+    cup_dose_step(&dose, &state, &latch, t, true, false, 0);
+    CHECK_INT(latch.own[CUP_DOSE_COUNT], 0);
+}
