@@ -125,7 +125,7 @@ static inline uint32_t cup_most(uint32_t a, uint32_t b)
 /* How far two values are apart. */
 static CUP_LEAN uint32_t cup_gap(int32_t a, int32_t b)
 {
-    return a > b ? (uint32_t)a - (uint32_t)b : (uint32_t)b - (uint32_t)a;
+    return (uint32_t)(a > b ? (int64_t)a - b : (int64_t)b - a);
 }
 
 #endif

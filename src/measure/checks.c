@@ -14,9 +14,10 @@ static uint32_t reach(uint32_t per_s, uint32_t ms)
 {
     uint32_t s = ms / 1000;
     uint32_t rest = ms % 1000;
-    if (s > 0 && per_s > (UINT32_MAX - per_s) / (s + 1))
+    uint32_t part = per_s / 1000 * rest + per_s % 1000 * rest / 1000;
+    if (s > 0 && per_s > (UINT32_MAX - part) / s)
         return UINT32_MAX;
-    return per_s * s + per_s / 1000 * rest + per_s % 1000 * rest / 1000;
+    return per_s * s + part;
 }
 
 /* The first reference needs two samples that agree. */

@@ -19,7 +19,7 @@ static inline uint32_t high_word(uint32_t a, uint32_t b)
     return (uint32_t)(((uint64_t)a * b) >> 32);
 }
 
-/* Exact value is low + rest / parts with 0 <= rest < parts. */
+/* Exact value is low + rest / parts with 0 <= rest <= parts. */
 static int32_t round_half_away(int32_t low, uint32_t rest, uint32_t parts)
 {
     uint32_t missing = parts - rest;
@@ -50,11 +50,12 @@ static inline int32_t along(const struct stretch *at, int32_t y, bool rising)
         steps++;
         rest -= at->parts;
     }
-    if (rising)
-        return round_half_away(y + (int32_t)steps, rest, at->parts);
-    if (rest == 0)
-        return y - (int32_t)steps;
-    return round_half_away(y - (int32_t)steps - 1, at->parts - rest, at->parts);
+    int32_t low = y + (int32_t)steps;
+    if (!rising) {
+        low = y - (int32_t)steps - 1;
+        rest = at->parts - rest;
+    }
+    return round_half_away(low, rest, at->parts);
 }
 
 int32_t cup_slope_from(const struct cup_slope *slope, int32_t y, bool rising,
@@ -71,8 +72,13 @@ static unsigned piece_of(CUP_FLASH struct cup_curve *curve,
 {
     unsigned low = 0;
     unsigned high = curve->count - 1u;
-    if (high == 1)
-        return 0;
+    /*@ loop invariant 0 <= low < high <= curve->count - 1;
+        loop invariant low > 0 ==>
+            curve->knots[low].x * mean.count <= mean.sum;
+        loop invariant high < curve->count - 1 ==>
+            curve->knots[high].x * mean.count > mean.sum;
+        loop assigns low, high;
+        loop variant high - low; */
     while (high - low > 1) {
         unsigned middle = (low + high) / 2;
         if ((uint32_t)curve->knots[middle].x * mean.count <= mean.sum)

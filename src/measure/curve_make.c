@@ -5,11 +5,6 @@
 #define STEEPEST (UINT32_C(1) << 26)
 #define HIGHEST (INT32_C(1) << 30)
 
-static uint32_t distance_between(int32_t a, int32_t b)
-{
-    return a > b ? (uint32_t)a - (uint32_t)b : (uint32_t)b - (uint32_t)a;
-}
-
 /* Points are read from the end that makes x rise. */
 static const struct cup_point *nth(const struct cup_point *points,
                                    uint8_t count, uint8_t i)
@@ -23,7 +18,7 @@ static enum cup_error make_piece(struct cup_knot *knot,
 {
     if (to->x <= knot->x)
         return CUP_ERROR_ORDER;
-    uint32_t rise = distance_between(to->y, knot->y);
+    uint32_t rise = cup_gap(to->y, knot->y);
     uint32_t width = (uint32_t)to->x - knot->x;
     uint32_t whole = rise / width;
     if (rise > STEEPEST || whole > UINT16_MAX)

@@ -8,12 +8,12 @@
 #define COLDEST (-5000)
 #define HOTTEST 8000
 
-/* floor(rest * 2^32 / 10^7), or up to two less: 2^32 / 10^7 is 429 and
- * 2133437403 / 2^32 and a little. */
+/* floor(rest * 2^32 / 10^7), or one less: 2^32 / 10^7 is 429 and
+ * 2133437386 / 2^32 and a little. */
 static uint32_t share_of(uint32_t rest)
 {
     return rest * 429 +
-           (uint32_t)(((uint64_t)rest * UINT32_C(2133437403)) >> 32);
+           (uint32_t)(((uint64_t)rest * UINT32_C(2133437386)) >> 32);
 }
 
 int32_t cup_echo_mm10(struct cup_mean round_trip_us, int32_t air_cdeg)

@@ -89,6 +89,77 @@ CASE(means_are_exact_without_being_divided_first)
     }
 }
 
+/* The longest way up and down in the fewest and the most samples: estimates
+ * are at their worst there. */
+CASE(the_steepest_means_are_exact)
+{
+    struct chance chance = chance_from(harness_seed());
+    const int32_t most = INT32_C(1) << 26;
+    for (int i = 0; i < 300000 && !harness_failed(); i++) {
+        struct cup_knot knots[2];
+        struct cup_curve curve = {knots, 2, true};
+        uint16_t width = (uint16_t)chance_between(&chance, 1025, 65535);
+        struct cup_point points[2] = {
+            {0, 0}, {width, chance_of(&chance, 50) ? most : -most}};
+        uint8_t count = (uint8_t)chance_between(&chance, 1, 31);
+        struct cup_mean mean = {
+            (uint32_t)chance_between(&chance, 0, width * count), count};
+        CHECK_INT(cup_curve_make(knots, points, 2, true), CUP_OK);
+        harness_at("width %d, sum %u of %d", width, mean.sum, count);
+        CHECK_INT(cup_curve_at(&curve, mean),
+                  exact(&points[0], &points[1], mean));
+    }
+    harness_at(NULL);
+}
+
+/* What is as much as 32 bits allow is made, and no more. */
+CASE(curves_are_made_up_to_their_limits)
+{
+    const int32_t most = INT32_C(1) << 26;
+    const int32_t top = INT32_C(1) << 30;
+    const struct {
+        struct cup_point from;
+        struct cup_point to;
+        bool clamp;
+        enum cup_error error;
+    } rows[] = {{{0, 0}, {1, 65535}, true, CUP_OK},
+                {{0, 0}, {1, 65536}, true, CUP_ERROR_RANGE},
+                {{0, 0}, {2000, most}, true, CUP_OK},
+                {{0, 0}, {2000, most + 1}, true, CUP_ERROR_RANGE},
+                {{0, 0}, {1, 1023}, false, CUP_OK},
+                {{0, 0}, {1, 1024}, false, CUP_ERROR_RANGE},
+                {{0, top}, {1, top - 5}, true, CUP_OK},
+                {{0, top}, {1, top + 1}, true, CUP_ERROR_RANGE},
+                {{0, -top}, {1, 5 - top}, true, CUP_OK},
+                {{0, -top}, {1, -1 - top}, true, CUP_ERROR_RANGE}};
+    for (size_t i = 0; i < sizeof(rows) / sizeof(rows[0]); i++) {
+        struct cup_point points[2] = {rows[i].from, rows[i].to};
+        struct cup_knot knots[2];
+        harness_at("row %zu", i);
+        CHECK_INT(cup_curve_make(knots, points, 2, rows[i].clamp),
+                  rows[i].error);
+    }
+    harness_at(NULL);
+}
+
+CASE(a_scale_is_rounded_half_up_and_ends_at_what_fits)
+{
+    struct chance chance = chance_from(harness_seed());
+    CHECK(cup_scale(65535, UINT32_MAX, 1) == UINT32_MAX);
+    CHECK(cup_scale(1, UINT32_MAX, 1) == UINT32_MAX);
+    CHECK(cup_scale(2, 1u << 31, 1) == UINT32_MAX);
+    CHECK_INT(cup_scale(1, 1u << 31, 1), 1u << 31);
+    for (int i = 0; i < 100000 && !harness_failed(); i++) {
+        uint16_t value = (uint16_t)chance_bits(&chance);
+        uint32_t times = chance_bits(&chance) >> chance_between(&chance, 0, 31);
+        uint32_t per =
+            (chance_bits(&chance) >> chance_between(&chance, 0, 31)) | 1;
+        uint64_t want = ((uint64_t)value * times + per / 2) / per;
+        CHECK_INT(cup_scale(value, times, per),
+                  want > UINT32_MAX ? UINT32_MAX : want);
+    }
+}
+
 CASE(many_pieces_give_the_piece_that_holds_the_input)
 {
     struct cup_point points[CUP_CURVE_POINTS];

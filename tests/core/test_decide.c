@@ -1,5 +1,6 @@
 /* What decides, by itself: latches, days, doses and turns, to the last
  * millisecond. */
+#include "../harness/edge.h"
 #include "../harness/harness.h"
 #include "cuplatch/day.h"
 #include "cuplatch/dose.h"
@@ -128,15 +129,16 @@ static bool asks_at(const struct cup_turn *turn, struct cup_turn_state *state,
                     uint16_t minute)
 {
     struct cup_turn_look look = {.minute = minute};
-    CHECK(cup_turn_step(turn, state, 0, &look) ==
-          (cup_turn_asks(state) ? UINT32_MAX : CUP_TIME_MAX_MS));
+    CHECK(cup_turn_step(turn, state, 7, &look) ==
+          (cup_turn_asks(state) ? UINT32_MAX : CUP_TIME_MAX_MS - 7));
     return cup_turn_asks(state);
 }
 
 CASE(times_of_the_clock_strike_once_and_only_when_they_come)
 {
-    static const uint16_t at[] = {0, 736, 1439};
-    static const struct cup_turn turn = {
+    static const uint16_t times[] = {0, 736, 1439};
+    const uint16_t *at = (const uint16_t *)edge_copy(times, sizeof(times));
+    const struct cup_turn turn = {
         .run_ms = 5, .at = at, .at_count = 3, .day = CUP_NONE};
     for (int from = 0; from < 1440; from += 1 + from % 7)
         for (int gone = 0; gone < 1440 && !harness_failed(); gone++) {
@@ -166,6 +168,11 @@ CASE(a_clock_that_is_lost_strikes_nothing)
         CHECK(!asks_at(&turn, &state, minute));
         CHECK(!asks_at(&turn, &state, CUP_NO_MINUTE));
         CHECK(!asks_at(&turn, &state, minute));
+        CHECK(!asks_at(&turn, &state, (uint16_t)((minute + 1439) % 1440)));
+        CHECK(!asks_at(&turn, &state, minute)); /* a minute back: not again */
+        CHECK(!asks_at(&turn, &state, (uint16_t)((minute + 700) % 1440)));
+        CHECK(!asks_at(&turn, &state, (uint16_t)((minute + 1300) % 1440)));
+        CHECK(asks_at(&turn, &state, (uint16_t)((minute + 1) % 1440)));
     }
     harness_at(NULL);
 }
@@ -251,6 +258,10 @@ CASE(a_turn_counts_what_was_given_and_no_more)
     CHECK(cup_turn_asks(&state));
     look.run_until_ms = 2011;
     CHECK_INT(cup_turn_step(&turn, &state, 2011, &look), 49);
+    /* a run that would end before it began gives nothing */
+    look.run_until_ms = 2011 + CUP_TIME_BACK;
+    cup_turn_step(&turn, &state, 2011, &look);
+    CHECK_INT(state.left_ms, 49);
 }
 
 /* A light that is lost while it crosses: what it last said does not count. */

@@ -290,6 +290,14 @@ CASE(echoes_are_exact_at_every_temperature)
     }
 }
 
+/* Just past a whole tenth of a millimetre, where an estimate of the speed that
+ * is a trifle high would be one step too far. */
+CASE(echoes_just_past_a_step_are_exact)
+{
+    CHECK_INT(cup_echo_mm10((struct cup_mean){54007, 1}, 2719), 93912);
+    CHECK_INT(cup_echo_mm10((struct cup_mean){1024123, 16}, -3290), 99648);
+}
+
 CASE(echoes_beyond_any_weather_are_taken_at_its_ends)
 {
     struct cup_mean mean = {10000, 1};

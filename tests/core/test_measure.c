@@ -119,6 +119,31 @@ CASE(a_frame_of_zeros_but_for_one_byte_is_judged_by_its_sum)
     harness_at(NULL);
 }
 
+CASE(a_wire_held_low_is_no_frame)
+{
+    static const uint8_t zeros[9] = {0};
+    CHECK_INT(cup_temp9(edge_copy(zeros, 9), 9, false).reject,
+              CUP_REASON_BAD_FRAME);
+    CHECK_INT(cup_pulse40(edge_copy(zeros, 5), 5, CUP_PULSE40_HUMIDITY,
+                          CUP_PULSE40_TENTHS)
+                  .reject,
+              CUP_REASON_BAD_FRAME);
+}
+
+CASE(a_thermometer_has_sixteen_bits_and_a_sign)
+{
+    static const struct {
+        uint16_t word;
+        int32_t raw;
+    } rows[] = {{0x7FFF, 32767}, {0x8000, -32768}, {0xFFFF, -1}};
+    for (size_t i = 0; i < sizeof(rows) / sizeof(rows[0]); i++) {
+        uint8_t frame[9] = {(uint8_t)rows[i].word,
+                            (uint8_t)(rows[i].word >> 8)};
+        frame[8] = cup_crc8(frame, 8);
+        CHECK_INT(cup_temp9(frame, 9, false).raw, rows[i].raw);
+    }
+}
+
 CASE(a_thermometer_is_not_ready_just_after_power_only)
 {
     struct bench bench;
@@ -260,6 +285,11 @@ CASE(the_last_good_frame_counts_and_every_bad_one_is_counted)
                      rows[i].reason, rows[i].value, rows[i].bad);
     }
     harness_at(NULL);
+    for (const char *text = "R123"; *text; text++) { /* byte by byte */
+        harness_at("%s", text);
+        check_stream(CUP_FORM_RANGE_TEXT, text, 1, CUP_REASON_NO_ANSWER, 0, 0);
+    }
+    harness_at(NULL);
     check_stream(CUP_FORM_RANGE_BYTES, "\xFF\x07\xA1\xA7", 4, CUP_REASON_NONE,
                  1953, 0);
     check_stream(CUP_FORM_RANGE_BYTES, "\xFF\x07\xA1\xA8", 4,
@@ -294,6 +324,59 @@ CASE(a_jump_is_judged_to_the_last_step)
                   CUP_REASON_JUMP);
     }
     harness_at(NULL);
+}
+
+/* Values as far apart as a unit allows, at any rate that can be said: exact up
+ * to what 32 bits can hold, and never less than that. */
+#define FAR_POINTS 33
+#define FAR_STEP (INT32_C(1) << 26)
+
+static void make_far(struct cup_knot *knots)
+{
+    struct cup_point points[FAR_POINTS];
+    for (int32_t i = 0; i < FAR_POINTS; i++)
+        points[i] =
+            (struct cup_point){(uint16_t)(i * 2000), (i - 16) * FAR_STEP};
+    CHECK_INT(cup_curve_make(knots, points, FAR_POINTS, true), CUP_OK);
+}
+
+static void check_reach(const struct cup_curve *far, uint32_t per_s,
+                        uint32_t ms, uint16_t raw)
+{
+    struct bench bench;
+    set_up_checks(&bench, CUP_FORM_COUNTS)->jump_per_s = per_s;
+    bench.sensor.curve = far;
+    bench.sensor.lost_after_ms = UINT32_MAX;
+    hear(&bench, 0, 0);
+    hear(&bench, 0, 0);
+    uint64_t gap = (uint64_t)((int64_t)cup_curve_value(far, raw) -
+                              cup_curve_value(far, 0));
+    bool may = gap <= (uint64_t)per_s * ms / 1000;
+    CHECK_INT(hear(&bench, ms, raw), may ? CUP_REASON_NONE : CUP_REASON_JUMP);
+}
+
+CASE(a_jump_is_judged_at_any_rate)
+{
+    struct cup_knot knots[FAR_POINTS];
+    const struct cup_curve far = {knots, FAR_POINTS, true};
+    struct chance chance = chance_from(harness_seed());
+    make_far(knots);
+    for (int i = 0; i < 60000 && !harness_failed(); i++) {
+        uint32_t per_s = chance_bits(&chance) >> chance_between(&chance, 0, 12);
+        uint32_t ms = (uint32_t)chance_between(&chance, 1, 1 << 20) >>
+                      chance_between(&chance, 0, 20);
+        uint16_t raw = (uint16_t)chance_between(&chance, 0, 64000);
+        harness_at("%u a s, %u ms, raw %d", per_s, ms, raw);
+        check_reach(&far, per_s + (per_s == 0), ms, raw);
+    }
+    harness_at(NULL);
+    for (uint32_t s = 1; s < 9; s++) /* where it would just come round */
+        for (uint32_t rest = 1; rest < 1000; rest += 37) {
+            uint32_t ms = s * 1000 + rest;
+            uint32_t per_s = (uint32_t)(((uint64_t)1 << 32) * 1000 / ms);
+            for (uint32_t by = 0; by < 3; by++)
+                check_reach(&far, per_s - 1 + by, ms, 64000);
+        }
 }
 
 /* As far as the value can go at all, and as fast as can be said. */
@@ -355,12 +438,30 @@ CASE(what_does_not_move_by_one_count_is_stuck_at_its_time)
     bench.sensor.lost_after_ms = UINT32_MAX;
     CHECK_INT(hear(&bench, 1100 + half, 1), CUP_REASON_STUCK);
     CHECK_INT(hear(&bench, 1100, 1), CUP_REASON_STUCK);
+    CHECK_INT(hear(&bench, 1700, 1), CUP_REASON_STUCK);
     checks->stuck_ms = 1;
-    CHECK_INT(hear(&bench, 1101, 2), CUP_REASON_NONE);
-    CHECK_INT(hear(&bench, 1101, 2), CUP_REASON_NONE);
-    CHECK_INT(hear(&bench, 1102, 2), CUP_REASON_STUCK);
+    CHECK_INT(hear(&bench, 1701, 2), CUP_REASON_NONE);
+    CHECK_INT(hear(&bench, 1701, 2), CUP_REASON_NONE);
+    CHECK_INT(hear(&bench, 1702, 2), CUP_REASON_STUCK);
     checks->stuck_ms = 0;
     CHECK_INT(hear(&bench, 9000, 2), CUP_REASON_NONE);
+}
+
+/* Checks that are asked for together do not see each other's notes. */
+CASE(checks_together_work_as_each_alone)
+{
+    struct bench bench;
+    struct cup_checks *checks = set_up_checks(&bench, CUP_FORM_COUNTS);
+    checks->jump_per_s = 10;
+    checks->stuck_ms = 100000;
+    checks->band = 5;
+    checks->steady_ms = 5000;
+    CHECK_INT(hear(&bench, 0, 5000), CUP_REASON_NOT_READY);
+    CHECK_INT(hear(&bench, 1000, 100), CUP_REASON_NOT_READY);
+    CHECK_INT(hear(&bench, 2000, 110), CUP_REASON_NONE);
+    CHECK_INT(bench.memory.shown, 110);
+    CHECK_INT(hear(&bench, 3000, 111), CUP_REASON_NONE);
+    CHECK_INT(bench.memory.shown, 110);
 }
 
 CASE(what_is_too_near_is_not_measured)
@@ -468,6 +569,9 @@ CASE(a_raw_value_is_plausible_from_its_lowest_to_its_highest)
     harness_at(NULL);
     CHECK_INT(bench.state.rejected[CUP_REASON_IMPLAUSIBLE - 1], 5);
     CHECK_INT(bench.state.latest, 100);
+    bench.sensor.offset = INT32_MAX; /* what would come round to 1 */
+    bench.sensor.lowest = 0;
+    CHECK_INT(hear(&bench, 0, INT32_MIN), CUP_REASON_IMPLAUSIBLE);
     set_up(&bench, CUP_FORM_ECHO);
     CHECK_INT(hear(&bench, 0, 0), CUP_REASON_NO_ANSWER);
     CHECK_INT(hear(&bench, 0, 1), CUP_REASON_NONE);
@@ -524,9 +628,23 @@ CASE(a_reading_is_good_then_held_then_lost)
     CHECK_INT(reading->quality, CUP_QUALITY_LOST);
     CHECK(!cup_usable(*reading) && !cup_fresh(*reading));
     CHECK_INT(bench.state.window.count, 0);
-    CHECK(cup_sensor_age(&bench.sensor, &bench.state, 9) == UINT32_MAX);
+    CHECK(cup_sensor_age(&bench.sensor, &bench.state, 70) == UINT32_MAX);
     cup_sensor_hear(&bench.use, 160, (struct cup_sample){.reject = 1});
     CHECK_INT(reading->quality, CUP_QUALITY_LOST);
+}
+
+/* With a thermometer an echo's own law counts, not its curve. */
+CASE(an_echo_is_corrected_by_the_air_where_its_warmth_is_known)
+{
+    struct bench bench;
+    set_up(&bench, CUP_FORM_ECHO);
+    bench.use.air_cdeg = 4000;
+    hear(&bench, 0, 10000);
+    CHECK_INT(bench.state.reading.value, 10000);
+    bench.sensor.air = 0;
+    hear(&bench, 0, 10000);
+    CHECK_INT(bench.state.reading.value, 17777); /* 355.54 m/s */
+    CHECK_INT(cup_sensor_convert(&bench.use, 5000), 8889);
 }
 
 /* What was in the window is too old once the reading would be lost. */

@@ -133,6 +133,10 @@ CASE(a_bar_is_ten_metres_of_water)
     tank = tank_of(PRESSURE TANK "shape = upright\ndiameter = 2m\n"
                                  "depth = 2m\nabove = 50mm\n");
     CHECK_INT(cup_tank_depth(tank, 0), 500);
+    CHECK_INT(cup_tank_depth(tank, -1), 500);
+    CHECK_INT(cup_tank_depth(tank, INT32_MIN), 500);
+    for (int32_t pa = 70000; pa < INT32_MAX - 999983; pa += 999983)
+        CHECK_INT(cup_tank_depth(tank, pa), UINT16_MAX);
     CHECK_INT(cup_tank_depth(tank, 10000), 10197 + 500);
     CHECK_INT(cup_tank_fill_pct100(tank, 10000), 5349);
     cup_file_free(file);

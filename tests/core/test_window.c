@@ -73,7 +73,7 @@ CASE(an_empty_window_has_no_mean_and_no_spread)
 {
     struct cup_window shape = {5, 2};
     struct cup_window_state state = {0, 0};
-    uint16_t cells[10] = {0};
+    uint16_t cells[10] = {1, 2, 3, 4, 9, 5, 6, 7, 8, 9}; /* of before */
     CHECK_INT(cup_window_mean(shape, &state, cells).count, 0);
     CHECK_INT(cup_window_spread(shape, &state, cells), 0);
     cup_window_add(shape, &state, cells, 40);

@@ -39,7 +39,7 @@ FNR == 1 { comment = 0 }
     rest = line; from = 0
     while (match(rest, /[ (\[-][0-9]+[u;, )\]]/)) {
         number = substr(rest, RSTART + 1, RLENGTH - 2)
-        emit(from + RSTART + 1, length(number), number + 1)
+        emit(from + RSTART + 1, length(number), sprintf("%.0f", number + 1))
         from += RSTART + RLENGTH - 2; rest = substr(rest, RSTART + RLENGTH - 1)
     }
 }
