@@ -173,17 +173,31 @@ no_heap() {
     }
 }
 
-# Timing scenarios, decoder vectors and sentences, as they are, on a Cortex-M3.
+# held NAME OUTPUT: the last line of a test program, which must say 0 failed.
+held() {
+    say "  $1: $(grep 'passed, ' "$2")"
+    grep -q ' 0 failed' "$2" || over=1
+}
+
+# Timing scenarios and decoder vectors, as they are, on an AVR and a Cortex-M3;
+# sentences on the latter.
+# shellcheck disable=SC2086
 tests_on_board() {
-    say "Tests on a Cortex-M3"
+    say "Tests on boards"
+    for test in decode time; do
+        $avr -mmcu=atmega1284p -o $to/test-$test-avr.elf firmware/avr/hosted.c \
+            tests/harness/harness.c tests/core/test_$test.c $core -lm
+        timeout 120 $to/simulate atmega1284p $to/test-$test-avr.elf /dev/null \
+            >$to/test-$test-avr.out 2>/dev/null || true
+        held "8-bit AVR, $test" $to/test-$test-avr.out
+    done
     for test in decode time say; do
         arm-none-eabi-gcc -mthumb -mcpu=cortex-m3 $warnings $lean \
             --specs=rdimon.specs -T firmware/cortex-m/hosted.ld \
             -o $to/test-$test.elf firmware/cortex-m/hosted.c \
             tests/harness/harness.c tests/core/test_$test.c $core -lm
         emulate test-$test.elf >$to/test-$test.out 2>&1 || true
-        say "  $test: $(tail -n 1 $to/test-$test.out)"
-        grep -q ' 0 failed' $to/test-$test.out || over=1
+        held "Cortex-M3, $test" $to/test-$test.out
     done
 }
 

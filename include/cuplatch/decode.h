@@ -16,6 +16,12 @@ struct cup_sample {
     uint8_t reject;
 };
 
+/* Two bytes as one number; right where an int has 16 bits, too. */
+static inline uint16_t cup_both(uint8_t high, uint8_t low)
+{
+    return (uint16_t)((unsigned)high << 8 | low);
+}
+
 /* CRC-8 of the one-wire family: x^8 + x^5 + x^4 + 1, bits reflected (0x8C),
  * from 0; "123456789" gives 0xA1. */
 uint8_t cup_crc8(const uint8_t *bytes, size_t count);

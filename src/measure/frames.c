@@ -24,7 +24,7 @@ struct cup_sample cup_temp9(const uint8_t *bytes, size_t count,
     if (count != SCRATCHPAD || all_zero(bytes, count) ||
         cup_crc8(bytes, SCRATCHPAD - 1) != bytes[SCRATCHPAD - 1])
         return rejected(CUP_REASON_BAD_FRAME);
-    int32_t word = bytes[1] << 8 | bytes[0];
+    int32_t word = cup_both(bytes[1], bytes[0]);
     int32_t sixteenths = word < 0x8000 ? word : word - 0x10000;
     if (after_power_up && sixteenths == POWER_UP_SIXTEENTHS)
         return rejected(CUP_REASON_NOT_READY);
@@ -34,7 +34,9 @@ struct cup_sample cup_temp9(const uint8_t *bytes, size_t count,
 /* Two bytes of either scaling, without a sign. */
 static int32_t tenths(uint8_t high, uint8_t low, enum cup_pulse40_scale scale)
 {
-    return scale == CUP_PULSE40_TENTHS ? high << 8 | low : high * 10 + low;
+    if (scale == CUP_PULSE40_TENTHS)
+        return cup_both(high, low);
+    return high * 10 + low;
 }
 
 static int32_t temperature(const uint8_t *bytes, enum cup_pulse40_scale scale)

@@ -49,5 +49,5 @@ uint8_t cup_modbus_answer(const uint8_t *bytes, size_t length, uint8_t unit,
 uint16_t cup_modbus_register(const uint8_t *bytes, uint8_t index)
 {
     const uint8_t *word = bytes + 3 + 2 * (size_t)index;
-    return (uint16_t)(word[0] << 8 | word[1]);
+    return cup_both(word[0], word[1]);
 }

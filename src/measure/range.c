@@ -33,7 +33,7 @@ struct cup_heard cup_range_bytes(struct cup_stream_state *state, uint8_t byte)
         return heard;
     }
     heard.complete = true;
-    heard.raw = frame[1] << 8 | frame[2];
+    heard.raw = cup_both(frame[1], frame[2]);
     state->count = 0;
     return heard;
 }
@@ -90,5 +90,5 @@ struct cup_sample cup_range_word(const uint8_t *bytes, size_t count)
 {
     if (count != 2)
         return (struct cup_sample){.reject = CUP_REASON_BAD_FRAME};
-    return (struct cup_sample){.raw = bytes[0] << 8 | bytes[1]};
+    return (struct cup_sample){.raw = cup_both(bytes[0], bytes[1])};
 }

@@ -279,7 +279,8 @@ CASE(the_speed_of_sound_is_near_the_law_for_dry_air)
 CASE(echoes_are_exact_at_every_temperature)
 {
     struct chance chance = chance_from(harness_seed());
-    for (int i = 0; i < 500000 && !harness_failed(); i++) {
+    for (int32_t i = 0;
+         i < HARNESS_ROUNDS(INT32_C(500000)) && !harness_failed(); i++) {
         uint8_t count = (uint8_t)chance_between(&chance, 1, 31);
         uint32_t sum = (uint32_t)chance_between(&chance, 0, 65535 * count);
         int32_t cdeg = chance_between(&chance, -5000, 8000);
@@ -312,7 +313,7 @@ CASE(noise_never_makes_a_value_without_its_frame)
     struct cup_stream_state state = {{0}, 0};
     uint8_t last[4] = {0};
     unsigned values = 0;
-    for (int i = 0; i < 2000000; i++) {
+    for (int32_t i = 0; i < HARNESS_ROUNDS(INT32_C(2000000)); i++) {
         uint8_t byte = (uint8_t)chance_bits(&chance);
         if (chance_of(&chance, 30))
             byte = 0xFF;
@@ -323,8 +324,8 @@ CASE(noise_never_makes_a_value_without_its_frame)
             continue;
         values++;
         CHECK_INT(last[0], 0xFF);
-        CHECK_INT(heard.raw, last[1] << 8 | last[2]);
+        CHECK_INT(heard.raw, last[1] * INT32_C(256) + last[2]);
         CHECK_INT((uint8_t)(last[0] + last[1] + last[2]), last[3]);
     }
-    CHECK(values > 1000);
+    CHECK(values > HARNESS_ROUNDS(1000));
 }

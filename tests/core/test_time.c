@@ -6,27 +6,29 @@
 #include "../harness/harness.h"
 #include "cuplatch/site.h"
 
-static struct cup_knot knots[2];
-static const struct cup_curve curve = {knots, 2, true};
-static const struct cup_sensor soil = {.curve = &curve,
-                                       .every_ms = 30000,
-                                       .lost_after_ms = 300000,
-                                       .highest = 1000,
-                                       .window = {3, 1},
-                                       .unit = CUP_UNIT_PERCENT,
-                                       CUP_SENSOR_ALONE};
-static const struct cup_pump pump = {.rest_ms = 5000};
-static const struct cup_duty bed = {.latch = {3000, 6000, 0}};
-static const struct cup_plan plan = {.layout = CUP_LAYOUT,
-                                     .scan_ms = 1000,
-                                     .late_ms = 10000,
-                                     .cells = 6,
-                                     .sensors = &soil,
-                                     .sensor_count = 1,
-                                     .pumps = &pump,
-                                     .pump_count = 1,
-                                     .duties = &bed,
-                                     .duty_count = 1};
+/* 0 counts are 100 %, 1000 are none. */
+static CUP_FLASH struct cup_knot knots[2] = {{.y = 10000, .x = 0, .whole = 10},
+                                             {.y = 0, .x = 1000}};
+static CUP_FLASH struct cup_curve curve = {knots, 2, true};
+static CUP_FLASH struct cup_sensor soil = {.curve = &curve,
+                                           .every_ms = 30000,
+                                           .lost_after_ms = 300000,
+                                           .highest = 1000,
+                                           .window = {3, 1},
+                                           .unit = CUP_UNIT_PERCENT,
+                                           CUP_SENSOR_ALONE};
+static CUP_FLASH struct cup_pump pump = {.rest_ms = 5000};
+static CUP_FLASH struct cup_duty bed = {.latch = {3000, 6000, 0}};
+static CUP_FLASH struct cup_plan plan = {.layout = CUP_LAYOUT,
+                                         .scan_ms = 1000,
+                                         .late_ms = 10000,
+                                         .cells = 6,
+                                         .sensors = &soil,
+                                         .sensor_count = 1,
+                                         .pumps = &pump,
+                                         .pump_count = 1,
+                                         .duties = &bed,
+                                         .duty_count = 1};
 
 struct run {
     uint32_t state[64];
@@ -44,9 +46,7 @@ static void take(void *self, const struct cup_event *event)
 
 static void begin(struct run *run)
 {
-    static const struct cup_point points[] = {{1000, 0}, {0, 10000}};
     memset(run, 0, sizeof(*run));
-    CHECK_INT(cup_curve_make(knots, points, 2, true), CUP_OK);
     CHECK_INT(cup_site_bind(&run->site, &plan, run->state, sizeof(run->state)),
               CUP_OK);
 }

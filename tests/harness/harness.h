@@ -51,6 +51,13 @@ void harness_at(const char *form, ...) __attribute__((format(printf, 1, 2)));
 /* Whether a check of this case has failed. */
 bool harness_failed(void);
 
+/* How often a case with chances tries: fewer times where a part is slow. */
+#ifdef __AVR__
+#define HARNESS_ROUNDS(rounds) ((rounds) / 500)
+#else
+#define HARNESS_ROUNDS(rounds) (rounds)
+#endif
+
 /* Chances, the same for the same seed. */
 uint32_t harness_seed(void);
 struct chance {
