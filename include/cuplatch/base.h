@@ -56,6 +56,13 @@ typedef uint16_t cup_index;
 #define CUP_LEAN inline
 #endif
 
+/* Kept out of its caller, so that their locals do not add up on a small stack. */
+#ifdef __AVR__
+#define CUP_APART __attribute__((noinline))
+#else
+#define CUP_APART
+#endif
+
 /* Our own mistakes, looked for in debug and test builds only. */
 #ifdef CUP_CHECKED
 #define CUP_INVARIANT(holds)                                                   \

@@ -2,8 +2,9 @@
 #include "cuplatch/proof.h"
 
 /* What was gained in the direction that proves. Wild readings saturate. */
-static int32_t gain(CUP_FLASH struct cup_proof *proof,
-                    const struct cup_proof_state *state, int32_t value)
+CUP_APART static int32_t gain(CUP_FLASH struct cup_proof *proof,
+                              const struct cup_proof_state *state,
+                              int32_t value)
 {
     int64_t change = (int64_t)value - state->base;
     if (proof->kind == CUP_PROOF_FALLS)
@@ -62,9 +63,10 @@ static enum cup_verdict judge_mixed(struct cup_proof_state *state,
     return CUP_FAILED;
 }
 
-enum cup_verdict cup_proof_judge(CUP_FLASH struct cup_proof *proof,
-                                 struct cup_proof_state *state, uint32_t now_ms,
-                                 int32_t value, struct cup_cause *cause)
+CUP_APART enum cup_verdict cup_proof_judge(CUP_FLASH struct cup_proof *proof,
+                                           struct cup_proof_state *state,
+                                           uint32_t now_ms, int32_t value,
+                                           struct cup_cause *cause)
 {
     static CUP_FLASH uint8_t reasons[] = {
         CUP_REASON_NO_RISE, CUP_REASON_NO_FALL, CUP_REASON_NO_FLOW};

@@ -39,8 +39,9 @@ static uint32_t boot_ms(CUP_FLASH struct cup_pump *pump, uint32_t boot_wait_ms)
     return boot_wait_ms;
 }
 
-static void idle_timers(struct timer *timers, CUP_FLASH struct cup_pump *pump,
-                        uint32_t boot_wait_ms)
+CUP_APART static void idle_timers(struct timer *timers,
+                                  CUP_FLASH struct cup_pump *pump,
+                                  uint32_t boot_wait_ms)
 {
     timers[0] = (struct timer){CUP_PUMP_IS_RESTING, pump->rest_ms};
     timers[1] =

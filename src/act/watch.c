@@ -59,10 +59,10 @@ enum cup_watch_says cup_watch_step(CUP_FLASH struct cup_watch *watch,
     return say(state, bad > 0);
 }
 
-enum cup_watch_says cup_watch_volume(CUP_FLASH struct cup_watch *watch,
-                                     struct cup_watch_state *state, bool on,
-                                     uint32_t run_ms, int32_t held_ml,
-                                     int32_t *shown)
+CUP_APART enum cup_watch_says
+cup_watch_volume(CUP_FLASH struct cup_watch *watch,
+                 struct cup_watch_state *state, bool on, uint32_t run_ms,
+                 int32_t held_ml, int32_t *shown)
 {
     if (!on) {
         state->flags &= CUP_WATCH_TOLD;

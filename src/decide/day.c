@@ -13,9 +13,10 @@ bool cup_within(uint16_t from, uint16_t to, uint16_t minute)
 }
 
 /* A light that can't be read says nothing new: a crossing begins afresh. */
-static uint32_t look_at_light(CUP_FLASH struct cup_day *day,
-                              struct cup_latch_state *state, uint32_t now_ms,
-                              bool usable, int32_t value, bool sampled)
+CUP_APART static uint32_t look_at_light(CUP_FLASH struct cup_day *day,
+                                        struct cup_latch_state *state,
+                                        uint32_t now_ms, bool usable,
+                                        int32_t value, bool sampled)
 {
     struct cup_latch latch = day->latch;
     if (!usable) {

@@ -32,7 +32,8 @@ static uint32_t left_to_give(const struct cup_turn_state *state,
                : cup_left(now_ms, state->started_ms, limit_ms);
 }
 
-uint32_t cup_turn_age(const struct cup_turn_state *state, uint32_t now_ms)
+CUP_APART uint32_t cup_turn_age(const struct cup_turn_state *state,
+                                uint32_t now_ms)
 {
     if (turn_is(state, CUP_TURN_LONG_AGO))
         return CUP_TIME_MAX_MS;

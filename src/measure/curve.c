@@ -119,14 +119,21 @@ int32_t cup_curve_value(CUP_FLASH struct cup_curve *curve, uint16_t x)
 
 uint32_t cup_scale(uint16_t value, uint32_t times, uint32_t per)
 {
-    uint64_t left = (uint64_t)value * times + per / 2;
+    uint64_t all = (uint64_t)value * times + per / 2;
+    uint32_t rest = (uint32_t)(all >> 32);
+    uint32_t low = (uint32_t)all;
     uint32_t result = 0;
-    if (left >> 32 >= per)
+    if (rest >= per)
         return UINT32_MAX;
-    for (int bit = 31; bit >= 0; bit--)
-        if (left >> bit >= per) {
-            left -= (uint64_t)per << bit;
-            result |= UINT32_C(1) << bit;
+    for (int bit = 0; bit < 32; bit++) {
+        bool carry = rest >> 31;
+        rest = rest << 1 | low >> 31;
+        low <<= 1;
+        result <<= 1;
+        if (carry || rest >= per) {
+            rest -= per;
+            result |= 1;
         }
+    }
     return result;
 }

@@ -74,7 +74,8 @@ static inline int32_t convert(const struct cup_sensor_use *use,
     return cup_curve_at(use->sensor->curve, mean);
 }
 
-int32_t cup_sensor_convert(const struct cup_sensor_use *use, uint16_t stored)
+CUP_APART int32_t cup_sensor_convert(const struct cup_sensor_use *use,
+                                     uint16_t stored)
 {
     return convert(use, (struct cup_mean){stored, 1});
 }

@@ -383,7 +383,7 @@ static uint32_t left_of_travel(const struct cup_pass *pass, cup_index i)
     return UINT32_MAX;
 }
 
-static void next_of_pump(struct cup_pass *pass, cup_index i)
+CUP_APART static void next_of_pump(struct cup_pass *pass, cup_index i)
 {
     const struct cup_site *site = site_of(pass);
     const struct cup_pump_state *pump = &site->pumps[i];
@@ -430,7 +430,7 @@ CUP_RARE static void tell_drives(const struct cup_pass *pass)
     }
 }
 
-void cup_pass_act(struct cup_pass *pass)
+CUP_APART void cup_pass_act(struct cup_pass *pass)
 {
     const struct cup_site *site = site_of(pass);
     if (site->pass->flags & PASS_DROVE)

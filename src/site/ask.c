@@ -172,8 +172,8 @@ static bool go_on(struct look *look)
     return false;
 }
 
-bool cup_site_ask(const struct cup_site *site, uint32_t now_ms,
-                  struct cup_want *want)
+CUP_APART bool cup_site_ask(const struct cup_site *site, uint32_t now_ms,
+                            struct cup_want *want)
 {
     struct cup_pass_state *pass = site->pass;
     if (!(pass->flags & PASS_BEGUN))

@@ -25,6 +25,12 @@ void cup_pass_tell_pump(const struct cup_pass *pass, cup_index pump,
     cup_pass_tell(pass, cup_pump_thing(site_of(pass)->plan, pump), kind, cause);
 }
 
+void cup_pass_note(const struct cup_pass *pass, cup_index of, uint8_t kind,
+                   uint8_t reason)
+{
+    cup_pass_tell(pass, of, kind, cup_plain(reason, 0, 0));
+}
+
 /* The cause for a reading that is lost, with its age, or was never known. */
 struct cup_cause cup_pass_lost(const struct cup_pass *pass, cup_index thing,
                                uint8_t lost, uint8_t unknown)
@@ -156,7 +162,8 @@ static struct cup_cause also_cause(const struct cup_site *site,
 
 /* Why a duty that keeps a level asks or does not: doses, then the second
  * condition, then its own marks. */
-static struct cup_cause keep_cause(const struct cup_pass *pass, cup_index i)
+CUP_APART static struct cup_cause keep_cause(const struct cup_pass *pass,
+                                             cup_index i)
 {
     const struct cup_site *site = site_of(pass);
     CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];

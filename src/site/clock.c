@@ -66,18 +66,17 @@ static void step_day(struct cup_pass *pass, cup_index i)
     if (is_day == was_day)
         return;
     pass->quiet = 0; /* dawn is for this pass only */
-    cup_pass_tell(pass, cup_day_thing(site->plan, i), CUP_KIND_MODE,
-                  cup_plain(is_day ? CUP_REASON_DAY : CUP_REASON_NIGHT, 0, 0));
+    cup_pass_note(pass, cup_day_thing(site->plan, i), CUP_KIND_MODE,
+                  is_day ? CUP_REASON_DAY : CUP_REASON_NIGHT);
 }
 
-void cup_pass_clock(struct cup_pass *pass)
+CUP_APART void cup_pass_clock(struct cup_pass *pass)
 {
     struct cup_pass_state *state = site_of(pass)->pass;
     if (state->wall_s > 0)
         tick(pass);
     if (state->flags & PASS_CLOCK)
-        cup_pass_tell(pass, CUP_NONE, CUP_KIND_SETTING,
-                      cup_plain(CUP_REASON_CLOCK, 0, 0));
+        cup_pass_note(pass, CUP_NONE, CUP_KIND_SETTING, CUP_REASON_CLOCK);
     for (cup_index i = 0; i < site_of(pass)->plan->day_count && !pass->still;
          i++)
         step_day(pass, i);

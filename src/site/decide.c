@@ -32,8 +32,7 @@ static void check_boot(const struct cup_pass *pass)
     if (state->flags & PASS_BOOTED)
         return;
     state->flags |= PASS_BOOTED;
-    cup_pass_tell(pass, CUP_NONE, CUP_KIND_BOOT,
-                  cup_plain(CUP_REASON_POWER_ON, 0, 0));
+    cup_pass_note(pass, CUP_NONE, CUP_KIND_BOOT, CUP_REASON_POWER_ON);
 }
 
 /* Steering */
@@ -42,8 +41,8 @@ static void steer_pump(const struct cup_pass *pass, cup_index i)
 {
     struct cup_pump_state *pump = &site_of(pass)->pumps[i];
     if (cup_pump_is(pump, CUP_PUMP_IS_CLEARED))
-        cup_pass_tell_pump(pass, i, CUP_KIND_CLEAR,
-                           cup_plain(CUP_REASON_CLEARED, 0, 0));
+        cup_pass_note(pass, cup_pump_thing(site_of(pass)->plan, i),
+                      CUP_KIND_CLEAR, CUP_REASON_CLEARED);
     if (cup_pump_is(pump, CUP_PUMP_IS_STEERED))
         cup_pass_tell_pump(pass, i, CUP_KIND_MODE, cup_pass_mode(pump));
     cup_pump_set(pump, CUP_PUMP_IS_CLEARED, false);
@@ -69,10 +68,8 @@ static void check_site(struct cup_pass *pass)
     if (flags & PASS_ON_HOLD)
         reason = CUP_REASON_HOLD;
     if (flags & PASS_HOLD_NEW)
-        cup_pass_tell(
-            pass, CUP_NONE, CUP_KIND_MODE,
-            cup_plain(flags & PASS_ON_HOLD ? CUP_REASON_HOLD : CUP_REASON_GO, 0,
-                      0));
+        cup_pass_note(pass, CUP_NONE, CUP_KIND_MODE,
+                      flags & PASS_ON_HOLD ? CUP_REASON_HOLD : CUP_REASON_GO);
     if (CUP_IF(SETTINGS, flags & PASS_SET))
         cup_pass_settings(pass);
     if (pass->halt.reason == CUP_REASON_NONE)

@@ -197,7 +197,7 @@ static void offer(const struct cup_site *site, cup_index i)
     cup_pump_set(pump, CUP_PUMP_IS_WANTED, true);
 }
 
-void cup_pass_duties(struct cup_pass *pass)
+CUP_APART void cup_pass_duties(struct cup_pass *pass)
 {
     const cup_index duties = site_of(pass)->plan->duty_count;
     if (!pass->still)

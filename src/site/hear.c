@@ -23,8 +23,8 @@ static void listen(const struct cup_site *site, uint32_t now_ms)
         cup_site_check_late(site, now_ms);
 }
 
-void cup_site_hear(const struct cup_site *site, cup_index sensor,
-                   uint32_t now_ms, struct cup_sample sample)
+CUP_APART void cup_site_hear(const struct cup_site *site, cup_index sensor,
+                             uint32_t now_ms, struct cup_sample sample)
 {
     if (sensor >= site->plan->sensor_count)
         return;

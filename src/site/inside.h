@@ -162,6 +162,9 @@ CUP_RARE void cup_pass_tell(const struct cup_pass *pass, cup_index of,
                             uint8_t kind, struct cup_cause cause);
 void cup_pass_tell_pump(const struct cup_pass *pass, cup_index pump,
                         uint8_t kind, struct cup_cause cause);
+/* ... with a reason alone. */
+CUP_RARE void cup_pass_note(const struct cup_pass *pass, cup_index of,
+                            uint8_t kind, uint8_t reason);
 
 /* Causes: of a reading that is lost or unknown, of a pump's guard, of its
  * switch, of its being wanted or not, of its having to wait. */

@@ -431,8 +431,8 @@ static void tell_read(const struct cup_site *site, const struct cup_sink *sink,
 {
     struct cup_pass pass = {.site = site, .sink = sink, .t_ms = now_ms};
     bool bad = reason != CUP_REASON_JOURNAL;
-    cup_pass_tell(&pass, CUP_NONE, bad ? CUP_KIND_ALERT : CUP_KIND_SETTING,
-                  cup_plain(reason, 0, 0));
+    cup_pass_note(&pass, CUP_NONE, bad ? CUP_KIND_ALERT : CUP_KIND_SETTING,
+                  reason);
 }
 
 /* The newest whole entry. What is torn or spoilt is counted. */

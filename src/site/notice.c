@@ -171,7 +171,7 @@ static void step_alert(struct cup_pass *pass, cup_index i)
                   cause);
 }
 
-void cup_pass_notice(struct cup_pass *pass)
+CUP_APART void cup_pass_notice(struct cup_pass *pass)
 {
     CUP_FLASH struct cup_plan *plan = site_of(pass)->plan;
     for (cup_index i = 0; CUP_USES_WATCHES && i < plan->watch_count; i++)
