@@ -56,7 +56,7 @@ typedef uint16_t cup_index;
 #define CUP_LEAN inline
 #endif
 
-/* Kept out of its caller, so that their locals do not add up on a small stack. */
+/* Kept out of its caller: their locals would add up on a small stack. */
 #ifdef __AVR__
 #define CUP_APART __attribute__((noinline))
 #else
