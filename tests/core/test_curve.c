@@ -147,6 +147,7 @@ CASE(a_scale_is_rounded_half_up_and_ends_at_what_fits)
     struct chance chance = chance_from(harness_seed());
     CHECK(cup_scale(65535, UINT32_MAX, 1) == UINT32_MAX);
     CHECK(cup_scale(1, UINT32_MAX, 1) == UINT32_MAX);
+    CHECK(cup_scale(5032, UINT32_C(3133311787), 1079) == UINT32_MAX);
     CHECK(cup_scale(2, 1u << 31, 1) == UINT32_MAX);
     CHECK_INT(cup_scale(1, 1u << 31, 1), 1u << 31);
     for (int i = 0; i < 100000 && !harness_failed(); i++) {

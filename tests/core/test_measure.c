@@ -220,7 +220,8 @@ CASE(modbus_requests_are_made_at_their_limits)
         {1, 0, 126, false},    {1, 65535, 1, true},    {1, 65535, 2, false},
         {1, 65411, 125, true}, {1, 65412, 125, false}, {1, 65534, 2, true}};
     for (size_t i = 0; i < sizeof(rows) / sizeof(rows[0]); i++) {
-        uint8_t built[CUP_MODBUS_REQUEST] = {0};
+        uint8_t built[CUP_MODBUS_REQUEST];
+        memset(built, 0xAA, sizeof(built));
         harness_at("row %zu", i);
         enum cup_error error =
             cup_modbus_request(built, rows[i].unit, CUP_MODBUS_INPUT,
@@ -272,7 +273,9 @@ CASE(the_last_good_frame_counts_and_every_bad_one_is_counted)
                 {"R65535\r", CUP_REASON_NONE, 65535, 0},
                 {"R65536\r", CUP_REASON_BAD_FRAME, 0, 1},
                 {"R012345\r", CUP_REASON_BAD_FRAME, 0, 1},
-                {"A0\rZ1\r", CUP_REASON_NONE, 1, 0},
+                {"A1\r", CUP_REASON_NONE, 1, 0},
+                {"Z1\r", CUP_REASON_NONE, 1, 0},
+                {"a1\r", CUP_REASON_NONE, 1, 0},
                 {"a9\r", CUP_REASON_NONE, 9, 0},
                 {"z9\r", CUP_REASON_NONE, 9, 0},
                 {"@9\r[9\r`9\r{9\r", CUP_REASON_NO_ANSWER, 0, 0},
@@ -296,6 +299,20 @@ CASE(the_last_good_frame_counts_and_every_bad_one_is_counted)
                  CUP_REASON_BAD_FRAME, 0, 1);
     check_stream(CUP_FORM_RANGE_BYTES, "\xFF\xFF\xFF\x00\x00\xFF", 6,
                  CUP_REASON_NONE, 0, 2);
+}
+
+/* A state that holds a whole frame is not one of ours: it begins anew. */
+CASE(a_damaged_stream_begins_anew)
+{
+    struct cup_stream_state stream = {{0xFF, 0x07, 0xA1, 0xA7}, 4};
+    static const uint8_t frame[] = {0xFF, 0x00, 0x0A, 0x09};
+    for (int i = 0; i < 4; i++) {
+        struct cup_heard heard = cup_range_bytes(&stream, frame[i]);
+        CHECK_INT(heard.complete, i == 3);
+        CHECK_INT(heard.dropped, 0);
+        if (heard.complete)
+            CHECK_INT(heard.raw, 10);
+    }
 }
 
 /* Checks */
