@@ -14,14 +14,14 @@ awk -v at="$line" -v column="$column" -v size="$length" -v new="$new" '
 says=$(sed -n "${line}s/^ *//p" "$work/changed.c")
 what="$file:$line: $says"
 if grep -qxF "$file: $says" "$to/judged"; then
-    echo "$what" >>"$to/same"
+    printf '%s\n' "$what" >>"$to/same"
     exit 0
 fi
 # what the standard leaves undefined stops the test
 if ! cc -std=c11 -O1 -fPIC -DCUP_CHECKED -Iinclude -I"$(dirname "$file")" \
     -fsanitize=undefined -fsanitize-undefined-trap-on-error \
     -c -o "$work/changed.o" "$work/changed.c" 2>/dev/null; then
-    echo "$what" >>"$to/broken"
+    printf '%s\n' "$what" >>"$to/broken"
     exit 0
 fi
 objects=$(find "$to/CMakeFiles/cuplatch_core.dir" -name '*.o' |
@@ -37,8 +37,8 @@ for test in parts pump measure decide corners decode tank duty curve watch \
     # shellcheck disable=SC2086
     if ! LD_LIBRARY_PATH=$work timeout 20 "$to/tests/$test" $case \
         >/dev/null 2>&1; then
-        echo "$test $what" >>"$to/caught"
+        printf '%s\n' "$test $what" >>"$to/caught"
         exit 0
     fi
 done
-echo "$what" >>"$to/survivors"
+printf '%s\n' "$what" >>"$to/survivors"
