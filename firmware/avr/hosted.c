@@ -23,9 +23,8 @@ __attribute__((naked, used, section(".init8"))) static void no_words(void)
     __asm__ volatile("clr r24\n\tclr r25");
 }
 
-/* A second byte in GPIOR1 ends the simulation. */
+/* Whatever is written to GPIOR1 ends the simulation. */
 __attribute__((destructor)) static void end(void)
 {
-    GPIOR1 = 0;
     GPIOR1 = 0;
 }
