@@ -80,51 +80,106 @@ static void put_plan(struct bake *bake)
     bake_table(bake, "struct cup_plan", "plan", false, words);
 }
 
-/* The tables of the state: its type, the name in the site, how many. */
+/* A table of the state: its type, the size of one, its name in the site, how
+ * many, and the block without which it has no use. */
+struct part {
+    const char *type;
+    const char *name;
+    size_t size;
+    size_t count;
+    int block;
+};
+#define ALWAYS (-1)
+#define PARTS_MOST 30
+
+/* Lists the tables of a plan's state; returns how many. */
+static size_t list_parts(const struct cup_plan *plan, struct part *parts)
+{
+#define PART(type, name, count, block)                                         \
+    {                                                                          \
+#type, #name, sizeof(type), count, block                               \
+    }
+#define OWN(type, name, count) PART(type, name, count, ALWAYS)
+    const struct part all[] = {
+        OWN(struct cup_pass_state, pass, 1),
+        PART(struct cup_quiet_state, quiet, 1, CUP_BLOCK_QUIET),
+        PART(struct cup_wall_state, wall, 1, CUP_BLOCK_CLOCK),
+        OWN(struct cup_sensor_state, sensors, plan->sensor_count),
+        OWN(struct cup_tank_state, tanks, plan->tank_count),
+        OWN(struct cup_pump_state, pumps, plan->pump_count),
+        OWN(struct cup_duty_state, duties, plan->duty_count),
+        OWN(struct cup_source_state, sources, plan->source_count),
+        OWN(struct cup_checks_state, checks, plan->checks),
+        OWN(struct cup_proof_state, proofs, plan->proofs),
+        OWN(struct cup_per_day_state, per_days, plan->per_days),
+        OWN(struct cup_dose_state, doses, plan->doses),
+        OWN(struct cup_latch_state, alsos, plan->alsos),
+        OWN(struct cup_turn_state, turns, plan->turns),
+        OWN(struct cup_travel_state, travels, plan->travels),
+        OWN(struct cup_latch_state, days, plan->day_count),
+        OWN(struct cup_alert_state, alerts, plan->alert_count),
+        OWN(struct cup_watch_state, watches, plan->watch_count),
+        OWN(int32_t, settings, plan->setting_count),
+        OWN(uint16_t, cells, plan->cells),
+        PART(uint16_t, slack, cup_pump_thing(plan, 0), CUP_BLOCK_SLACK),
+        OWN(struct cup_stream_state, streams, plan->streams),
+        OWN(uint8_t, supplies, plan->supplies),
+        OWN(uint8_t, channels, plan->channels),
+        OWN(uint8_t, groups, plan->group_count),
+        OWN(uint8_t, changes, plan->setting_count)};
+#undef OWN
+#undef PART
+    size_t count = 0;
+    for (size_t i = 0; i < sizeof(all) / sizeof(all[0]); i++)
+        if (all[i].count > 0)
+            parts[count++] = all[i];
+    return count;
+}
+
+/* Bytes of state where the core is built for this plan alone. */
+static size_t state_bytes(const struct bake *bake)
+{
+    struct part parts[PARTS_MOST];
+    bool uses[CUP_BLOCK_COUNT];
+    size_t bytes = 0;
+    bake_blocks(bake, uses);
+    for (size_t left = list_parts(bake->plan, parts); left > 0; left--) {
+        const struct part *part = &parts[left - 1];
+        if (part->block == ALWAYS || uses[part->block])
+            bytes += part->count * part->size;
+    }
+    return bytes;
+}
+
+/* Writes a line; it counts for nothing where its block is not built. */
+static void put_part(FILE *out, const struct part *part, const char *line)
+{
+    if (part->block == ALWAYS)
+        fprintf(out, "    %s\n", line);
+    else
+        fprintf(out, "#if !defined CUP_USES || CUP_USES_%s\n    %s\n#endif\n",
+                bake_block_name(part->block), line);
+}
+
 static void put_state(FILE *out, const struct cup_plan *plan,
                       const char *plan_name, const char *name)
 {
-    const struct {
-        const char *type;
-        const char *name;
-        size_t count;
-    } parts[] = {{"struct cup_pass_state", "pass", 1},
-                 {"struct cup_sensor_state", "sensors", plan->sensor_count},
-                 {"struct cup_tank_state", "tanks", plan->tank_count},
-                 {"struct cup_pump_state", "pumps", plan->pump_count},
-                 {"struct cup_duty_state", "duties", plan->duty_count},
-                 {"struct cup_source_state", "sources", plan->source_count},
-                 {"struct cup_checks_state", "checks", plan->checks},
-                 {"struct cup_proof_state", "proofs", plan->proofs},
-                 {"struct cup_per_day_state", "per_days", plan->per_days},
-                 {"struct cup_dose_state", "doses", plan->doses},
-                 {"struct cup_latch_state", "alsos", plan->alsos},
-                 {"struct cup_turn_state", "turns", plan->turns},
-                 {"struct cup_travel_state", "travels", plan->travels},
-                 {"struct cup_latch_state", "days", plan->day_count},
-                 {"struct cup_alert_state", "alerts", plan->alert_count},
-                 {"struct cup_watch_state", "watches", plan->watch_count},
-                 {"int32_t", "settings", plan->setting_count},
-                 {"uint16_t", "cells", plan->cells},
-                 {"uint16_t", "slack", cup_pump_thing(plan, 0)},
-                 {"struct cup_stream_state", "streams", plan->streams},
-                 {"uint8_t", "supplies", plan->supplies},
-                 {"uint8_t", "channels", plan->channels},
-                 {"uint8_t", "groups", plan->group_count},
-                 {"uint8_t", "changes", plan->setting_count}};
+    struct part parts[PARTS_MOST];
+    size_t count = list_parts(plan, parts);
+    char line[80];
     fprintf(out, "\nstatic struct {\n");
-    for (size_t i = 0; i < sizeof(parts) / sizeof(parts[0]); i++)
-        if (parts[i].count > 0 && strcmp(parts[i].name, "slack") == 0)
-            fprintf(out, "    uint16_t slack[CUP_USES_SLACK ? %zu : 1];\n",
-                    parts[i].count);
-        else if (parts[i].count > 0)
-            fprintf(out, "    %s %s[%zu];\n", parts[i].type, parts[i].name,
-                    parts[i].count);
+    for (size_t i = 0; i < count; i++) {
+        snprintf(line, sizeof(line), "%s %s[%zu];", parts[i].type,
+                 parts[i].name, parts[i].count);
+        put_part(out, &parts[i], line);
+    }
     fprintf(out, "} state;\n\nconst struct cup_site %s = {\n    .plan = &%s,\n",
             name, plan_name);
-    for (size_t i = 0; i < sizeof(parts) / sizeof(parts[0]); i++)
-        if (parts[i].count > 0)
-            fprintf(out, "    .%s = state.%s,\n", parts[i].name, parts[i].name);
+    for (size_t i = 0; i < count; i++) {
+        snprintf(line, sizeof(line), ".%s = state.%s,", parts[i].name,
+                 parts[i].name);
+        put_part(out, &parts[i], line);
+    }
     fprintf(out, "};\n");
 }
 
@@ -214,9 +269,7 @@ char *cup_file_bake(const struct cup_file *file, const char *name, bool bare)
     put_plan(&bake);
     if (fclose(bake.out))
         abort();
-    size_t slack = cup_pump_thing(bake.plan, 0) * sizeof(uint16_t);
-    size_t unused = slack > 0 ? slack - sizeof(uint16_t) : 0; /* see uses.h */
-    put_head(out, file, name, bake.flash, cup_site_size(bake.plan) - unused);
+    put_head(out, file, name, bake.flash, state_bytes(&bake));
     fputs(tables, out);
     put_state(out, bake.plan, bake.tables[bake.count - 1].name, name);
     put_pins(out, file, name);

@@ -1,4 +1,6 @@
 /* Which blocks of the core a plan uses. */
+#include <string.h>
+
 #include "baking.h"
 
 static void look_at_sensors(const struct cup_plan *plan, bool *uses)
@@ -8,6 +10,7 @@ static void look_at_sensors(const struct cup_plan *plan, bool *uses)
         uses[CUP_BLOCK_CHECKS] |= sensor->checks != NULL;
         uses[CUP_BLOCK_AIR] |= sensor->air != CUP_NONE;
         uses[CUP_BLOCK_SUPPLIES] |= sensor->supply != CUP_NONE;
+        uses[CUP_BLOCK_QUIET] |= sensor->supply != CUP_NONE;
         uses[CUP_BLOCK_SOURCES] |= sensor->source != CUP_NONE;
         uses[CUP_BLOCK_FRAMES] |= cup_form_is_bytes(sensor->form);
     }
@@ -41,28 +44,41 @@ static void look_at_duties(const struct cup_plan *plan, bool *uses)
         uses[CUP_BLOCK_CLOCK] |= plan->days[i].from != plan->days[i].to;
 }
 
-void bake_uses(const struct bake *bake, FILE *out)
+const char *bake_block_name(int block)
 {
     static const char *const names[] = {
 #define X(name) #name,
         CUP_BLOCKS(X)
 #undef X
     };
+    return names[block];
+}
+
+void bake_blocks(const struct bake *bake, bool *uses)
+{
     const struct cup_plan *plan = bake->plan;
-    bool uses[CUP_BLOCK_COUNT] = {
+    const bool first[CUP_BLOCK_COUNT] = {
         [CUP_BLOCK_ALERTS] = plan->alert_count > 0,
         [CUP_BLOCK_AT_ONCE] = plan->at_once > 0 || plan->group_count > 0,
         [CUP_BLOCK_CLOCK] = !bake->bare,
         [CUP_BLOCK_DAYS] = plan->day_count > 0,
         [CUP_BLOCK_JOURNAL] = true,
+        [CUP_BLOCK_QUIET] = !bake->bare,
         [CUP_BLOCK_LAMPS] = plan->bar_count + plan->signal_count > 0,
         [CUP_BLOCK_ROUTES] = plan->routes > 0,
         [CUP_BLOCK_SETTINGS] = !bake->bare && plan->setting_count > 0,
         [CUP_BLOCK_STEERING] = !bake->bare,
         [CUP_BLOCK_WATCHES] = plan->watch_count > 0};
+    memcpy(uses, first, sizeof(first));
     look_at_sensors(plan, uses);
     look_at_pumps(plan, uses);
     look_at_duties(plan, uses);
+}
+
+void bake_uses(const struct bake *bake, FILE *out)
+{
+    bool uses[CUP_BLOCK_COUNT];
+    bake_blocks(bake, uses);
     for (int i = 0; i < CUP_BLOCK_COUNT; i++)
-        fprintf(out, "#define CUP_USES_%s %d\n", names[i], uses[i]);
+        fprintf(out, "#define CUP_USES_%s %d\n", bake_block_name(i), uses[i]);
 }

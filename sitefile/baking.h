@@ -73,7 +73,11 @@ const char *bake_groups(struct bake *bake);
 const char *bake_names(struct bake *bake);
 const char *bake_keys(struct bake *bake);
 
-/* Writes which blocks the plan uses, as #defines. */
+/* Which blocks the plan uses, CUP_BLOCK_COUNT of them, and their names. */
+void bake_blocks(const struct bake *bake, bool *uses);
+const char *bake_block_name(int block);
+
+/* Writes them as #defines. */
 void bake_uses(const struct bake *bake, FILE *out);
 
 #endif

@@ -139,42 +139,52 @@ struct cup_tank_state {
     uint16_t failing; /* pumps at it that the port cannot drive */
 };
 
-/* The pass itself: when it was, and how long nothing can change.
+/* The pass itself: when it was, and what came of it.
  *   seen_ms    the caller's time at the last pass
  *   clock_ms   our own time, which never goes back
- *   quiet_ms   from the last pass: nothing is timed to happen before
- *   alive_ms   from then: no reading is lost before
- *   asking_ms  our time of the last full look for due sensors
- *   unasked_ms from then: no sensor is due before
- *   quiet_ask_ms the same, while a look is under way
- *   warming_ms from then: no warm-up is over before
+ *   cursor     the next to be asked, while a look for due sensors is under way
  *   altered    settings that are not as the plan has them
- *   wall_s     the clock on the wall, in s since the year 1970 began, and
- *   wall_ms    our time when it said so; 0: there is no clock
  *   mood       an enum cup_mood, as it was when all was last looked at */
 struct cup_pass_state {
     uint32_t seen_ms;
     uint32_t clock_ms;
-    uint32_t quiet_ms;
-    uint32_t alive_ms;
-    uint32_t asking_ms;
-    uint32_t unasked_ms;
-    uint32_t quiet_ask_ms;
-    uint32_t warming_ms;
-    uint32_t wall_s;
-    uint32_t wall_ms;
     uint16_t cursor;
     uint16_t flags;
     uint16_t altered;
     uint16_t mood;
 };
-_Static_assert(sizeof(struct cup_pass_state) == 48, "state has no padding");
+_Static_assert(sizeof(struct cup_pass_state) == 16, "state has no padding");
+
+/* How long nothing can change; where CUP_USES_QUIET.
+ *   pass_ms    from the last pass: nothing is timed to happen before
+ *   alive_ms   from then: no reading is lost before
+ *   asking_ms  our time of the last full look for due sensors
+ *   unasked_ms from then: no sensor is due before
+ *   looked_ms  the same, while a look is under way
+ *   warming_ms from then: no warm-up is over before */
+struct cup_quiet_state {
+    uint32_t pass_ms;
+    uint32_t alive_ms;
+    uint32_t asking_ms;
+    uint32_t unasked_ms;
+    uint32_t looked_ms;
+    uint32_t warming_ms;
+};
+
+/* The clock on the wall, in s since the year 1970 began, and our time when it
+ * said so; 0: it was not set. Where CUP_USES_CLOCK. */
+struct cup_wall_state {
+    uint32_t s;
+    uint32_t at_ms;
+};
 
 /* Where the plan's and the state's tables are. Made by cup_site_bind(), or
  * baked as a constant. */
 struct cup_site {
     CUP_FLASH struct cup_plan *plan;
     struct cup_pass_state *pass;
+    struct cup_quiet_state *quiet;
+    struct cup_wall_state *wall;
     struct cup_sensor_state *sensors;
     struct cup_tank_state *tanks;
     struct cup_pump_state *pumps;

@@ -20,11 +20,15 @@
  *   LAMPS      bars, status lamps, sounders
  *   PER_DAYS   limits of a day
  *   PROOFS     proof of flow
+ *   QUIET      passes in which nothing can happen are skipped, and how long
+ *              the caller may sleep is known to the millisecond; without it
+ *              a site is looked at once a scan. bake leaves it out of a bare
+ *              board, unless a sensor has to warm up
  *   ROUTES     valves that a duty goes through
  *   SETTINGS   settings that change while running
  *   SLACK      passes in which nothing moved far enough to matter are skipped:
- *              faster, for some flash; bake leaves it out, since a board has
- *              all the time between two passes
+ *              faster, for some flash; needs QUIET. bake leaves it out,
+ *              since a board has all the time between two passes
  *   SOURCES    blocks of registers
  *   STEERING   steering words: off, hand, auto, clear, hold
  *   SUPPLIES   sensors powered only while they are read
@@ -47,6 +51,7 @@
     X(LAMPS)                                                                   \
     X(PER_DAYS)                                                                \
     X(PROOFS)                                                                  \
+    X(QUIET)                                                                   \
     X(ROUTES)                                                                  \
     X(SETTINGS)                                                                \
     X(SLACK)                                                                   \

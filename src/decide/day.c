@@ -24,7 +24,7 @@ CUP_APART static uint32_t look_at_light(CUP_FLASH struct cup_day *day,
         return UINT32_MAX;
     }
     cup_latch_step(&latch, state, now_ms, value, sampled);
-    return cup_latch_left(&latch, state, now_ms);
+    return CUP_USES_QUIET ? cup_latch_left(&latch, state, now_ms) : 0;
 }
 
 /* What is known now, from what was known before. */

@@ -17,14 +17,18 @@ static void begin_phase(struct cup_dose_state *state,
         latch->own[CUP_DOSE_COUNT]++;
 }
 
-/* The water has had its time. */
-static void look_again(const struct cup_dose *dose,
-                       struct cup_dose_state *state,
-                       struct cup_latch_state *latch, uint32_t now_ms)
+/* What is left of a soak; once the water has had its time, the dose is over. */
+static uint32_t look_again(const struct cup_dose *dose,
+                           struct cup_dose_state *state,
+                           struct cup_latch_state *latch, uint32_t now_ms)
 {
+    uint32_t soak = cup_left(now_ms, state->since_ms, dose->soak_ms);
+    if (latch->own[CUP_DOSE_PHASE] != CUP_DOSE_SOAKS || soak > 0)
+        return soak;
     bool out = dose->doses > 0 && latch->own[CUP_DOSE_COUNT] >= dose->doses;
     enter(state, latch, out && latch->on ? CUP_DOSE_OUT : CUP_DOSE_READY,
           now_ms);
+    return 0;
 }
 
 /* While the pump runs for it: its time, and what is left of it. A shortest run
@@ -55,14 +59,12 @@ uint32_t cup_dose_step(const struct cup_dose *dose,
         left = give(dose, state, latch, now_ms, run_since_ms);
     else if (*phase == CUP_DOSE_GIVEN)
         enter(state, latch, CUP_DOSE_SOAKS, now_ms);
-    uint32_t soak = cup_left(now_ms, state->since_ms, dose->soak_ms);
-    if (*phase == CUP_DOSE_SOAKS && soak == 0)
-        look_again(dose, state, latch, now_ms);
+    uint32_t soak = look_again(dose, state, latch, now_ms);
     if (past_stop && !latch->on && *phase != CUP_DOSE_SOAKS)
         cup_dose_clear(latch);
-    if (*phase == CUP_DOSE_SOAKS) /* it soaks from the end of its run */
-        return running ? 0 : soak;
-    return left;
+    if (!CUP_USES_QUIET || *phase != CUP_DOSE_SOAKS)
+        return left;
+    return running ? 0 : soak; /* it soaks from the end of its run */
 }
 
 struct cup_cause cup_dose_cause(const struct cup_dose *dose,

@@ -13,5 +13,5 @@ uint32_t cup_duty_step(const struct cup_latch *latch,
     if (cup_latch_step(latch, state, now_ms, was ? reading.value : shown,
                        sampled) != was)
         return 0; /* from now on it looks at the other of the two */
-    return cup_latch_left(latch, state, now_ms);
+    return CUP_USES_QUIET ? cup_latch_left(latch, state, now_ms) : 0;
 }

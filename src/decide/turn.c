@@ -159,5 +159,5 @@ uint32_t cup_turn_step(const struct cup_turn *turn,
     if (turn_is(state, CUP_TURN_OWED) &&
         (state->left_ms == 0 || look->is_reached))
         end(state, now_ms);
-    return turn_quiet(turn, state, now_ms, look);
+    return CUP_USES_QUIET ? turn_quiet(turn, state, now_ms, look) : 0;
 }

@@ -202,7 +202,7 @@ static void switch_pump(struct cup_pass *pass, cup_index i, bool on)
         cup_pump_start(&site->pumps[i], pass->now);
     else
         cup_pump_stop(&site->pumps[i], pass->now);
-    pass->quiet = 0;
+    cup_quiet_for(pass, 0);
     switch_extras(pass, i, on);
     count_mover(site, plan, on ? 1 : -1);
     if (CUP_IF(PER_DAYS, plan->per_day) && on)
@@ -260,7 +260,7 @@ static void check_stop(struct cup_pass *pass, cup_index i)
     if (cause.reason == CUP_REASON_NONE || cup_route_in_use(pass, i)) {
         count_running(pass, i);
         if (cause.reason != CUP_REASON_NONE)
-            pass->quiet = 0;
+            cup_quiet_for(pass, 0);
         return;
     }
     switch_pump(pass, i, false);
@@ -300,7 +300,7 @@ static void refuse(struct cup_pass *pass, cup_index i)
         cup_pass_tell_pump(pass, i, CUP_KIND_BLOCK, cause);
     if (pump->no != CUP_REASON_NONE && pump->told == CUP_REASON_NONE) {
         pump->told = pump->no;
-        pass->quiet = 0; /* its valves, if any, may shut */
+        cup_quiet_for(pass, 0); /* its valves, if any, may shut */
     }
     if (!by_hand)
         return;
@@ -396,7 +396,7 @@ CUP_APART static void next_of_pump(struct cup_pass *pass, cup_index i)
         left = cup_least(left, left_of_day(pass, plan));
     if (CUP_IF(TRAVELS, plan->travel) && cup_pump_is(pump, CUP_PUMP_IS_MOVING))
         left = cup_least(left, left_of_travel(pass, i));
-    pass->quiet = cup_least(pass->quiet, left);
+    cup_quiet_for(pass, left);
 }
 
 /* What a pump that is on, or was steered, has before any pump starts. */
@@ -411,7 +411,8 @@ CUP_RARE static void first_look(struct cup_pass *pass, cup_index i)
 CUP_RARE static void last_look(struct cup_pass *pass, cup_index i)
 {
     check_start(pass, i);
-    next_of_pump(pass, i);
+    if (CUP_USES_QUIET)
+        next_of_pump(pass, i);
 }
 
 /* What the port could not drive, or can again. */

@@ -11,6 +11,13 @@ struct look {
     uint32_t warming;
 };
 
+/* Something will be due in so many ms. */
+static void due_in(struct look *look, uint32_t ms)
+{
+    if (CUP_USES_QUIET)
+        look->next = cup_least(look->next, ms);
+}
+
 static void clear_flags(struct cup_sensor_state *state, unsigned flags)
 {
     state->reading.flags = (uint8_t)(state->reading.flags & ~flags);
@@ -30,7 +37,7 @@ static bool want(const struct look *look, enum cup_want_kind kind,
 
 static bool sample(struct look *look, cup_index i)
 {
-    look->next = cup_least(look->next, look->site->plan->sensors[i].every_ms);
+    due_in(look, look->site->plan->sensors[i].every_ms);
     return want(look, CUP_WANT_SAMPLE, i, false);
 }
 
@@ -53,7 +60,7 @@ static bool warm(struct look *look, cup_index i)
     struct cup_sensor_state *state = &look->site->sensors[i];
     uint32_t left = cup_left(look->now, state->asked_ms, sensor->warm_up_ms);
     if (left > 0) {
-        look->next = cup_least(look->next, left);
+        due_in(look, left);
         look->warming = cup_least(look->warming, left);
         return false;
     }
@@ -96,7 +103,7 @@ static bool ask_sensor(struct look *look, cup_index i)
     if (has(state, CUP_READING_ASKED))
         left = cup_left(look->now, state->asked_ms, sensor->every_ms);
     if (left > 0) {
-        look->next = cup_least(look->next, left);
+        due_in(look, left);
         return false;
     }
     if (CUP_IF(SOURCES, sensor->source != CUP_NONE))
@@ -116,12 +123,12 @@ static bool ask_source(struct look *look, cup_index i)
     if (state->asked)
         left = cup_left(look->now, state->asked_ms, source->every_ms);
     if (left > 0) {
-        look->next = cup_least(look->next, left);
+        due_in(look, left);
         return false;
     }
     state->asked = 1;
     state->asked_ms = look->now;
-    look->next = cup_least(look->next, source->every_ms);
+    due_in(look, source->every_ms);
     return want(look, CUP_WANT_REQUEST, i, false);
 }
 
@@ -145,7 +152,7 @@ static bool go_on_sensors(struct look *look, cup_index count)
         if (just_waits(state))
             left = cup_left(look->now, state->asked_ms, sensor->every_ms);
         if (left > 0)
-            look->next = cup_least(look->next, left);
+            due_in(look, left);
         else if (ask_sensor(look, (cup_index)pass->cursor)) {
             pass->cursor =
                 (uint16_t)(pass->cursor + (sensor->supply == CUP_NONE));
@@ -172,43 +179,64 @@ static bool go_on(struct look *look)
     return false;
 }
 
+/* A channel that became free in a look may be wanted by one passed over. */
+static bool go_on_again(struct look *look)
+{
+    struct cup_pass_state *pass = look->site->pass;
+    if (!(pass->flags & PASS_AGAIN))
+        return false;
+    pass->flags = (uint16_t)(pass->flags & ~PASS_AGAIN);
+    pass->cursor = 0;
+    return go_on(look);
+}
+
+/* Notes when to look again: a look that is under way goes on from here. */
+static void rest_look(const struct look *look, bool found)
+{
+    struct cup_pass_state *pass = look->site->pass;
+    struct cup_quiet_state *quiet = look->site->quiet;
+    quiet->looked_ms = look->next;
+    quiet->warming_ms = look->warming;
+    pass->flags |= PASS_ASKING;
+    if (found)
+        return;
+    pass->flags = (uint16_t)(pass->flags & ~PASS_ASKING);
+    quiet->asking_ms = look->now;
+    quiet->unasked_ms = look->next;
+}
+
 CUP_APART bool cup_site_ask(const struct cup_site *site, uint32_t now_ms,
                             struct cup_want *want)
 {
     struct cup_pass_state *pass = site->pass;
+    struct cup_quiet_state *quiet = site->quiet;
     if (!(pass->flags & PASS_BEGUN))
         cup_site_begin(site, now_ms);
     uint32_t now = inner_time(pass, now_ms);
-    if (cup_left(now, pass->asking_ms, pass->unasked_ms) > 0)
-        return false;
     struct look look = {site, want, now, QUIET_MAX, UINT32_MAX};
-    if (pass->flags & PASS_ASKING) {
-        look.next = pass->quiet_ask_ms;
-        look.warming = pass->warming_ms;
+    if (CUP_USES_QUIET &&
+        cup_left(now, quiet->asking_ms, quiet->unasked_ms) > 0)
+        return false;
+    if (CUP_USES_QUIET && (pass->flags & PASS_ASKING)) {
+        look.next = quiet->looked_ms;
+        look.warming = quiet->warming_ms;
     }
-    bool found = go_on(&look);
-    if (CUP_USES_SUPPLIES && !found && (pass->flags & PASS_AGAIN)) {
-        pass->flags = (uint16_t)(pass->flags & ~PASS_AGAIN);
-        pass->cursor = 0;
-        found = go_on(&look);
-    }
-    pass->quiet_ask_ms = look.next;
-    pass->warming_ms = look.warming;
-    pass->flags |= PASS_ASKING;
+    bool found = go_on(&look) || (CUP_USES_SUPPLIES && go_on_again(&look));
+    if (CUP_USES_QUIET)
+        rest_look(&look, found);
     if (found)
         return true;
-    pass->flags = (uint16_t)(pass->flags & ~(PASS_ASKING | PASS_AGAIN));
+    pass->flags = (uint16_t)(pass->flags & ~PASS_AGAIN);
     pass->cursor = 0;
-    pass->asking_ms = now;
-    pass->unasked_ms = look.next;
     return false;
 }
 
 uint32_t cup_site_warming(const struct cup_site *site, uint32_t now_ms)
 {
-    const struct cup_pass_state *pass = site->pass;
-    if (!(pass->flags & PASS_BEGUN) || pass->warming_ms == UINT32_MAX)
+    const struct cup_quiet_state *quiet = site->quiet;
+    if (!CUP_USES_QUIET || !(site->pass->flags & PASS_BEGUN) ||
+        quiet->warming_ms == UINT32_MAX)
         return UINT32_MAX;
-    return cup_left(inner_time(pass, now_ms), pass->asking_ms,
-                    pass->warming_ms);
+    return cup_left(inner_time(site->pass, now_ms), quiet->asking_ms,
+                    quiet->warming_ms);
 }

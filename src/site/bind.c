@@ -7,6 +7,8 @@
  * widest come first, so that each is aligned. */
 #define PARTS(X)                                                               \
     X(pass, 1)                                                                 \
+    X(quiet, 1)                                                                \
+    X(wall, 1)                                                                 \
     X(sensors, plan->sensor_count)                                             \
     X(tanks, plan->tank_count)                                                 \
     X(pumps, plan->pump_count)                                                 \

@@ -132,7 +132,7 @@ static struct cup_cause turn_cause(const struct cup_pass *pass, cup_index i)
         return cause;
     if (cup_pump_is(pump, CUP_PUMP_IS_ON) && pump->duty == i)
         return ended_cause(site, i, &turn);
-    if (CUP_IF(CLOCK, turn.at_count > 0) && site->pass->wall_s == 0) {
+    if (CUP_IF(CLOCK, turn.at_count > 0) && site->wall->s == 0) {
         cause.reason = CUP_REASON_NO_CLOCK;
         return cause;
     }

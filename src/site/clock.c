@@ -5,10 +5,10 @@
 
 uint32_t cup_site_clock_s(const struct cup_site *site)
 {
-    const struct cup_pass_state *pass = site->pass;
-    if (pass->wall_s == 0)
+    const struct cup_wall_state *wall = site->wall;
+    if (!CUP_USES_CLOCK || wall->s == 0)
         return 0;
-    return pass->wall_s + cup_elapsed(pass->clock_ms, pass->wall_ms) / 1000;
+    return wall->s + cup_elapsed(site->pass->clock_ms, wall->at_ms) / 1000;
 }
 
 bool cup_site_is_day(const struct cup_site *site, cup_index day)
@@ -20,18 +20,17 @@ bool cup_site_is_day(const struct cup_site *site, cup_index day)
 /* Whole seconds go into the clock, so that it never wraps. */
 static void tick(struct cup_pass *pass)
 {
-    struct cup_pass_state *state = site_of(pass)->pass;
-    uint32_t gone = cup_elapsed(pass->now, state->wall_ms) / 1000;
-    state->wall_s += gone;
-    state->wall_ms += gone * 1000;
-    pass->minute = (uint16_t)(state->wall_s % DAY_S / 60);
+    struct cup_wall_state *wall = site_of(pass)->wall;
+    uint32_t gone = cup_elapsed(pass->now, wall->at_ms) / 1000;
+    wall->s += gone;
+    wall->at_ms += gone * 1000;
+    pass->minute = (uint16_t)(wall->s % DAY_S / 60);
 }
 
 uint32_t cup_pass_midnight(const struct cup_pass *pass)
 {
-    const struct cup_pass_state *state = site_of(pass)->pass;
-    return state->wall_s % DAY_S * 1000 +
-           cup_elapsed(pass->now, state->wall_ms);
+    const struct cup_wall_state *wall = site_of(pass)->wall;
+    return wall->s % DAY_S * 1000 + cup_elapsed(pass->now, wall->at_ms);
 }
 
 /* What goes by the clock is looked at every minute. */
@@ -61,21 +60,20 @@ static void step_day(struct cup_pass *pass, cup_index i)
     }
     if (day->from != day->to)
         left = cup_least(left, cup_pass_next_minute(pass));
-    pass->quiet = cup_least(pass->quiet, left);
+    cup_quiet_for(pass, left);
     bool is_day = cup_day_flags(state) & CUP_DAY_IS_DAY;
     if (is_day == was_day)
         return;
-    pass->quiet = 0; /* dawn is for this pass only */
+    cup_quiet_for(pass, 0); /* dawn is for this pass only */
     cup_pass_note(pass, cup_day_thing(site->plan, i), CUP_KIND_MODE,
                   is_day ? CUP_REASON_DAY : CUP_REASON_NIGHT);
 }
 
 CUP_APART void cup_pass_clock(struct cup_pass *pass)
 {
-    struct cup_pass_state *state = site_of(pass)->pass;
-    if (state->wall_s > 0)
+    if (CUP_IF(CLOCK, site_of(pass)->wall->s > 0))
         tick(pass);
-    if (state->flags & PASS_CLOCK)
+    if (CUP_IF(CLOCK, site_of(pass)->pass->flags & PASS_CLOCK))
         cup_pass_note(pass, CUP_NONE, CUP_KIND_SETTING, CUP_REASON_CLOCK);
     for (cup_index i = 0; i < site_of(pass)->plan->day_count && !pass->still;
          i++)

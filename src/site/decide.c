@@ -14,7 +14,7 @@ static void check_time(struct cup_pass *pass)
     uint32_t step = pass->t_ms - state->seen_ms;
     if (step >= CUP_TIME_BACK) {
         pass->halt = cup_plain(CUP_REASON_TIME_BACK, 0 - step, 0);
-        pass->quiet = 0;
+        cup_quiet_for(pass, 0);
         cup_pass_tell(pass, CUP_NONE, CUP_KIND_ALERT, pass->halt);
         return;
     }
@@ -23,7 +23,7 @@ static void check_time(struct cup_pass *pass)
     if (!(state->flags & PASS_LATE))
         return;
     pass->halt = cup_plain(CUP_REASON_LATE, step, site->plan->late_ms);
-    pass->quiet = 0;
+    cup_quiet_for(pass, 0);
 }
 
 static void check_boot(const struct cup_pass *pass)
@@ -135,7 +135,8 @@ static void measure(struct cup_pass *pass)
             cup_left(pass->now, state->good_ms,
                      plan->sensors[i].lost_after_ms) == 0)
             check_lost(pass, i);
-    site->pass->alive_ms = alive_for(site, pass->now);
+    if (CUP_USES_QUIET)
+        site->quiet->alive_ms = alive_for(site, pass->now);
     for (unsigned left = CUP_USES_SLACK ? cup_pump_thing(plan, 0) : 0; left > 0;
          left--)
         site->slack[left - 1] = pass->still ? 0 : UINT16_MAX;
@@ -155,10 +156,11 @@ static void close_pass(struct cup_pass *pass)
                                     PASS_WRITE | PASS_AT_ONCE | PASS_SHUT);
     if (pass->running > 0) {
         kept |= PASS_RUNNING;
-        pass->quiet = cup_least(pass->quiet, site->plan->late_ms + 1);
+        cup_quiet_for(pass, site->plan->late_ms + 1);
     }
     state->flags = (uint16_t)kept;
-    state->quiet_ms = pass->quiet;
+    if (CUP_USES_QUIET)
+        site->quiet->pass_ms = pass->quiet;
     if (CUP_IF(LAMPS, site->plan->signal_count > 0))
         state->mood = (uint16_t)cup_site_mood(site);
 }
@@ -179,7 +181,7 @@ static void full_pass(const struct cup_site *site, uint32_t now_ms,
     measure(&pass);
     pass.minute = CUP_NO_MINUTE;
     if (CUP_IF(DAYS, site->plan->day_count > 0) ||
-        CUP_IF(CLOCK, state->wall_s > 0))
+        CUP_IF(CLOCK, site->wall->s > 0))
         cup_pass_clock(&pass);
     cup_pass_duties(&pass);
     cup_pass_act(&pass);
@@ -193,12 +195,20 @@ static void full_pass(const struct cup_site *site, uint32_t now_ms,
  * said or heard that is news, and no reading is lost. */
 static bool is_quiet(const struct cup_site *site, uint32_t step)
 {
-    struct cup_pass_state *state = site->pass;
-    if (step >= state->quiet_ms || (state->flags & PASS_TOUCHED))
+    struct cup_quiet_state *quiet = site->quiet;
+    if (step >= quiet->pass_ms || (site->pass->flags & PASS_TOUCHED))
         return false;
-    if (step >= state->alive_ms) /* what was heard since has put that off */
-        state->alive_ms = alive_for(site, state->clock_ms + step) + step;
-    return step < state->alive_ms;
+    if (step >= quiet->alive_ms) /* what was heard since has put that off */
+        quiet->alive_ms = alive_for(site, site->pass->clock_ms + step) + step;
+    return step < quiet->alive_ms;
+}
+
+/* ... and of one that comes before its time. */
+static bool is_early(const struct cup_site *site, uint32_t step)
+{
+    const unsigned news = PASS_TOUCHED | PASS_BEGUN;
+    return (site->pass->flags & news) == PASS_BEGUN &&
+           step < site->plan->scan_ms;
 }
 
 void cup_site_decide(const struct cup_site *site, uint32_t now_ms,
@@ -206,13 +216,15 @@ void cup_site_decide(const struct cup_site *site, uint32_t now_ms,
 {
     struct cup_pass_state *state = site->pass;
     uint32_t step = now_ms - state->seen_ms;
-    if (is_quiet(site, step)) {
+    if (CUP_USES_QUIET && is_quiet(site, step)) {
         state->seen_ms = now_ms;
         state->clock_ms += step;
-        state->quiet_ms -= step;
-        state->alive_ms -= step;
+        site->quiet->pass_ms -= step;
+        site->quiet->alive_ms -= step;
         return;
     }
+    if (!CUP_USES_QUIET && is_early(site, step))
+        return;
     if (!(state->flags & PASS_BEGUN))
         cup_site_begin(site, now_ms);
     full_pass(site, now_ms, sink);

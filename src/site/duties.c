@@ -32,7 +32,7 @@ CUP_RARE static void step_also(struct cup_pass *pass, cup_index i)
     if (CUP_USES_SLACK)
         cup_narrow_latch(site, also->about, reading.value, shown, &latch,
                          state);
-    pass->quiet = cup_least(pass->quiet, left);
+    cup_quiet_for(pass, left);
     bool usable =
         cup_usable(reading) && cup_usable(cup_reading_of(site, duty->keep));
     bool goes_on = also->both_stop && state->own[0] && (first || state->on);
@@ -52,7 +52,7 @@ CUP_RARE static void step_dose(struct cup_pass *pass, cup_index i)
         &dose, &site->doses[duty->dose_own], state, pass->now,
         cup_usable(reading) && cup_latch_past_stop(&latch, reading.value),
         runs_for(site, i), site->pumps[duty->pump].since_ms);
-    pass->quiet = cup_least(pass->quiet, left);
+    cup_quiet_for(pass, left);
     if (was_out || state->own[CUP_DOSE_PHASE] != CUP_DOSE_OUT)
         return;
     struct cup_cause cause =
@@ -116,7 +116,7 @@ CUP_RARE static void step_turn(struct cup_pass *pass, cup_index i)
     uint32_t left = cup_turn_step(&turn, state, pass->now, &look);
     if (CUP_IF(CLOCK, turn.at_count > 0))
         left = cup_least(left, cup_pass_next_minute(pass));
-    pass->quiet = cup_least(pass->quiet, left);
+    cup_quiet_for(pass, left);
 }
 
 static void step_keep(struct cup_pass *pass, cup_index i)
@@ -133,7 +133,7 @@ static void step_keep(struct cup_pass *pass, cup_index i)
                                   is_new(site, duty->keep));
     if (CUP_USES_SLACK)
         cup_narrow_latch(site, duty->keep, reading.value, shown, &latch, state);
-    pass->quiet = cup_least(pass->quiet, left);
+    cup_quiet_for(pass, left);
     if (CUP_IF(ALSOS, duty->also))
         step_also(pass, i);
     if (CUP_IF(DOSES, duty->dose) &&
@@ -146,7 +146,7 @@ static void step_keep(struct cup_pass *pass, cup_index i)
 CUP_RARE static void step_hours(struct cup_pass *pass, cup_index i)
 {
     CUP_FLASH struct cup_duty *duty = &site_of(pass)->plan->duties[i];
-    pass->quiet = cup_least(pass->quiet, cup_pass_next_minute(pass));
+    cup_quiet_for(pass, cup_pass_next_minute(pass));
     if (duty->turn || in_hours(pass, duty))
         return;
     cup_latch_release(&site_of(pass)->duties[i].latch);

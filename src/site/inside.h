@@ -125,6 +125,13 @@ struct cup_pass {
     bool still;
 };
 
+/* Nothing that was looked at can come out otherwise before so many ms. */
+static inline void cup_quiet_for(struct cup_pass *pass, uint32_t ms)
+{
+    if (CUP_USES_QUIET)
+        pass->quiet = cup_least(pass->quiet, ms);
+}
+
 /* The site of a pass. Where the core is built for one site alone, its address
  * is known before anything runs. */
 static inline const struct cup_site *site_of(const struct cup_pass *pass)

@@ -123,8 +123,10 @@ uint16_t cup_site_place(const struct cup_site *site, cup_index i, int *way)
 
 uint32_t cup_site_wait(const struct cup_site *site)
 {
-    const struct cup_pass_state *pass = site->pass;
+    const struct cup_quiet_state *quiet = site->quiet;
+    if (!CUP_USES_QUIET)
+        return site->plan->scan_ms;
     uint32_t unasked =
-        cup_left(pass->clock_ms, pass->asking_ms, pass->unasked_ms);
-    return cup_least(cup_least(pass->quiet_ms, pass->alive_ms), unasked);
+        cup_left(site->pass->clock_ms, quiet->asking_ms, quiet->unasked_ms);
+    return cup_least(cup_least(quiet->pass_ms, quiet->alive_ms), unasked);
 }

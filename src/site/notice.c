@@ -95,10 +95,12 @@ static bool is_idle(struct cup_pass *pass, CUP_FLASH struct cup_watch *watch,
     if (CUP_IF(VOLUMES, watch->kind == CUP_WATCH_VOLUME))
         return !(state->flags & CUP_WATCH_BEGUN) &&
                !cup_pump_is(&site_of(pass)->pumps[watch->pump], CUP_PUMP_IS_ON);
+    if (!CUP_USES_QUIET)
+        return false;
     uint32_t left = cup_watch_left(watch, state, pass->now);
     if (left == 0 || left == UINT32_MAX || is_disturbed(site_of(pass), watch))
         return false;
-    pass->quiet = cup_least(pass->quiet, left);
+    cup_quiet_for(pass, left);
     return true;
 }
 
@@ -119,7 +121,8 @@ static void step_watch(struct cup_pass *pass, cup_index i)
                            cup_depth_of(site, watch->about), &shown);
     if (says != CUP_WATCH_NOTHING)
         tell_watch(pass, watch, says, shown);
-    pass->quiet = cup_least(pass->quiet, left_of_watch(pass, watch, state));
+    if (CUP_USES_QUIET)
+        cup_quiet_for(pass, left_of_watch(pass, watch, state));
 }
 
 /* The numbers as they are now: an alert that is said again may be on its way
@@ -161,8 +164,7 @@ static void step_alert(struct cup_pass *pass, cup_index i)
     if (CUP_USES_SLACK)
         cup_narrow_latch(site, alert->about, reading.value, value, &latch,
                          &state->latch);
-    pass->quiet =
-        cup_least(pass->quiet, cup_alert_left(alert, state, pass->now));
+    cup_quiet_for(pass, cup_alert_left(alert, state, pass->now));
     if (says == CUP_ALERT_NOTHING)
         return;
     struct cup_cause cause = alert_cause(alert, value, says);

@@ -69,10 +69,9 @@ static void clear(const struct cup_site *site, cup_index target)
 static void set_clock(const struct cup_site *site, uint32_t now_ms,
                       uint32_t clock_s)
 {
-    struct cup_pass_state *pass = site->pass;
-    pass->wall_s = clock_s;
-    pass->wall_ms = inner_time(pass, now_ms);
-    pass->flags |= PASS_CLOCK;
+    site->wall->s = clock_s;
+    site->wall->at_ms = inner_time(site->pass, now_ms);
+    site->pass->flags |= PASS_CLOCK;
 }
 
 static void turn(const struct cup_site *site, uint32_t now_ms,

@@ -654,7 +654,7 @@ static void one_pass(struct played *played, struct chance *chance,
     if (steers && chance_of(chance, 2))
         fail_some_output(chance);
     decide(&players[0], now);
-    players[1].site.pass->quiet_ms = 0; /* no short way out */
+    players[1].site.quiet->pass_ms = 0; /* no short way out */
     decide(&players[1], now);
     CHECK_INT(players[0].log.hash, players[1].log.hash);
     CHECK_INT(players[0].log.events, players[1].log.events);
