@@ -134,6 +134,8 @@ const char *bake_table(struct bake *bake, const char *type, const char *stem,
                        bool array, struct words *words)
 {
     const char *text = close_words(words);
+    if (!*text && !array)
+        text = "0"; /* it is there all the same, and C11 has no empty braces */
     const char *name = find(bake, type, text);
     if (!name && *text) {
         struct table_text *table = more(bake);

@@ -82,9 +82,11 @@ static void make_checks(const struct making *making)
     if (stuck)
         plan_checks(making->file, making->thing->index)->stuck_ms =
             (uint32_t)stuck->number;
-    if (making->form == CUP_FORM_SWITCH || making->form == CUP_FORM_PULSES)
+    if (making->form == CUP_FORM_PULSES)
+        (void)plan_checks(making->file, making->thing->index);
+    if (debounce && making->form == CUP_FORM_SWITCH)
         plan_checks(making->file, making->thing->index)->debounce_ms =
-            debounce ? (uint32_t)debounce->number : 0;
+            (uint32_t)debounce->number;
     else if (debounce)
         making_wrong(making, debounce->place, "debounce is for form switch");
 }

@@ -38,6 +38,51 @@ same "$top/examples/keeper/keeper.ini" "$top/examples/keeper/keeper.garden.ini"
 same "$top/examples/compare/yard.ini" "$top/examples/compare/yard.garden.ini"
 same "$top/examples/board/board.ini" "$top/examples/board/board.garden.ini"
 
+# Checks of which all are nothing are checks: a meter's pulses are counted.
+{
+    cat "$top/examples/board/board.ini"
+    printf '\n[%s]\n%s\n' tap_meter 'is = sensor
+form = pulses
+per_litre = 450
+port = pin:7
+every = 1s' tap_watch 'is = alert
+of = tap_meter
+above = 1L/min
+clear = 0.5L/min'
+} >"$scratch/meter.ini"
+{
+    cat "$top/examples/board/board.garden.ini"
+    printf '\n[%s]\n%s\n' tap_meter 'is = sensor
+as = light
+raw = 0..60000
+full = 0.35
+noise = 40'
+} >"$scratch/meter.garden.ini"
+same "$scratch/meter.ini" "$scratch/meter.garden.ini"
+
+# A bare board built with only what it uses decides as the whole core does.
+bare() {
+    "$record" "$1" "$2" 6000 >"$scratch/recording"
+    "$cuplatch" bake "$1" --bare -o "$scratch/plan.c"
+    sed -i 's|"cuplatch/port.h"|"cuplatch.h"|' "$scratch/plan.c"
+    want=
+    for uses in "" '-DCUP_USES="plan.h" -DCUP_SMALL'; do
+        # shellcheck disable=SC2086
+        cc -std=c11 -Wall -Wextra -Werror -I"$scratch" $uses -DNO_CLOCK=1 \
+            -ffunction-sections -Wl,--gc-sections -o "$scratch/baked" \
+            "$scratch/plan.c" "$scratch/vectors.c" "$scratch/cuplatch.c" \
+            "$top/firmware/vectors/host.c" -I"$top/firmware/vectors"
+        got=$("$scratch/baked" <"$scratch/recording")
+        want=${want:-$got}
+        [ "$got" = "$want" ] || {
+            echo "$1 $uses: bare, the whole core gives $want, this $got"
+            exit 1
+        }
+    done
+}
+bare "$top/examples/board/board.ini" "$top/examples/board/board.garden.ini"
+bare "$scratch/meter.ini" "$scratch/meter.garden.ini"
+
 # A name that would end a comment does not.
 sed 's|^name = .*|name = a */ b /* c|' "$top/examples/board/board.ini" \
     >"$scratch/named.ini"
