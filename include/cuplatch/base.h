@@ -111,12 +111,18 @@ static CUP_LEAN uint32_t cup_left(uint32_t now_ms, uint32_t since_ms,
     return gone >= limit_ms ? 0 : limit_ms - gone;
 }
 
-/* A sum that is held to what 32 bits can hold, instead of wrapping. */
-static CUP_LEAN int32_t cup_saturate(int64_t value)
+/* Sum and difference held to what 32 bits can hold, instead of wrapping. */
+static CUP_LEAN int32_t cup_plus(int32_t a, int32_t b)
 {
-    if (value > INT32_MAX)
-        return INT32_MAX;
-    return value < INT32_MIN ? INT32_MIN : (int32_t)value;
+    int32_t sum = (int32_t)((uint32_t)a + (uint32_t)b);
+    if ((a < 0) == (b < 0) && (sum < 0) != (a < 0))
+        return a < 0 ? INT32_MIN : INT32_MAX;
+    return sum;
+}
+
+static inline int32_t cup_minus(int32_t a, int32_t b)
+{
+    return ~cup_plus(~a, b); /* since ~x is -x - 1 */
 }
 
 static inline uint32_t cup_least(uint32_t a, uint32_t b)
@@ -132,7 +138,7 @@ static inline uint32_t cup_most(uint32_t a, uint32_t b)
 /* How far two values are apart. */
 static CUP_LEAN uint32_t cup_gap(int32_t a, int32_t b)
 {
-    return (uint32_t)(a > b ? (int64_t)a - b : (int64_t)b - a);
+    return a > b ? (uint32_t)a - (uint32_t)b : (uint32_t)b - (uint32_t)a;
 }
 
 #endif

@@ -6,10 +6,9 @@ CUP_APART static int32_t gain(CUP_FLASH struct cup_proof *proof,
                               const struct cup_proof_state *state,
                               int32_t value)
 {
-    int64_t change = (int64_t)value - state->base;
-    if (proof->kind == CUP_PROOF_FALLS)
-        change = -change;
-    return cup_saturate(state->gained + change);
+    bool falls = proof->kind == CUP_PROOF_FALLS;
+    return cup_plus(state->gained, falls ? cup_minus(state->base, value)
+                                         : cup_minus(value, state->base));
 }
 
 void cup_proof_see(CUP_FLASH struct cup_proof *proof,

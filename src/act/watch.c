@@ -7,10 +7,10 @@
 static int32_t moved(CUP_FLASH struct cup_watch *watch,
                      const struct cup_watch_state *state, int32_t value)
 {
-    int64_t rise = (int64_t)value - state->base;
     if (watch->way == CUP_WATCH_ABOVE)
         return value;
-    return cup_saturate(watch->way == CUP_WATCH_RISES ? rise : -rise);
+    return watch->way == CUP_WATCH_RISES ? cup_minus(value, state->base)
+                                         : cup_minus(state->base, value);
 }
 
 static void begin_window(struct cup_watch_state *state, uint32_t now_ms,
@@ -59,6 +59,16 @@ enum cup_watch_says cup_watch_step(CUP_FLASH struct cup_watch *watch,
     return say(state, bad > 0);
 }
 
+/* Whether a run has given more than was there, were a minute so long. */
+static bool has_given(CUP_FLASH struct cup_watch *watch,
+                      const struct cup_watch_state *state, uint32_t run_ms,
+                      uint16_t minute_ms)
+{
+    uint32_t there_ml = state->base > 0 ? (uint32_t)state->base : 0;
+    return (uint64_t)run_ms * (uint32_t)watch->change >
+           (uint64_t)there_ml * minute_ms;
+}
+
 CUP_APART enum cup_watch_says
 cup_watch_volume(CUP_FLASH struct cup_watch *watch,
                  struct cup_watch_state *state, bool on, uint32_t run_ms,
@@ -74,20 +84,18 @@ cup_watch_volume(CUP_FLASH struct cup_watch *watch,
     }
     if (held_ml > state->base) /* it is filled meanwhile */
         state->base = held_ml;
-    int64_t given = (int64_t)run_ms * watch->change;
-    bool more = given > (int64_t)state->base * MINUTE_MS;
     *shown = state->base;
-    return more ? say(state, true) : CUP_WATCH_NOTHING;
+    return has_given(watch, state, run_ms, MINUTE_MS) ? say(state, true)
+                                                      : CUP_WATCH_NOTHING;
 }
 
 uint32_t cup_watch_volume_left(CUP_FLASH struct cup_watch *watch,
                                const struct cup_watch_state *state,
                                uint32_t run_ms)
 {
-    int64_t given = (int64_t)run_ms * watch->change;
     if (state->flags & CUP_WATCH_TOLD)
         return UINT32_MAX;
-    return given <= (int64_t)state->base * (MINUTE_MS / 2) ? run_ms : 0;
+    return has_given(watch, state, run_ms, MINUTE_MS / 2) ? 0 : run_ms;
 }
 
 uint32_t cup_watch_left(CUP_FLASH struct cup_watch *watch,

@@ -110,8 +110,15 @@ CASE(what_cannot_be_held_is_refused_or_saturates)
     CHECK_INT(cup_curve_make(knots, steep, 2, false), CUP_ERROR_RANGE);
     CHECK(cup_scale(UINT16_MAX, UINT32_MAX, 1) == UINT32_MAX);
     CHECK_INT(cup_scale(10, 3, 4), 8);
-    CHECK_INT(cup_saturate(INT64_MAX), INT32_MAX);
-    CHECK_INT(cup_saturate(INT64_MIN), INT32_MIN);
+    CHECK_INT(cup_plus(INT32_MAX, 1), INT32_MAX);
+    CHECK_INT(cup_plus(-2, INT32_MIN), INT32_MIN);
+    CHECK_INT(cup_plus(INT32_MAX, INT32_MIN), -1);
+    CHECK_INT(cup_minus(INT32_MAX, -1), INT32_MAX);
+    CHECK_INT(cup_minus(-2, INT32_MAX), INT32_MIN);
+    CHECK_INT(cup_minus(INT32_MIN, 1), INT32_MIN);
+    CHECK_INT(cup_minus(0, INT32_MIN), INT32_MAX);
+    CHECK_INT(cup_minus(-1, INT32_MIN), INT32_MAX);
+    CHECK_INT(cup_minus(3, 5), -2);
 }
 
 /* A stream whose state was damaged by its caller begins anew. */

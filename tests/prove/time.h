@@ -24,10 +24,17 @@ static inline uint32_t cup_left(uint32_t now_ms, uint32_t since_ms,
 static inline uint32_t cup_least(uint32_t a, uint32_t b);
 
 /*@ assigns \nothing;
-    ensures INT32_MIN <= value <= INT32_MAX ==> \result == value;
-    ensures value > INT32_MAX ==> \result == INT32_MAX;
-    ensures value < INT32_MIN ==> \result == INT32_MIN;
+    ensures INT32_MIN <= a + b <= INT32_MAX ==> \result == a + b;
+    ensures a + b > INT32_MAX ==> \result == INT32_MAX;
+    ensures a + b < INT32_MIN ==> \result == INT32_MIN;
 */
-static inline int32_t cup_saturate(int64_t value);
+static inline int32_t cup_plus(int32_t a, int32_t b);
+
+/*@ assigns \nothing;
+    ensures INT32_MIN <= a - b <= INT32_MAX ==> \result == a - b;
+    ensures a - b > INT32_MAX ==> \result == INT32_MAX;
+    ensures a - b < INT32_MIN ==> \result == INT32_MIN;
+*/
+static inline int32_t cup_minus(int32_t a, int32_t b);
 
 #endif
