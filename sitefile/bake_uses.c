@@ -12,10 +12,15 @@ static void look_at_sensors(const struct cup_plan *plan, bool *uses)
         uses[CUP_BLOCK_SUPPLIES] |= sensor->supply != CUP_NONE;
         uses[CUP_BLOCK_QUIET] |= sensor->supply != CUP_NONE;
         uses[CUP_BLOCK_SOURCES] |= sensor->source != CUP_NONE;
+        uses[CUP_BLOCK_LOOPS] |= sensor->form == CUP_FORM_LOOP;
         uses[CUP_BLOCK_FRAMES] |= cup_form_is_bytes(sensor->form);
     }
-    for (cup_index i = 0; i < plan->tank_count; i++)
-        uses[CUP_BLOCK_FLOATS] |= plan->tanks[i].form == CUP_TANK_FLOATS;
+    for (cup_index i = 0; i < plan->tank_count; i++) {
+        uint8_t form = plan->tanks[i].form;
+        uses[CUP_BLOCK_FLOATS] |= form == CUP_TANK_FLOATS;
+        uses[CUP_BLOCK_PRESSURES] |=
+            form != CUP_TANK_FLOATS && form != CUP_TANK_DISTANCE;
+    }
 }
 
 static void look_at_pumps(const struct cup_plan *plan, bool *uses)
@@ -24,10 +29,15 @@ static void look_at_pumps(const struct cup_plan *plan, bool *uses)
         const struct cup_pump *pump = &plan->pumps[i];
         uses[CUP_BLOCK_PER_DAYS] |= pump->per_day != NULL;
         uses[CUP_BLOCK_PROOFS] |= pump->proof != NULL;
+        uses[CUP_BLOCK_FLOWS] |=
+            pump->proof && pump->proof->kind == CUP_PROOF_ABOVE;
         uses[CUP_BLOCK_TRAVELS] |= pump->travel != NULL || pump->positional;
     }
-    for (cup_index i = 0; i < plan->watch_count; i++)
-        uses[CUP_BLOCK_VOLUMES] |= plan->watches[i].kind == CUP_WATCH_VOLUME;
+    for (cup_index i = 0; i < plan->watch_count; i++) {
+        const struct cup_watch *watch = &plan->watches[i];
+        uses[CUP_BLOCK_VOLUMES] |= watch->kind == CUP_WATCH_VOLUME;
+        uses[CUP_BLOCK_FLOWS] |= watch->way == CUP_WATCH_ABOVE;
+    }
 }
 
 static void look_at_duties(const struct cup_plan *plan, bool *uses)

@@ -14,11 +14,14 @@
  *   DAYS       daylight
  *   DOSES      doses
  *   FLOATS     tanks told by floats
+ *   FLOWS      proofs and watches by a value, not by how it changes
  *   FRAMES     sensors whose samples are bytes
  *   JOURNAL    what survives a power cut; for the firmware, the core has no
  *              use of it by itself
  *   LAMPS      bars, status lamps, sounders
+ *   LOOPS      sensors on a current loop
  *   PER_DAYS   limits of a day
+ *   PRESSURES  tanks told by pressure or level, not by the distance to them
  *   PROOFS     proof of flow
  *   QUIET      passes in which nothing can happen are skipped, and how long
  *              the caller may sleep is known to the millisecond; without it
@@ -46,10 +49,13 @@
     X(DAYS)                                                                    \
     X(DOSES)                                                                   \
     X(FLOATS)                                                                  \
+    X(FLOWS)                                                                   \
     X(FRAMES)                                                                  \
     X(JOURNAL)                                                                 \
     X(LAMPS)                                                                   \
+    X(LOOPS)                                                                   \
     X(PER_DAYS)                                                                \
+    X(PRESSURES)                                                               \
     X(PROOFS)                                                                  \
     X(QUIET)                                                                   \
     X(ROUTES)                                                                  \

@@ -14,7 +14,7 @@ CUP_APART static int32_t gain(CUP_FLASH struct cup_proof *proof,
 void cup_proof_see(CUP_FLASH struct cup_proof *proof,
                    struct cup_proof_state *state, int32_t value)
 {
-    if (proof->kind == CUP_PROOF_ABOVE && value >= proof->change)
+    if (CUP_IF(FLOWS, proof->kind == CUP_PROOF_ABOVE) && value >= proof->change)
         state->gained = 1;
 }
 
@@ -30,7 +30,7 @@ void cup_proof_stop(CUP_FLASH struct cup_proof *proof,
                     int32_t value)
 {
     uint32_t ran = cup_elapsed(now_ms, state->from_ms);
-    if (proof->kind != CUP_PROOF_ABOVE)
+    if (!CUP_IF(FLOWS, proof->kind == CUP_PROOF_ABOVE))
         state->gained = gain(proof, state, value);
     state->ran_ms += cup_least(ran, proof->within_ms - state->ran_ms);
 }
@@ -69,7 +69,7 @@ CUP_APART enum cup_verdict cup_proof_judge(CUP_FLASH struct cup_proof *proof,
 {
     static CUP_FLASH uint8_t reasons[] = {
         CUP_REASON_NO_RISE, CUP_REASON_NO_FALL, CUP_REASON_NO_FLOW};
-    bool above = proof->kind == CUP_PROOF_ABOVE;
+    bool above = CUP_IF(FLOWS, proof->kind == CUP_PROOF_ABOVE);
     int32_t shown = above ? value : gain(proof, state, value);
     bool mixed = state->mixed;
     bool shows = shown >= proof->change ||

@@ -7,7 +7,7 @@
 static int32_t moved(CUP_FLASH struct cup_watch *watch,
                      const struct cup_watch_state *state, int32_t value)
 {
-    if (watch->way == CUP_WATCH_ABOVE)
+    if (CUP_IF(FLOWS, watch->way == CUP_WATCH_ABOVE))
         return value;
     return watch->way == CUP_WATCH_RISES ? cup_minus(value, state->base)
                                          : cup_minus(state->base, value);

@@ -80,7 +80,8 @@ static bool has_struck(const struct cup_turn *turn,
                        struct cup_turn_state *state, uint16_t minute)
 {
     uint16_t before = state->minute;
-    unsigned gone = turn->at_count > 0 ? minutes_gone(state, minute) : 0;
+    unsigned gone =
+        CUP_IF(CLOCK, turn->at_count > 0) ? minutes_gone(state, minute) : 0;
     for (uint8_t i = 0; gone > 0 && i < turn->at_count; i++)
         if ((turn->at[i] + MINUTES_A_DAY - 1u - before) % MINUTES_A_DAY < gone)
             return true;

@@ -36,8 +36,8 @@ static uint8_t judge_form(CUP_FLASH struct cup_sensor *sensor, int32_t raw)
 {
     if (sensor->form == CUP_FORM_ECHO)
         return raw == 0 ? CUP_REASON_NO_ANSWER : CUP_REASON_NONE;
-    return sensor->form == CUP_FORM_LOOP ? cup_loop(raw).reject
-                                         : CUP_REASON_NONE;
+    return CUP_IF(LOOPS, sensor->form == CUP_FORM_LOOP) ? cup_loop(raw).reject
+                                                        : CUP_REASON_NONE;
 }
 
 static uint8_t judge(CUP_FLASH struct cup_sensor *sensor,

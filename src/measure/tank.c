@@ -23,7 +23,7 @@ static uint16_t depth_above(CUP_FLASH struct cup_tank *tank, int32_t value)
 
 uint16_t cup_tank_depth(CUP_FLASH struct cup_tank *tank, int32_t value)
 {
-    if (tank->form != CUP_TANK_DISTANCE)
+    if (CUP_IF(PRESSURES, tank->form != CUP_TANK_DISTANCE))
         return depth_above(tank, value);
     if (value >= tank->top)
         return 0;

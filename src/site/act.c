@@ -88,7 +88,7 @@ static bool is_mixed(const struct cup_site *site,
 {
     cup_index about = plan->proof->about;
     unsigned own = 0;
-    if (plan->proof->kind == CUP_PROOF_ABOVE)
+    if (CUP_IF(FLOWS, plan->proof->kind == CUP_PROOF_ABOVE))
         return false;
     for (uint8_t i = 0; i < plan->guard_count; i++)
         own += plan->guards[i].about == about;
@@ -108,7 +108,8 @@ static struct cup_cause check_proof(const struct cup_pass *pass, cup_index i)
                              CUP_REASON_PROOF_LOST);
     if (is_mixed(site, plan))
         state->mixed = 1;
-    cup_proof_see(proof, state, cup_depth_of(site, proof->about));
+    if (CUP_USES_FLOWS)
+        cup_proof_see(proof, state, cup_depth_of(site, proof->about));
     if (cup_proof_left(proof, state, pass->now) > 0)
         return cause;
     enum cup_verdict verdict = cup_proof_judge(

@@ -41,7 +41,7 @@ uint32_t cup_site_age_ms(const struct cup_site *site, cup_index thing)
     const struct cup_sensor_state *state =
         &site->sensors[cup_thing_sensor(plan, thing)];
     uint32_t age = cup_elapsed(site->pass->clock_ms, state->good_ms);
-    if (thing < plan->sensor_count ||
+    if (!CUP_USES_FLOATS || thing < plan->sensor_count ||
         plan->tanks[thing - plan->sensor_count].form != CUP_TANK_FLOATS ||
         plan->tanks[thing - plan->sensor_count].high == CUP_NONE)
         return age;
@@ -110,7 +110,7 @@ uint16_t cup_site_place(const struct cup_site *site, cup_index i, int *way)
         return 0;
     CUP_FLASH struct cup_travel *travel = site->plan->pumps[i].travel;
     bool on = cup_pump_is(&site->pumps[i], CUP_PUMP_IS_ON);
-    if (!travel)
+    if (!CUP_IF(TRAVELS, travel))
         return on ? CUP_TRAVEL_OPEN : 0;
     uint16_t goal = on ? CUP_TRAVEL_OPEN : travel->safe_pct100;
     uint16_t place = cup_travel_place(
