@@ -96,13 +96,12 @@ static bool is_mixed(const struct cup_site *site,
 }
 
 /* Judges the proof of a running pump; reason NONE when it need not stop. */
-static struct cup_cause check_proof(const struct cup_pass *pass, cup_index i)
+static uint8_t check_proof(struct cup_pass *pass, cup_index i)
 {
     const struct cup_site *site = site_of(pass);
     CUP_FLASH struct cup_pump *plan = &site->plan->pumps[i];
     CUP_FLASH struct cup_proof *proof = plan->proof;
     struct cup_proof_state *state = &site->proofs[plan->proof_own];
-    struct cup_cause cause = cup_plain(CUP_REASON_NONE, 0, 0);
     if (!cup_usable(cup_reading_of(site, proof->about)))
         return cup_pass_lost(pass, proof->about, CUP_REASON_PROOF_LOST,
                              CUP_REASON_PROOF_LOST);
@@ -111,13 +110,14 @@ static struct cup_cause check_proof(const struct cup_pass *pass, cup_index i)
     if (CUP_USES_FLOWS)
         cup_proof_see(proof, state, cup_depth_of(site, proof->about));
     if (cup_proof_left(proof, state, pass->now) > 0)
-        return cause;
-    enum cup_verdict verdict = cup_proof_judge(
-        proof, state, pass->now, cup_depth_of(site, proof->about), &cause);
+        return CUP_REASON_NONE;
+    enum cup_verdict verdict =
+        cup_proof_judge(proof, state, pass->now,
+                        cup_depth_of(site, proof->about), &pass->event.cause);
     state->mixed = is_mixed(site, plan);
     if (verdict == CUP_PROVED)
         cup_pump_clear(&site->pumps[i]);
-    return verdict == CUP_FAILED ? cause : cup_plain(CUP_REASON_NONE, 0, 0);
+    return verdict == CUP_FAILED ? pass->event.cause.reason : CUP_REASON_NONE;
 }
 
 /* A run that nothing wants any more goes on to its shortest; but a person, or
@@ -136,7 +136,7 @@ static bool must_go_on(const struct cup_pass *pass, cup_index i)
 }
 
 /* A valve of a pump's route is shut, or has a reason to shut. */
-static struct cup_cause check_route(const struct cup_pass *pass, cup_index i)
+static uint8_t check_route(struct cup_pass *pass, cup_index i)
 {
     const struct cup_site *site = site_of(pass);
     CUP_FLASH struct cup_duty *duty = cup_route_of(site, i);
@@ -146,31 +146,32 @@ static struct cup_cause check_route(const struct cup_pass *pass, cup_index i)
             valve->no == CUP_REASON_NONE &&
             cup_pump_is(valve, CUP_PUMP_IS_WANTED))
             continue;
-        struct cup_cause cause = cup_plain(CUP_REASON_ROUTE_SHUT, 0, 0);
-        cause.about = cup_pump_thing(site->plan, duty->through[v]);
-        return cause;
+        return cup_because(pass, CUP_REASON_ROUTE_SHUT,
+                           cup_pump_thing(site->plan, duty->through[v]));
     }
-    return cup_plain(CUP_REASON_NONE, 0, 0);
+    return CUP_REASON_NONE;
 }
 
 /* Why a running pump must stop; reason NONE when it need not. */
-static struct cup_cause stop_cause(const struct cup_pass *pass, cup_index i)
+static uint8_t stop_cause(struct cup_pass *pass, cup_index i)
 {
     const struct cup_pump_state *pump = &site_of(pass)->pumps[i];
     CUP_FLASH struct cup_pump *plan = &site_of(pass)->plan->pumps[i];
-    if (pass->halt.reason != CUP_REASON_NONE)
-        return pass->halt;
+    if (pass->halt.reason != CUP_REASON_NONE) {
+        pass->event.cause = pass->halt;
+        return pass->halt.reason;
+    }
     if (pump->no != CUP_REASON_NONE)
         return cup_pass_guard(pass, i, pump->no);
     if (cup_pump_ran_longest(plan, pump, pass->now))
-        return cup_plain(CUP_REASON_LONGEST,
-                         cup_elapsed(pass->now, pump->since_ms),
-                         plan->longest_ms);
+        return cup_because_of(pass, CUP_REASON_LONGEST, CUP_NONE,
+                              cup_ms(cup_elapsed(pass->now, pump->since_ms)),
+                              cup_ms(plan->longest_ms));
     if (!cup_pump_is(pump, CUP_PUMP_IS_WANTED) && !must_go_on(pass, i))
         return cup_pass_wish(pass, i);
-    struct cup_cause cause = check_route(pass, i);
-    if (cause.reason != CUP_REASON_NONE || !CUP_IF(PROOFS, plan->proof))
-        return cause;
+    uint8_t reason = check_route(pass, i);
+    if (reason != CUP_REASON_NONE || !CUP_IF(PROOFS, plan->proof))
+        return reason;
     return check_proof(pass, i);
 }
 
@@ -234,15 +235,15 @@ static bool is_done(CUP_FLASH struct cup_pump *plan, uint8_t reason)
             reason == CUP_REASON_REACHED);
 }
 
-static void trip(const struct cup_pass *pass, cup_index i,
-                 struct cup_cause cause)
+static void trip(struct cup_pass *pass, cup_index i)
 {
     struct cup_pump_state *pump = &site_of(pass)->pumps[i];
     enum cup_kind kind = cup_pump_trip(&site_of(pass)->plan->pumps[i], pump);
-    cup_pass_tell_pump(pass, i, CUP_KIND_TRIP, cause);
-    if (kind == CUP_KIND_LOCK)
-        cup_pass_tell_pump(pass, i, CUP_KIND_LOCK,
-                           cup_plain(CUP_REASON_LOCKED, pump->trips, 0));
+    cup_pass_tell_pump(pass, i, CUP_KIND_TRIP);
+    if (kind != CUP_KIND_LOCK)
+        return;
+    cup_because_of(pass, CUP_REASON_LOCKED, CUP_NONE, pump->trips, 0);
+    cup_pass_tell_pump(pass, i, CUP_KIND_LOCK);
 }
 
 /* It is on after this pass. */
@@ -257,20 +258,20 @@ static void count_running(struct cup_pass *pass, cup_index i)
 static void check_stop(struct cup_pass *pass, cup_index i)
 {
     struct cup_pump_state *pump = &site_of(pass)->pumps[i];
-    struct cup_cause cause = stop_cause(pass, i);
-    if (cause.reason == CUP_REASON_NONE || cup_route_in_use(pass, i)) {
+    uint8_t reason = stop_cause(pass, i);
+    if (reason == CUP_REASON_NONE || cup_route_in_use(pass, i)) {
         count_running(pass, i);
-        if (cause.reason != CUP_REASON_NONE)
+        if (reason != CUP_REASON_NONE)
             cup_quiet_for(pass, 0);
         return;
     }
     switch_pump(pass, i, false);
-    cup_pass_tell_pump(pass, i, CUP_KIND_STOP, cause);
-    if (cause.reason == pump->no)
+    cup_pass_tell_pump(pass, i, CUP_KIND_STOP);
+    if (reason == pump->no)
         pump->told = pump->no;
-    if (is_failure(cause.reason))
-        trip(pass, i, cause);
-    else if (is_done(&site_of(pass)->plan->pumps[i], cause.reason))
+    if (is_failure(reason))
+        trip(pass, i);
+    else if (is_done(&site_of(pass)->plan->pumps[i], reason))
         cup_pump_clear(pump);
 }
 
@@ -290,15 +291,15 @@ static void refuse(struct cup_pass *pass, cup_index i)
 {
     struct cup_pump_state *pump = &site_of(pass)->pumps[i];
     bool by_hand = CUP_IF(STEERING, pump->mode == CUP_MODE_HAND);
-    struct cup_cause cause;
     if (pump->no != CUP_REASON_NONE)
-        cause = cup_pass_guard(pass, i, pump->no);
+        cup_pass_guard(pass, i, pump->no);
     else
-        cause = cup_pump_cause(&site_of(pass)->plan->pumps[i], pump, pass->now,
-                               site_of(pass)->plan->boot_wait_ms);
+        pass->event.cause =
+            cup_pump_cause(&site_of(pass)->plan->pumps[i], pump, pass->now,
+                           site_of(pass)->plan->boot_wait_ms);
     if ((by_hand && !just_stopped(pass, pump)) ||
         (pump->no && pump->told == CUP_REASON_NONE))
-        cup_pass_tell_pump(pass, i, CUP_KIND_BLOCK, cause);
+        cup_pass_tell_pump(pass, i, CUP_KIND_BLOCK);
     if (pump->no != CUP_REASON_NONE && pump->told == CUP_REASON_NONE) {
         pump->told = pump->no;
         cup_quiet_for(pass, 0); /* its valves, if any, may shut */
@@ -308,15 +309,16 @@ static void refuse(struct cup_pass *pass, cup_index i)
     cup_pump_end_hand(pump);
     pump->hand_for_ms = 0;
     cup_pump_set(pump, CUP_PUMP_IS_STEERED, false);
-    cup_pass_tell_pump(pass, i, CUP_KIND_MODE, cup_pass_mode(pump));
+    cup_pass_mode(pass, pump);
+    cup_pass_tell_pump(pass, i, CUP_KIND_MODE);
 }
 
 static void check_start(struct cup_pass *pass, cup_index i)
 {
     struct cup_pump_state *pump = &site_of(pass)->pumps[i];
     if (pump->told != CUP_REASON_NONE && pump->no == CUP_REASON_NONE) {
-        cup_pass_tell_pump(pass, i, CUP_KIND_CLEAR,
-                           cup_pass_guard(pass, i, pump->told));
+        cup_pass_guard(pass, i, pump->told);
+        cup_pass_tell_pump(pass, i, CUP_KIND_CLEAR);
         pump->told = CUP_REASON_NONE;
     }
     if (!cup_pump_is(pump, CUP_PUMP_IS_WANTED) ||
@@ -327,9 +329,10 @@ static void check_start(struct cup_pass *pass, cup_index i)
         return;
     }
     if (pass->halt.reason != CUP_REASON_NONE || !cup_pump_ready(pump) ||
-        cup_pass_wait(pass, i).reason != CUP_REASON_NONE)
+        cup_pass_wait(pass, i) != CUP_REASON_NONE)
         return;
-    cup_pass_tell_pump(pass, i, CUP_KIND_START, cup_pass_wish(pass, i));
+    cup_pass_wish(pass, i);
+    cup_pass_tell_pump(pass, i, CUP_KIND_START);
     switch_pump(pass, i, true);
     count_running(pass, i);
 }
@@ -417,17 +420,16 @@ CUP_RARE static void last_look(struct cup_pass *pass, cup_index i)
 }
 
 /* What the port could not drive, or can again. */
-CUP_RARE static void tell_drives(const struct cup_pass *pass)
+CUP_RARE static void tell_drives(struct cup_pass *pass)
 {
     for (cup_index i = 0; i < site_of(pass)->plan->pump_count; i++) {
         struct cup_pump_state *pump = &site_of(pass)->pumps[i];
         bool failing = cup_pump_is(pump, CUP_PUMP_IS_FAILING);
         if (failing == cup_pump_is(pump, CUP_PUMP_FAIL_TOLD))
             continue;
-        struct cup_cause cause = cup_plain(CUP_REASON_CANNOT_DRIVE, 0, 0);
-        cause.about = cup_pump_thing(site_of(pass)->plan, i);
-        cup_pass_tell_pump(pass, i, failing ? CUP_KIND_ALERT : CUP_KIND_OVER,
-                           cause);
+        cup_because(pass, CUP_REASON_CANNOT_DRIVE,
+                    cup_pump_thing(site_of(pass)->plan, i));
+        cup_pass_tell_pump(pass, i, failing ? CUP_KIND_ALERT : CUP_KIND_OVER);
         cup_pump_set(pump, CUP_PUMP_FAIL_TOLD, failing);
     }
 }
@@ -461,16 +463,18 @@ static void stop_for_good(struct cup_pass *pass, cup_index i, int valves)
         return;
     }
     switch_pump(pass, i, false);
-    cup_pass_tell_pump(pass, i, CUP_KIND_STOP, pass->halt);
+    pass->event.cause = pass->halt;
+    cup_pass_tell_pump(pass, i, CUP_KIND_STOP);
 }
 
 void cup_site_shut_down(const struct cup_site *site,
                         const struct cup_sink *sink)
 {
     struct cup_pass_state *state = site->pass;
-    struct cup_pass pass = {.site = site, .sink = sink, .t_ms = state->seen_ms};
-    pass.now = state->clock_ms;
-    pass.halt = cup_plain(CUP_REASON_SHUT_DOWN, 0, 0);
+    struct cup_pass pass = {.site = site, .sink = sink, .now = state->clock_ms};
+    pass.event.t_ms = state->seen_ms;
+    cup_because(&pass, CUP_REASON_SHUT_DOWN, CUP_NONE);
+    pass.halt = pass.event.cause;
     for (int valves = 0; valves < 2; valves++) /* they shut after the pumps */
         for (cup_index i = 0; i < site->plan->pump_count; i++)
             if (cup_pump_is(&site->pumps[i], CUP_PUMP_IS_ON))

@@ -1,8 +1,7 @@
 /* Why: the numbers behind each decision of a pass, and telling of them. */
 #include "inside.h"
 
-void cup_pass_tell(const struct cup_pass *pass, cup_index of, uint8_t kind,
-                   struct cup_cause cause)
+void cup_pass_tell(struct cup_pass *pass, cup_index of, uint8_t kind)
 {
     static CUP_FLASH uint16_t writes[] = {[CUP_KIND_START] = PASS_WRITE,
                                           [CUP_KIND_STOP] = PASS_WRITE,
@@ -13,82 +12,81 @@ void cup_pass_tell(const struct cup_pass *pass, cup_index of, uint8_t kind,
                                           [CUP_KIND_ALERT] = PASS_WRITE,
                                           [CUP_KIND_SETTING] = PASS_AT_ONCE,
                                           [CUP_KIND_LEAK] = 0};
-    struct cup_event event = {pass->t_ms, cause, of, kind};
-    site_of(pass)->pass->flags |= writes[kind];
+    pass->event.of = of;
+    pass->event.kind = kind;
+    if (CUP_USES_JOURNAL)
+        site_of(pass)->pass->flags |= writes[kind];
     if (pass->sink && pass->sink->take)
-        pass->sink->take(pass->sink->self, &event);
+        pass->sink->take(pass->sink->self, &pass->event);
 }
 
-void cup_pass_tell_pump(const struct cup_pass *pass, cup_index pump,
-                        uint8_t kind, struct cup_cause cause)
+void cup_pass_tell_pump(struct cup_pass *pass, cup_index pump, uint8_t kind)
 {
-    cup_pass_tell(pass, cup_pump_thing(site_of(pass)->plan, pump), kind, cause);
+    cup_pass_tell(pass, cup_pump_thing(site_of(pass)->plan, pump), kind);
 }
 
-void cup_pass_note(const struct cup_pass *pass, cup_index of, uint8_t kind,
+void cup_pass_note(struct cup_pass *pass, cup_index of, uint8_t kind,
                    uint8_t reason)
 {
-    cup_pass_tell(pass, of, kind, cup_plain(reason, 0, 0));
+    cup_because(pass, reason, CUP_NONE);
+    cup_pass_tell(pass, of, kind);
 }
 
 /* The cause for a reading that is lost, with its age, or was never known. */
-struct cup_cause cup_pass_lost(const struct cup_pass *pass, cup_index thing,
-                               uint8_t lost, uint8_t unknown)
+uint8_t cup_pass_lost(struct cup_pass *pass, cup_index thing, uint8_t lost,
+                      uint8_t unknown)
 {
-    struct cup_reading reading = cup_reading_of(site_of(pass), thing);
-    struct cup_cause cause = cup_unusable(thing, reading, lost, unknown);
-    uint32_t age = cup_site_age_ms(site_of(pass), thing);
-    if (reading.quality == CUP_QUALITY_LOST)
-        cause.value = age > INT32_MAX ? INT32_MAX : (int32_t)age;
-    return cause;
+    const struct cup_site *site = site_of(pass);
+    if (cup_reading_of(site, thing).quality != CUP_QUALITY_LOST)
+        return cup_because(pass, unknown, thing);
+    return cup_because_of(pass, lost, thing,
+                          cup_ms(cup_site_age_ms(site, thing)), 0);
 }
 
-struct cup_cause cup_pass_mode(const struct cup_pump_state *pump)
+uint8_t cup_pass_mode(struct cup_pass *pass, const struct cup_pump_state *pump)
 {
+    int32_t ms = cup_ms(pump->hand_for_ms);
     if (pump->mode == CUP_MODE_HAND)
-        return cup_plain(CUP_REASON_HAND, pump->hand_for_ms, pump->hand_for_ms);
-    if (pump->hand_for_ms > 0)
-        return cup_plain(CUP_REASON_HAND_OVER, pump->hand_for_ms, 0);
-    return cup_plain(
-        pump->mode == CUP_MODE_OFF ? CUP_REASON_OFF : CUP_REASON_AUTO, 0, 0);
+        return cup_because_of(pass, CUP_REASON_HAND, CUP_NONE, ms, ms);
+    if (ms > 0)
+        return cup_because_of(pass, CUP_REASON_HAND_OVER, CUP_NONE, ms, 0);
+    return cup_because(
+        pass, pump->mode == CUP_MODE_OFF ? CUP_REASON_OFF : CUP_REASON_AUTO,
+        CUP_NONE);
 }
 
 /* What shares a tank with a pump that does not obey, or is that itself. */
-static struct cup_cause failing_cause(const struct cup_pass *pass, cup_index i,
-                                      uint8_t reason)
+static uint8_t failing_cause(struct cup_pass *pass, cup_index i, uint8_t reason)
 {
     CUP_FLASH struct cup_plan *plan = site_of(pass)->plan;
-    struct cup_cause cause = cup_plain(reason, 0, 0);
-    cause.about = cup_pump_thing(plan, i);
     CUP_FLASH struct cup_pump *pump = &plan->pumps[i];
+    cup_index about = cup_pump_thing(plan, i);
     for (uint8_t g = 0;
          reason == CUP_REASON_SHARES_FAILED && g < pump->guard_count; g++)
         if (pump->guards[g].kind != CUP_GUARD_SUPPLY) {
-            cause.about = pump->guards[g].about;
-            if (site_of(pass)->tanks[cause.about - plan->sensor_count].failing >
-                0)
+            about = pump->guards[g].about;
+            if (site_of(pass)->tanks[about - plan->sensor_count].failing > 0)
                 break;
         }
-    return cause;
+    return cup_because(pass, reason, about);
 }
 
 /* The day's limit that is reached; of one that was told and is over, just
  * that. */
-static struct cup_cause day_cause(const struct cup_pass *pass, cup_index i,
-                                  uint8_t reason)
+static uint8_t day_cause(struct cup_pass *pass, cup_index i, uint8_t reason)
 {
     const struct cup_site *site = site_of(pass);
     const struct cup_pump_state *pump = &site->pumps[i];
     CUP_FLASH struct cup_pump *plan = &site->plan->pumps[i];
     if (!CUP_IF(PER_DAYS, plan->per_day) || pump->no == CUP_REASON_NONE)
-        return cup_plain(reason, 0, 0);
-    return cup_per_day_cause(plan->per_day, &site->per_days[plan->per_day_own],
-                             cup_run_of(pump, pass->now),
-                             cup_pump_is(pump, CUP_PUMP_IS_ON));
+        return cup_because(pass, reason, CUP_NONE);
+    pass->event.cause = cup_per_day_cause(
+        plan->per_day, &site->per_days[plan->per_day_own],
+        cup_run_of(pump, pass->now), cup_pump_is(pump, CUP_PUMP_IS_ON));
+    return pass->event.cause.reason;
 }
 
-struct cup_cause cup_pass_guard(const struct cup_pass *pass, cup_index i,
-                                uint8_t reason)
+uint8_t cup_pass_guard(struct cup_pass *pass, cup_index i, uint8_t reason)
 {
     CUP_FLASH struct cup_pump *plan = &site_of(pass)->plan->pumps[i];
     CUP_FLASH struct cup_guard *guard = cup_guard_of(plan, reason);
@@ -99,104 +97,114 @@ struct cup_cause cup_pass_guard(const struct cup_pass *pass, cup_index i,
     struct cup_reading reading = cup_reading_of(site_of(pass), guard->about);
     if (!cup_usable(reading))
         return cup_pass_lost(pass, guard->about, reason, reason);
-    return cup_guard_cause(guard, reason, reading);
+    pass->event.cause = cup_guard_cause(guard, reason, reading);
+    return reason;
 }
 
 /* Why a turn has just ended: its time, or what it waited for. */
-static struct cup_cause ended_cause(const struct cup_site *site, cup_index i,
-                                    const struct cup_turn *turn)
+static uint8_t ended_cause(struct cup_pass *pass, cup_index i,
+                           const struct cup_turn *turn)
 {
+    const struct cup_site *site = site_of(pass);
     CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
-    struct cup_cause cause = cup_plain(CUP_REASON_GIVEN, turn->run_ms, 0);
-    cause.about = cup_duty_thing(site->plan, i);
     if (site->turns[duty->turn_own].left_ms > 0 && turn->until != CUP_NONE)
-        cause =
-            (struct cup_cause){.reason = CUP_REASON_REACHED,
-                               .about = turn->until,
-                               .value = cup_reading_of(site, turn->until).value,
-                               .limit = turn->until_above};
-    return cause;
+        return cup_because_of(pass, CUP_REASON_REACHED, turn->until,
+                              cup_reading_of(site, turn->until).value,
+                              turn->until_above);
+    return cup_because_of(pass, CUP_REASON_GIVEN, cup_duty_thing(site->plan, i),
+                          cup_ms(turn->run_ms), 0);
 }
 
 /* Why a turn asks, has just ended, or does not ask yet. */
-static struct cup_cause turn_cause(const struct cup_pass *pass, cup_index i)
+static uint8_t turn_cause(struct cup_pass *pass, cup_index i)
 {
     const struct cup_site *site = site_of(pass);
     CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
     struct cup_turn turn = cup_turn_now(site, i);
     const struct cup_turn_state *state = &site->turns[duty->turn_own];
     const struct cup_pump_state *pump = &site->pumps[duty->pump];
-    struct cup_cause cause = cup_plain(CUP_REASON_DUE, state->left_ms, 0);
-    cause.about = cup_duty_thing(site->plan, i);
-    if (cup_turn_asks(state))
-        return cause;
-    if (cup_pump_is(pump, CUP_PUMP_IS_ON) && pump->duty == i)
-        return ended_cause(site, i, &turn);
-    if (CUP_IF(CLOCK, turn.at_count > 0) && site->wall->s == 0) {
-        cause.reason = CUP_REASON_NO_CLOCK;
-        return cause;
-    }
-    uint32_t left =
+    cup_index about = cup_duty_thing(site->plan, i);
+    uint32_t left = state->left_ms;
+    if (!cup_turn_asks(state) && cup_pump_is(pump, CUP_PUMP_IS_ON) &&
+        pump->duty == i)
+        return ended_cause(pass, i, &turn);
+    if (cup_turn_asks(state) ||
+        (CUP_IF(CLOCK, turn.at_count > 0) && site->wall->s == 0))
+        return cup_because_of(
+            pass, cup_turn_asks(state) ? CUP_REASON_DUE : CUP_REASON_NO_CLOCK,
+            about, cup_ms(left), 0);
+    left =
         cup_turn_left(&turn, state, pass->now,
                       turn.day == CUP_NONE || cup_site_is_day(site, turn.day));
-    uint8_t reason = left == UINT32_MAX ? CUP_REASON_AWAITS : CUP_REASON_NEXT;
-    cause = cup_plain(reason, left == UINT32_MAX ? 0 : left, 0);
-    cause.about = cup_duty_thing(site->plan, i);
-    return cause;
+    return left == UINT32_MAX
+               ? cup_because(pass, CUP_REASON_AWAITS, about)
+               : cup_because_of(pass, CUP_REASON_NEXT, about, cup_ms(left), 0);
 }
 
 /* Why the second condition keeps a duty from asking, or stops it. */
-static struct cup_cause also_cause(const struct cup_site *site,
-                                   CUP_FLASH struct cup_duty *duty)
+static uint8_t also_cause(struct cup_pass *pass,
+                          CUP_FLASH struct cup_duty *duty)
 {
+    const struct cup_site *site = site_of(pass);
     CUP_FLASH struct cup_also *also = duty->also;
     struct cup_latch latch = also->latch;
-    struct cup_cause cause =
-        cup_latch_cause(&latch, &site->alsos[duty->also_own],
-                        cup_reading_of(site, also->about).value);
-    if (cause.reason == CUP_REASON_NO_NEED)
-        cause.reason = CUP_REASON_ALSO_NOT;
-    cause.about = also->about;
-    return cause;
+    struct cup_cause *cause = &pass->event.cause;
+    *cause = cup_latch_cause(&latch, &site->alsos[duty->also_own],
+                             cup_reading_of(site, also->about).value);
+    if (cause->reason == CUP_REASON_NO_NEED)
+        cause->reason = CUP_REASON_ALSO_NOT;
+    cause->about = also->about;
+    return cause->reason;
 }
 
 /* Why a duty that keeps a level asks or does not: doses, then the second
  * condition, then its own marks. */
-CUP_APART static struct cup_cause keep_cause(const struct cup_pass *pass,
-                                             cup_index i)
+CUP_APART static uint8_t keep_cause(struct cup_pass *pass, cup_index i)
 {
     const struct cup_site *site = site_of(pass);
     CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
     const struct cup_latch_state *state = &site->duties[i].latch;
-    struct cup_cause cause = cup_plain(CUP_REASON_NONE, 0, 0);
-    struct cup_latch latch = cup_latch_now(site, i);
-    int32_t value = cup_reading_of(site, duty->keep).value;
+    struct cup_cause *cause = &pass->event.cause;
+    cause->reason = CUP_REASON_NONE;
     if (CUP_IF(DOSES, duty->dose) && state->on) {
         struct cup_dose dose = cup_dose_now(site, i);
-        cause = cup_dose_cause(&dose, &site->doses[duty->dose_own], state,
-                               pass->now);
+        *cause = cup_dose_cause(&dose, &site->doses[duty->dose_own], state,
+                                pass->now);
     }
-    if (cause.reason == CUP_REASON_NONE && CUP_IF(ALSOS, duty->also) &&
+    if (cause->reason == CUP_REASON_NONE && CUP_IF(ALSOS, duty->also) &&
         state->on != site->alsos[duty->also_own].own[0])
-        return also_cause(site, duty); /* the other one decides */
-    if (cause.reason == CUP_REASON_NONE)
-        cause = cup_latch_cause(&latch, state, value);
-    if (duty->line && cause.reason == CUP_REASON_ABOVE_STOP)
-        cause.reason = CUP_REASON_FAR_FULL;
-    cause.about = duty->keep;
-    return cause;
+        return also_cause(pass, duty); /* the other one decides */
+    if (cause->reason == CUP_REASON_NONE) {
+        struct cup_latch latch = cup_latch_now(site, i);
+        *cause = cup_latch_cause(&latch, state,
+                                 cup_reading_of(site, duty->keep).value);
+    }
+    if (duty->line && cause->reason == CUP_REASON_ABOVE_STOP)
+        cause->reason = CUP_REASON_FAR_FULL;
+    cause->about = duty->keep;
+    return cause->reason;
 }
 
-struct cup_cause cup_pass_duty(const struct cup_pass *pass, cup_index i)
+/* The first thing that a duty looks at and cannot use; CUP_NONE when it can
+ * use all. */
+static cup_index unusable_for(const struct cup_site *site,
+                              CUP_FLASH struct cup_duty *duty)
+{
+    if (duty->keep != CUP_NONE && !cup_usable(cup_reading_of(site, duty->keep)))
+        return duty->keep;
+    if (CUP_IF(ALSOS, duty->also) &&
+        !cup_usable(cup_reading_of(site, duty->also->about)))
+        return duty->also->about;
+    return CUP_NONE;
+}
+
+uint8_t cup_pass_duty(struct cup_pass *pass, cup_index i)
 {
     const struct cup_site *site = site_of(pass);
     CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
-    if (duty->keep != CUP_NONE && !cup_usable(cup_reading_of(site, duty->keep)))
-        return cup_pass_lost(pass, duty->keep, CUP_REASON_READING_LOST,
-                             CUP_REASON_NO_READING);
-    if (CUP_IF(ALSOS, duty->also) &&
-        !cup_usable(cup_reading_of(site, duty->also->about)))
-        return cup_pass_lost(pass, duty->also->about, CUP_REASON_READING_LOST,
+    cup_index unusable = unusable_for(site, duty);
+    if (unusable != CUP_NONE)
+        return cup_pass_lost(pass, unusable, CUP_REASON_READING_LOST,
                              CUP_REASON_NO_READING);
     if (CUP_IF(TURNS, duty->turn))
         return turn_cause(pass, i);
@@ -206,22 +214,21 @@ struct cup_cause cup_pass_duty(const struct cup_pass *pass, cup_index i)
     if (duty->from == duty->to || clock_s == 0 ||
         cup_within(duty->from, duty->to, (uint16_t)(clock_s % 86400 / 60)))
         return keep_cause(pass, i);
-    struct cup_cause cause = cup_plain(CUP_REASON_HOURS, 0, 0);
-    cause.about = cup_duty_thing(site->plan, i);
-    return cause;
+    return cup_because(pass, CUP_REASON_HOURS, cup_duty_thing(site->plan, i));
 }
 
 /* A valve runs for the pump behind it. */
-static struct cup_cause route_cause(const struct cup_site *site, cup_index i)
+static uint8_t route_cause(struct cup_pass *pass, cup_index i)
 {
-    struct cup_cause cause = cup_plain(CUP_REASON_ROUTE, 0, 0);
+    const struct cup_site *site = site_of(pass);
+    cup_index about = CUP_NONE;
     for (cup_index d = 0; d < site->plan->duty_count; d++) {
         CUP_FLASH struct cup_duty *duty = &site->plan->duties[d];
         for (uint8_t v = 0; v < duty->through_count; v++)
             if (duty->through[v] == i && site->pumps[duty->pump].duty == d)
-                cause.about = cup_duty_thing(site->plan, d);
+                about = cup_duty_thing(site->plan, d);
     }
-    return cause;
+    return cup_because(pass, CUP_REASON_ROUTE, about);
 }
 
 static bool is_valve_of_any(const struct cup_site *site, cup_index i)
@@ -233,48 +240,46 @@ static bool is_valve_of_any(const struct cup_site *site, cup_index i)
     return false;
 }
 
-struct cup_cause cup_pass_wish(const struct cup_pass *pass, cup_index i)
+uint8_t cup_pass_wish(struct cup_pass *pass, cup_index i)
 {
     const struct cup_pump_state *pump = &site_of(pass)->pumps[i];
     if (CUP_IF(STEERING, pump->mode == CUP_MODE_OFF))
-        return cup_plain(CUP_REASON_OFF, 0, 0);
+        return cup_because(pass, CUP_REASON_OFF, CUP_NONE);
     if (CUP_IF(STEERING, pump->mode == CUP_MODE_HAND))
-        return cup_plain(CUP_REASON_HAND,
-                         cup_left(pass->now, pump->hand_ms, pump->hand_for_ms),
-                         pump->hand_for_ms);
+        return cup_because_of(
+            pass, CUP_REASON_HAND, CUP_NONE,
+            cup_ms(cup_left(pass->now, pump->hand_ms, pump->hand_for_ms)),
+            cup_ms(pump->hand_for_ms));
     if (CUP_IF(STEERING, pump->hand_for_ms > 0))
-        return cup_plain(CUP_REASON_HAND_OVER, pump->hand_for_ms, 0);
+        return cup_because_of(pass, CUP_REASON_HAND_OVER, CUP_NONE,
+                              cup_ms(pump->hand_for_ms), 0);
     if (CUP_IF(ROUTES, cup_pump_is(pump, CUP_PUMP_IS_ROUTE)))
-        return route_cause(site_of(pass), i);
+        return route_cause(pass, i);
     if (pump->duty == CUP_NONE)
-        return cup_plain(is_valve_of_any(site_of(pass), i) ? CUP_REASON_NO_ROUTE
-                                                           : CUP_REASON_NO_DUTY,
-                         0, 0);
-    return cup_pass_duty(pass, pump->duty);
-}
-
-static struct cup_cause not_fresh(cup_index about)
-{
-    return (struct cup_cause){.about = about, .reason = CUP_REASON_NOT_FRESH};
+        return cup_because(pass,
+                           is_valve_of_any(site_of(pass), i)
+                               ? CUP_REASON_NO_ROUTE
+                               : CUP_REASON_NO_DUTY,
+                           CUP_NONE);
+    return cup_pass_duty(pass, (cup_index)pump->duty);
 }
 
 /* What the site, its group or its route make it wait for. */
-static struct cup_cause wait_for_others(const struct cup_pass *pass,
-                                        cup_index i)
+static uint8_t wait_for_others(struct cup_pass *pass, cup_index i)
 {
     const struct cup_site *site = site_of(pass);
     CUP_FLASH struct cup_plan *plan = site->plan;
     CUP_FLASH struct cup_pump *pump = &plan->pumps[i];
     if (CUP_IF(AT_ONCE, plan->at_once > 0) &&
         pass->pumps_running >= plan->at_once && !pump->uncounted)
-        return cup_plain(CUP_REASON_AT_ONCE, pass->pumps_running,
-                         plan->at_once);
+        return cup_because_of(pass, CUP_REASON_AT_ONCE, CUP_NONE,
+                              pass->pumps_running, plan->at_once);
     if (CUP_IF(AT_ONCE, pump->group < plan->group_count) &&
         site->groups[pump->group] >= plan->groups[pump->group])
-        return cup_plain(CUP_REASON_GROUP_FULL, site->groups[pump->group],
-                         plan->groups[pump->group]);
-    return CUP_USES_ROUTES ? cup_route_wait(pass, i)
-                           : cup_plain(CUP_REASON_NONE, 0, 0);
+        return cup_because_of(pass, CUP_REASON_GROUP_FULL, CUP_NONE,
+                              site->groups[pump->group],
+                              plan->groups[pump->group]);
+    return CUP_USES_ROUTES ? cup_route_wait(pass, i) : CUP_REASON_NONE;
 }
 
 /* The first thing that its duty looks at and that is not fresh; CUP_NONE when
@@ -293,18 +298,19 @@ static cup_index stale_for_duty(const struct cup_site *site,
     return CUP_NONE;
 }
 
-struct cup_cause cup_pass_wait(const struct cup_pass *pass, cup_index i)
+uint8_t cup_pass_wait(struct cup_pass *pass, cup_index i)
 {
     const struct cup_site *site = site_of(pass);
     CUP_FLASH struct cup_pump *plan = &site->plan->pumps[i];
-    for (uint8_t g = 0; g < plan->guard_count; g++)
-        if (!cup_fresh(cup_reading_of(site, plan->guards[g].about)))
-            return not_fresh(plan->guards[g].about);
+    cup_index stale = stale_for_duty(site, &site->pumps[i]);
     if (CUP_IF(PROOFS, plan->proof) &&
         !cup_fresh(cup_reading_of(site, plan->proof->about)))
-        return not_fresh(plan->proof->about);
-    cup_index stale = stale_for_duty(site, &site->pumps[i]);
-    return stale == CUP_NONE ? wait_for_others(pass, i) : not_fresh(stale);
+        stale = plan->proof->about;
+    for (uint8_t g = plan->guard_count; g > 0; g--)
+        if (!cup_fresh(cup_reading_of(site, plan->guards[g - 1].about)))
+            stale = plan->guards[g - 1].about;
+    return stale == CUP_NONE ? wait_for_others(pass, i)
+                             : cup_because(pass, CUP_REASON_NOT_FRESH, stale);
 }
 
 /* While the pass that asks is over, what ran in it is counted afresh. */
@@ -319,24 +325,28 @@ static void count_pumps(struct cup_pass *pass)
 struct cup_cause cup_site_why_duty(const struct cup_site *site, cup_index i)
 {
     struct cup_pass pass = {.site = site, .now = site->pass->clock_ms};
+    cup_because(&pass, CUP_REASON_NONE, CUP_NONE);
     if (i >= site->plan->duty_count)
-        return cup_plain(CUP_REASON_NONE, 0, 0);
+        return pass.event.cause;
     const struct cup_pump_state *pump =
         &site->pumps[site->plan->duties[i].pump];
     if (!cup_duty_wants(site, i) || pump->duty == i)
-        return cup_pass_duty(&pass, i);
-    struct cup_cause cause = cup_plain(CUP_REASON_BUSY, 0, 0);
-    if (pump->duty != CUP_NONE)
-        cause.about = cup_duty_thing(site->plan, pump->duty);
-    return cause;
+        cup_pass_duty(&pass, i);
+    else
+        cup_because(&pass, CUP_REASON_BUSY,
+                    pump->duty == CUP_NONE
+                        ? CUP_NONE
+                        : cup_duty_thing(site->plan, (cup_index)pump->duty));
+    return pass.event.cause;
 }
 
 struct cup_cause cup_site_why(const struct cup_site *site, cup_index i)
 {
     CUP_FLASH struct cup_plan *plan = site->plan;
     struct cup_pass pass = {.site = site, .now = site->pass->clock_ms};
+    cup_because(&pass, CUP_REASON_NONE, CUP_NONE);
     if (i >= plan->pump_count)
-        return cup_plain(CUP_REASON_NONE, 0, 0);
+        return pass.event.cause;
     const struct cup_pump_state *pump = &site->pumps[i];
     switch (cup_pump_shows(pump)) {
     case CUP_PUMP_TRIPPED:
@@ -344,13 +354,17 @@ struct cup_cause cup_site_why(const struct cup_site *site, cup_index i)
         return cup_pump_cause(&plan->pumps[i], pump, pass.now,
                               plan->boot_wait_ms);
     case CUP_PUMP_BLOCKED:
-        return cup_pass_guard(&pass, i, pump->no);
+        cup_pass_guard(&pass, i, pump->no);
+        break;
     case CUP_PUMP_WAITING:
         count_pumps(&pass);
-        return site->pass->flags & PASS_ON_HOLD
-                   ? cup_plain(CUP_REASON_HOLD, 0, 0)
-                   : cup_pass_wait(&pass, i);
+        if (site->pass->flags & PASS_ON_HOLD)
+            cup_because(&pass, CUP_REASON_HOLD, CUP_NONE);
+        else
+            cup_pass_wait(&pass, i);
+        break;
     default:
-        return cup_pass_wish(&pass, i);
+        cup_pass_wish(&pass, i);
     }
+    return pass.event.cause;
 }

@@ -5,28 +5,37 @@
 
 /* Time */
 
+/* What was just found out stops everything. */
+static void halt(struct cup_pass *pass)
+{
+    pass->halt = pass->event.cause;
+    cup_quiet_for(pass, 0);
+}
+
 /* After a pass that stopped everything, or in which time stood still, the next
- * is looked at whole: quiet is 0. */
+ * is looked at whole. */
 static void check_time(struct cup_pass *pass)
 {
     const struct cup_site *site = site_of(pass);
     struct cup_pass_state *state = site->pass;
-    uint32_t step = pass->t_ms - state->seen_ms;
+    uint32_t step = pass->event.t_ms - state->seen_ms;
     if (step >= CUP_TIME_BACK) {
-        pass->halt = cup_plain(CUP_REASON_TIME_BACK, 0 - step, 0);
-        cup_quiet_for(pass, 0);
-        cup_pass_tell(pass, CUP_NONE, CUP_KIND_ALERT, pass->halt);
+        cup_because_of(pass, CUP_REASON_TIME_BACK, CUP_NONE, cup_ms(0 - step),
+                       0);
+        halt(pass);
+        cup_pass_tell(pass, CUP_NONE, CUP_KIND_ALERT);
         return;
     }
     if (state->flags & PASS_RUNNING)
-        cup_site_check_late(site, pass->t_ms);
+        cup_site_check_late(site, pass->event.t_ms);
     if (!(state->flags & PASS_LATE))
         return;
-    pass->halt = cup_plain(CUP_REASON_LATE, step, site->plan->late_ms);
-    cup_quiet_for(pass, 0);
+    cup_because_of(pass, CUP_REASON_LATE, CUP_NONE, cup_ms(step),
+                   cup_ms(site->plan->late_ms));
+    halt(pass);
 }
 
-static void check_boot(const struct cup_pass *pass)
+static void check_boot(struct cup_pass *pass)
 {
     struct cup_pass_state *state = site_of(pass)->pass;
     if (state->flags & PASS_BOOTED)
@@ -37,18 +46,20 @@ static void check_boot(const struct cup_pass *pass)
 
 /* Steering */
 
-static void steer_pump(const struct cup_pass *pass, cup_index i)
+static void steer_pump(struct cup_pass *pass, cup_index i)
 {
     struct cup_pump_state *pump = &site_of(pass)->pumps[i];
     if (cup_pump_is(pump, CUP_PUMP_IS_CLEARED))
         cup_pass_note(pass, cup_pump_thing(site_of(pass)->plan, i),
                       CUP_KIND_CLEAR, CUP_REASON_CLEARED);
-    if (cup_pump_is(pump, CUP_PUMP_IS_STEERED))
-        cup_pass_tell_pump(pass, i, CUP_KIND_MODE, cup_pass_mode(pump));
+    if (cup_pump_is(pump, CUP_PUMP_IS_STEERED)) {
+        cup_pass_mode(pass, pump);
+        cup_pass_tell_pump(pass, i, CUP_KIND_MODE);
+    }
     cup_pump_set(pump, CUP_PUMP_IS_CLEARED, false);
 }
 
-CUP_RARE static void check_pump(const struct cup_pass *pass, cup_index i)
+CUP_RARE static void check_pump(struct cup_pass *pass, cup_index i)
 {
     CUP_FLASH struct cup_plan *plan = site_of(pass)->plan;
     struct cup_pump_state *pump = &site_of(pass)->pumps[i];
@@ -72,8 +83,10 @@ static void check_site(struct cup_pass *pass)
                       flags & PASS_ON_HOLD ? CUP_REASON_HOLD : CUP_REASON_GO);
     if (CUP_IF(SETTINGS, flags & PASS_SET))
         cup_pass_settings(pass);
-    if (pass->halt.reason == CUP_REASON_NONE)
-        pass->halt = cup_plain(reason, 0, 0);
+    if (pass->halt.reason == CUP_REASON_NONE) {
+        cup_because(pass, reason, CUP_NONE);
+        pass->halt = pass->event.cause;
+    }
 }
 
 static void check_steering(struct cup_pass *pass)
@@ -95,7 +108,7 @@ static void check_steering(struct cup_pass *pass)
 /* Readings */
 
 /* Tells of a reading that was lost, or is back. */
-CUP_RARE static void check_lost(const struct cup_pass *pass, cup_index i)
+CUP_RARE static void check_lost(struct cup_pass *pass, cup_index i)
 {
     struct cup_sensor_state *state = &site_of(pass)->sensors[i];
     cup_sensor_age(&site_of(pass)->plan->sensors[i], state, pass->now);
@@ -103,12 +116,11 @@ CUP_RARE static void check_lost(const struct cup_pass *pass, cup_index i)
     if (lost == ((state->reading.flags & CUP_READING_LOST) != 0))
         return;
     state->reading.flags ^= CUP_READING_LOST;
-    struct cup_cause cause = {.about = i,
-                              .reason = CUP_REASON_READABLE,
-                              .value = state->reading.value};
     if (lost)
-        cause = cup_pass_lost(pass, i, CUP_REASON_READING_LOST, 0);
-    cup_pass_tell(pass, i, CUP_KIND_QUALITY, cause);
+        cup_pass_lost(pass, i, CUP_REASON_READING_LOST, 0);
+    else
+        cup_because_of(pass, CUP_REASON_READABLE, i, state->reading.value, 0);
+    cup_pass_tell(pass, i, CUP_KIND_QUALITY);
 }
 
 /* ms until a reading that is not lost yet would be; 0 when one is. */
@@ -169,7 +181,8 @@ static void full_pass(const struct cup_site *site, uint32_t now_ms,
                       const struct cup_sink *sink)
 {
     struct cup_pass_state *state = site->pass;
-    struct cup_pass pass = {.site = site, .sink = sink, .t_ms = now_ms};
+    struct cup_pass pass = {.site = site, .sink = sink};
+    pass.event.t_ms = now_ms;
     pass.now = inner_time(state, now_ms);
     pass.still = now_ms == state->seen_ms && (state->flags & PASS_BOOTED);
     pass.quiet = pass.still ? 0 : QUIET_MAX;

@@ -55,10 +55,9 @@ CUP_RARE static void step_dose(struct cup_pass *pass, cup_index i)
     cup_quiet_for(pass, left);
     if (was_out || state->own[CUP_DOSE_PHASE] != CUP_DOSE_OUT)
         return;
-    struct cup_cause cause =
-        cup_plain(CUP_REASON_DOSES_OUT, state->own[CUP_DOSE_COUNT], 0);
-    cause.about = duty->keep;
-    cup_pass_tell(pass, cup_duty_thing(site->plan, i), CUP_KIND_ALERT, cause);
+    cup_because_of(pass, CUP_REASON_DOSES_OUT, duty->keep,
+                   state->own[CUP_DOSE_COUNT], 0);
+    cup_pass_tell(pass, cup_duty_thing(site->plan, i), CUP_KIND_ALERT);
 }
 
 /* A dawn that came with the boot is none when the last turn is young: the

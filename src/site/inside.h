@@ -111,12 +111,13 @@ static CUP_LEAN void cup_narrow_to(const struct cup_site *site, cup_index thing,
         site->slack[thing] = (uint16_t)slack;
 }
 
-/* A pass under way. `halt` is a reason for everything to stop. */
+/* A pass under way. `halt` is a reason for everything to stop; `event` is the
+ * next to be told, and its cause what was found out last. */
 struct cup_pass {
     const struct cup_site *site;
     const struct cup_sink *sink;
+    struct cup_event event;
     struct cup_cause halt;
-    uint32_t t_ms;
     uint32_t now;
     uint32_t quiet;
     cup_index running; /* outputs that are on, and pumps among them */
@@ -144,16 +145,31 @@ static inline const struct cup_site *site_of(const struct cup_pass *pass)
 #endif
 }
 
-/* A cause that is about the pump itself, or the site. */
-static CUP_LEAN struct cup_cause cup_plain(uint8_t reason, uint32_t value,
-                                           uint32_t limit)
+/* Notes a cause, and returns its reason. `about` is CUP_NONE when it is the
+ * pump itself, or the site. */
+static CUP_LEAN uint8_t cup_because_of(struct cup_pass *pass, uint8_t reason,
+                                       cup_index about, int32_t value,
+                                       int32_t limit)
 {
-    return (struct cup_cause){
-        .reason = reason,
-        .about = CUP_NONE,
-        .value = value > INT32_MAX ? INT32_MAX : (int32_t)value,
-        .limit = limit > INT32_MAX ? INT32_MAX : (int32_t)limit,
-    };
+    struct cup_cause *cause = &pass->event.cause;
+    cause->reason = reason;
+    cause->about = about;
+    cause->value = value;
+    cause->limit = limit;
+    return reason;
+}
+
+/* ... one without numbers. */
+static CUP_LEAN uint8_t cup_because(struct cup_pass *pass, uint8_t reason,
+                                    cup_index about)
+{
+    return cup_because_of(pass, reason, about, 0, 0);
+}
+
+/* A time as a number of a cause. */
+static CUP_LEAN int32_t cup_ms(uint32_t ms)
+{
+    return ms > INT32_MAX ? INT32_MAX : (int32_t)ms;
 }
 
 /* How long a pump's run under way is; 0 when it is off. */
@@ -164,26 +180,23 @@ static CUP_LEAN uint32_t cup_run_of(const struct cup_pump_state *pump,
                                              : 0;
 }
 
-/* Events, by their thing or by the number of their pump. */
-CUP_RARE void cup_pass_tell(const struct cup_pass *pass, cup_index of,
-                            uint8_t kind, struct cup_cause cause);
-void cup_pass_tell_pump(const struct cup_pass *pass, cup_index pump,
-                        uint8_t kind, struct cup_cause cause);
+/* Tells what was found out last, of a thing or by the number of its pump. */
+CUP_RARE void cup_pass_tell(struct cup_pass *pass, cup_index of, uint8_t kind);
+void cup_pass_tell_pump(struct cup_pass *pass, cup_index pump, uint8_t kind);
 /* ... with a reason alone. */
-CUP_RARE void cup_pass_note(const struct cup_pass *pass, cup_index of,
-                            uint8_t kind, uint8_t reason);
+CUP_RARE void cup_pass_note(struct cup_pass *pass, cup_index of, uint8_t kind,
+                            uint8_t reason);
 
-/* Causes: of a reading that is lost or unknown, of a pump's guard, of its
- * switch, of its being wanted or not, of its having to wait. */
-struct cup_cause cup_pass_lost(const struct cup_pass *pass, cup_index thing,
-                               uint8_t lost, uint8_t unknown);
-struct cup_cause cup_pass_guard(const struct cup_pass *pass, cup_index i,
-                                uint8_t reason);
-struct cup_cause cup_pass_mode(const struct cup_pump_state *pump);
-struct cup_cause cup_pass_wish(const struct cup_pass *pass, cup_index i);
-struct cup_cause cup_pass_wait(const struct cup_pass *pass, cup_index i);
-
-struct cup_cause cup_pass_duty(const struct cup_pass *pass, cup_index duty);
+/* Finds out why, and returns the reason: a reading is lost or unknown, a pump
+ * is kept off by a guard, its switch is where it is, it is wanted or not, it
+ * has to wait (NONE: it has not), a duty asks or does not. */
+uint8_t cup_pass_lost(struct cup_pass *pass, cup_index thing, uint8_t lost,
+                      uint8_t unknown);
+uint8_t cup_pass_guard(struct cup_pass *pass, cup_index i, uint8_t reason);
+uint8_t cup_pass_mode(struct cup_pass *pass, const struct cup_pump_state *pump);
+uint8_t cup_pass_wish(struct cup_pass *pass, cup_index i);
+uint8_t cup_pass_wait(struct cup_pass *pass, cup_index i);
+uint8_t cup_pass_duty(struct cup_pass *pass, cup_index duty);
 
 /* Time by the clock on the wall, and day and night; in clock.c. */
 void cup_pass_clock(struct cup_pass *pass);
@@ -199,14 +212,14 @@ struct cup_latch cup_latch_now(const struct cup_site *site, cup_index duty);
 struct cup_dose cup_dose_now(const struct cup_site *site, cup_index duty);
 struct cup_turn cup_turn_now(const struct cup_site *site, cup_index duty);
 void cup_count_altered(const struct cup_site *site);
-CUP_RARE void cup_pass_settings(const struct cup_pass *pass);
+CUP_RARE void cup_pass_settings(struct cup_pass *pass);
 enum cup_error cup_may_set(const struct cup_site *site,
                            const struct cup_word *word);
 void cup_set(const struct cup_site *site, const struct cup_word *word);
 
 /* Valves that must be open for a pump; in route.c. */
 void cup_pass_routes(const struct cup_pass *pass);
-struct cup_cause cup_route_wait(const struct cup_pass *pass, cup_index pump);
+uint8_t cup_route_wait(struct cup_pass *pass, cup_index pump);
 bool cup_route_in_use(const struct cup_pass *pass, cup_index valve);
 CUP_FLASH struct cup_duty *cup_route_of(const struct cup_site *site,
                                         cup_index pump);

@@ -36,24 +36,21 @@ static uint8_t watch_reason(CUP_FLASH struct cup_watch *watch)
     return (uint8_t)(CUP_REASON_STILL_FALLS + watch->way);
 }
 
-static void tell_watch(const struct cup_pass *pass,
-                       CUP_FLASH struct cup_watch *watch,
+static void tell_watch(struct cup_pass *pass, CUP_FLASH struct cup_watch *watch,
                        enum cup_watch_says says, int32_t shown)
 {
     CUP_FLASH struct cup_plan *plan = site_of(pass)->plan;
-    struct cup_cause cause = {.reason = watch_reason(watch),
-                              .about = watch->about,
-                              .value = shown,
-                              .limit = watch->change};
     enum cup_kind kind = CUP_KIND_ALERT;
     if (watch->kind == CUP_WATCH_LEAK)
         kind = CUP_KIND_LEAK;
     if (says == CUP_WATCH_OVER)
         kind = CUP_KIND_OVER;
+    cup_because_of(pass, watch_reason(watch), watch->about, shown,
+                   watch->change);
     cup_pass_tell(pass,
                   watch->pump == CUP_NONE ? watch->about
                                           : cup_pump_thing(plan, watch->pump),
-                  (uint8_t)kind, cause);
+                  (uint8_t)kind);
 }
 
 static enum cup_watch_says step_volume(const struct cup_pass *pass,
@@ -127,22 +124,18 @@ static void step_watch(struct cup_pass *pass, cup_index i)
 
 /* The numbers as they are now: an alert that is said again may be on its way
  * out already. */
-static struct cup_cause alert_cause(CUP_FLASH struct cup_alert *alert,
-                                    int32_t value, enum cup_alert_says says)
+static void alert_cause(struct cup_pass *pass,
+                        CUP_FLASH struct cup_alert *alert, int32_t value,
+                        enum cup_alert_says says)
 {
     bool low = alert->latch.start < alert->latch.stop;
     bool past = low ? value < alert->latch.start : value > alert->latch.start;
-    struct cup_cause cause = {.reason = low ? CUP_REASON_ALERT_BELOW
-                                            : CUP_REASON_ALERT_ABOVE,
-                              .about = alert->about,
-                              .value = value,
-                              .limit = alert->latch.start};
-    if (past && says == CUP_ALERT_SAY)
-        return cause;
-    cause.limit = alert->latch.stop;
-    if (says == CUP_ALERT_SAY)
-        cause.reason = CUP_REASON_ALERT_LASTS;
-    return cause;
+    bool fresh = past && says == CUP_ALERT_SAY;
+    uint8_t reason = low ? CUP_REASON_ALERT_BELOW : CUP_REASON_ALERT_ABOVE;
+    if (!fresh && says == CUP_ALERT_SAY)
+        reason = CUP_REASON_ALERT_LASTS;
+    cup_because_of(pass, reason, alert->about, value,
+                   fresh ? alert->latch.start : alert->latch.stop);
 }
 
 static void step_alert(struct cup_pass *pass, cup_index i)
@@ -167,10 +160,9 @@ static void step_alert(struct cup_pass *pass, cup_index i)
     cup_quiet_for(pass, cup_alert_left(alert, state, pass->now));
     if (says == CUP_ALERT_NOTHING)
         return;
-    struct cup_cause cause = alert_cause(alert, value, says);
+    alert_cause(pass, alert, value, says);
     cup_pass_tell(pass, cup_alert_thing(site->plan, i),
-                  says == CUP_ALERT_SAY ? CUP_KIND_ALERT : CUP_KIND_OVER,
-                  cause);
+                  says == CUP_ALERT_SAY ? CUP_KIND_ALERT : CUP_KIND_OVER);
 }
 
 CUP_APART void cup_pass_notice(struct cup_pass *pass)

@@ -40,15 +40,7 @@ void cup_pass_routes(const struct cup_pass *pass)
     }
 }
 
-static struct cup_cause at_valve(const struct cup_site *site, cup_index valve,
-                                 uint8_t reason, uint32_t left, uint32_t all)
-{
-    struct cup_cause cause = cup_plain(reason, left, all);
-    cause.about = cup_pump_thing(site->plan, valve);
-    return cause;
-}
-
-struct cup_cause cup_route_wait(const struct cup_pass *pass, cup_index pump)
+uint8_t cup_route_wait(struct cup_pass *pass, cup_index pump)
 {
     const struct cup_site *site = site_of(pass);
     CUP_FLASH struct cup_duty *duty = cup_route_of(site, pump);
@@ -58,16 +50,18 @@ struct cup_cause cup_route_wait(const struct cup_pass *pass, cup_index pump)
         if (!cup_pump_is(&site->pumps[i], CUP_PUMP_IS_ON) ||
             site->pumps[i].no != CUP_REASON_NONE ||
             site->pumps[i].mode == CUP_MODE_OFF)
-            return at_valve(site, i, CUP_REASON_ROUTE_SHUT, 0, 0);
+            return cup_because(pass, CUP_REASON_ROUTE_SHUT,
+                               cup_pump_thing(site->plan, i));
         if (!CUP_IF(TRAVELS, valve->travel))
             continue;
         uint32_t left = cup_travel_left(
             valve->travel, &site->travels[valve->travel_own], pass->now, true);
         if (left > 0)
-            return at_valve(site, i, CUP_REASON_ROUTE_OPENS, left,
-                            valve->travel->all_ms);
+            return cup_because_of(pass, CUP_REASON_ROUTE_OPENS,
+                                  cup_pump_thing(site->plan, i), cup_ms(left),
+                                  cup_ms(valve->travel->all_ms));
     }
-    return cup_plain(CUP_REASON_NONE, 0, 0);
+    return CUP_REASON_NONE;
 }
 
 /* A pump that runs, or was stopped by this very pass. */

@@ -181,7 +181,7 @@ void cup_set(const struct cup_site *site, const struct cup_word *word)
     site->pass->flags |= PASS_SET;
 }
 
-void cup_pass_settings(const struct cup_pass *pass)
+void cup_pass_settings(struct cup_pass *pass)
 {
     CUP_FLASH struct cup_plan *plan = site_of(pass)->plan;
     for (cup_index i = 0; i < plan->setting_count; i++) {
@@ -189,12 +189,9 @@ void cup_pass_settings(const struct cup_pass *pass)
         if (!site_of(pass)->changes[i])
             continue;
         site_of(pass)->changes[i] = 0;
-        struct cup_cause cause = {
-            .reason = (uint8_t)(CUP_REASON_SET_START + one->field),
-            .about = plan->duties[one->duty].keep,
-            .value = site_of(pass)->settings[i],
-            .limit = cup_setting_written(plan, i)};
-        cup_pass_tell(pass, cup_duty_thing(plan, one->duty), CUP_KIND_SETTING,
-                      cause);
+        cup_because_of(pass, (uint8_t)(CUP_REASON_SET_START + one->field),
+                       plan->duties[one->duty].keep, site_of(pass)->settings[i],
+                       cup_setting_written(plan, i));
+        cup_pass_tell(pass, cup_duty_thing(plan, one->duty), CUP_KIND_SETTING);
     }
 }
