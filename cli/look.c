@@ -44,15 +44,15 @@ static uint16_t spread_of(const struct cup_site *site, cup_index i)
                              site->cells + sensor->cells);
 }
 
-static void list_rejects(const struct cup_sensor_state *sensor, char *text,
+static void list_rejects(const struct cup_tally_state *tally, char *text,
                          size_t size)
 {
     size_t used = 0;
     *text = '\0';
     for (uint8_t i = 0; i < CUP_REJECTS && used < size; i++)
-        if (sensor->rejected[i] > 0)
+        if (tally->rejected[i] > 0)
             used += (size_t)snprintf(text + used, size - used, "%s%u %s",
-                                     used ? ", " : "", sensor->rejected[i],
+                                     used ? ", " : "", tally->rejected[i],
                                      cup_reason_code((uint8_t)(i + 1)));
 }
 
@@ -90,7 +90,7 @@ static struct row row_of(const struct look *look, cup_index i)
     row.reason = reading.reason ? cup_reason_code(reading.reason) : "";
     row.spread = spread_of(look->site, i);
     row.samples = state->window.count;
-    list_rejects(state, row.rejects, sizeof(row.rejects));
+    list_rejects(&look->site->tallies[i], row.rejects, sizeof(row.rejects));
     return row;
 }
 
@@ -164,13 +164,13 @@ static void show_plain(const struct look *look, uint32_t t_ms, cup_index i)
            row.spread, row.samples);
 }
 
-static json_t *rejects_json(const struct cup_sensor_state *sensor)
+static json_t *rejects_json(const struct cup_tally_state *tally)
 {
     json_t *rejects = json_object();
     for (uint8_t i = 0; i < CUP_REJECTS; i++)
-        if (sensor->rejected[i] > 0)
+        if (tally->rejected[i] > 0)
             json_object_set_new(rejects, cup_reason_code((uint8_t)(i + 1)),
-                                json_integer(sensor->rejected[i]));
+                                json_integer(tally->rejected[i]));
     return rejects;
 }
 
@@ -192,7 +192,7 @@ static void show_json(const struct look *look, uint32_t t_ms, cup_index i)
               : json_null(),
         "unit", cup_unit_symbol(reading.unit), "quality", row.quality, "spread",
         (int)row.spread, "samples", (int)row.samples, "rejected",
-        rejects_json(&look->site->sensors[i]));
+        rejects_json(&look->site->tallies[i]));
     if (*row.reason)
         json_object_set_new(json, "reason", json_string(row.reason));
     cup_json_line(stdout, json);

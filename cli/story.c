@@ -217,12 +217,12 @@ static void level_totals(const struct story *story, cup_index i, FILE *out)
     fprintf(out, "%s to %s", lowest, highest);
 }
 
-static void reject_totals(const struct cup_sensor_state *sensor, FILE *out)
+static void reject_totals(const struct cup_tally_state *tally, FILE *out)
 {
     const char *before = "; rejected: ";
     for (uint8_t i = 0; i < CUP_REJECTS; i++)
-        if (sensor->rejected[i] > 0) {
-            fprintf(out, "%s%u %s", before, sensor->rejected[i],
+        if (tally->rejected[i] > 0) {
+            fprintf(out, "%s%u %s", before, tally->rejected[i],
                     cup_reason_code((uint8_t)(i + 1)));
             before = ", ";
         }
@@ -237,7 +237,7 @@ void story_totals(struct story *story, uint64_t span_ms, FILE *out)
     for (cup_index i = 0; i < cup_pump_thing(plan, 0); i++) {
         level_totals(story, i, out);
         if (i < plan->sensor_count)
-            reject_totals(&story->site->sensors[i], out);
+            reject_totals(&story->site->tallies[i], out);
         fputc('\n', out);
     }
 }

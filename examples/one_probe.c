@@ -21,7 +21,8 @@ int main(void)
     static const char *const qualities[] = {"good", "held", "lost"};
     struct cup_sensor_state state = {.good_ms = 0};
     uint16_t cells[CUP_WINDOW_CELLS(3)];
-    struct cup_sensor_use use = {&probe, &state, NULL, cells, 0};
+    struct cup_sensor_use use = {
+        .sensor = &probe, .state = &state, .cells = cells};
     if (cup_curve_make(knots, points, 2, true))
         return 1;
     cup_sensor_boot(&probe, &state, 0);

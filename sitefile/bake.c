@@ -105,6 +105,8 @@ static size_t list_parts(const struct cup_plan *plan, struct part *parts)
         PART(struct cup_quiet_state, quiet, 1, CUP_BLOCK_QUIET),
         PART(struct cup_wall_state, wall, 1, CUP_BLOCK_CLOCK),
         OWN(struct cup_sensor_state, sensors, plan->sensor_count),
+        PART(struct cup_tally_state, tallies, plan->sensor_count,
+             CUP_BLOCK_TALLIES),
         OWN(struct cup_tank_state, tanks, plan->tank_count),
         OWN(struct cup_pump_state, pumps, plan->pump_count),
         OWN(struct cup_duty_state, duties, plan->duty_count),

@@ -78,6 +78,7 @@ void bake_blocks(const struct bake *bake, bool *uses)
         [CUP_BLOCK_ROUTES] = plan->routes > 0,
         [CUP_BLOCK_SETTINGS] = !bake->bare && plan->setting_count > 0,
         [CUP_BLOCK_STEERING] = !bake->bare,
+        [CUP_BLOCK_TALLIES] = false,
         [CUP_BLOCK_WATCHES] = plan->watch_count > 0};
     memcpy(uses, first, sizeof(first));
     look_at_sensors(plan, uses);

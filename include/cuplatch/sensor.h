@@ -157,22 +157,28 @@ struct cup_sensor_state {
     uint32_t asked_ms;
     uint16_t latest;
     struct cup_window_state window;
+};
+_Static_assert(sizeof(struct cup_sensor_state) == 20, "state has no padding");
+
+/* How many of its samples were rejected, by the reason less one; saturates.
+ * For people: nothing is decided by it. Where CUP_USES_TALLIES. */
+struct cup_tally_state {
     uint16_t rejected[CUP_REJECTS];
 };
-_Static_assert(sizeof(struct cup_sensor_state) == 20 + 2 * CUP_REJECTS,
-               "state has no padding");
 
 /* Before the first sample: held without a value, lost after lost_after_ms. */
 void cup_sensor_boot(CUP_FLASH struct cup_sensor *sensor,
                      struct cup_sensor_state *state, uint32_t now_ms);
 
 /* A sensor with all that belongs to it. `cells` is its window's,
- * CUP_WINDOW_CELLS long; `checks` is null when the plan has none for it.
+ * CUP_WINDOW_CELLS long; `checks` is null when the plan has none for it, and
+ * `tally` when nobody counts.
  * `air_cdeg` is the temperature of the air, for an echo. */
 struct cup_sensor_use {
     CUP_FLASH struct cup_sensor *sensor;
     struct cup_sensor_state *state;
     struct cup_checks_state *checks;
+    struct cup_tally_state *tally;
     uint16_t *cells;
     int32_t air_cdeg;
 };

@@ -186,6 +186,7 @@ struct cup_site {
     struct cup_quiet_state *quiet;
     struct cup_wall_state *wall;
     struct cup_sensor_state *sensors;
+    struct cup_tally_state *tallies;
     struct cup_tank_state *tanks;
     struct cup_pump_state *pumps;
     struct cup_duty_state *duties;

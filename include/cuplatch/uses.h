@@ -35,6 +35,8 @@
  *   SOURCES    blocks of registers
  *   STEERING   steering words: off, hand, auto, clear, hold
  *   SUPPLIES   sensors powered only while they are read
+ *   TALLIES    counts of rejected samples, for people to look at: bake leaves
+ *              them out, since a board shows them to nobody
  *   TRAVELS    outputs that take their time
  *   TURNS      floods and timed runs
  *   VOLUMES    a watch for runs that outlast their tank
@@ -64,6 +66,7 @@
     X(SOURCES)                                                                 \
     X(STEERING)                                                                \
     X(SUPPLIES)                                                                \
+    X(TALLIES)                                                                 \
     X(TRAVELS)                                                                 \
     X(TURNS)                                                                   \
     X(VOLUMES)                                                                 \

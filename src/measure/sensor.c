@@ -56,11 +56,18 @@ static uint8_t judge(CUP_FLASH struct cup_sensor *sensor,
     return CUP_REASON_NONE;
 }
 
-CUP_RARE static void reject(struct cup_sensor_state *state, uint8_t reason)
+static void count_rejected(struct cup_tally_state *tally, uint8_t reason)
 {
-    uint16_t *count = &state->rejected[reason - 1];
+    uint16_t *count = &tally->rejected[reason - 1];
     if (*count < UINT16_MAX)
         ++*count;
+}
+
+CUP_RARE static void reject(const struct cup_sensor_use *use, uint8_t reason)
+{
+    struct cup_sensor_state *state = use->state;
+    if (CUP_IF(TALLIES, use->tally))
+        count_rejected(use->tally, reason);
     state->reading.reason = reason;
     if (state->reading.quality == CUP_QUALITY_GOOD)
         state->reading.quality = CUP_QUALITY_HELD;
@@ -106,7 +113,7 @@ void cup_sensor_hear(const struct cup_sensor_use *use, uint32_t now_ms,
     if (CUP_IF(CHECKS, use->checks) && reason == CUP_REASON_NONE)
         reason = cup_checks_judge(use, now_ms, lost, &stored);
     if (reason != CUP_REASON_NONE) {
-        reject(state, reason);
+        reject(use, reason);
         return;
     }
     if (lost)

@@ -471,7 +471,8 @@ void cup_site_shut_down(const struct cup_site *site,
                         const struct cup_sink *sink)
 {
     struct cup_pass_state *state = site->pass;
-    struct cup_pass pass = {.site = site, .sink = sink, .now = state->clock_ms};
+    struct cup_pass pass = {.sink = sink, .now = state->clock_ms};
+    hold_site(&pass, site);
     pass.event.t_ms = state->seen_ms;
     cup_because(&pass, CUP_REASON_SHUT_DOWN, CUP_NONE);
     pass.halt = pass.event.cause;

@@ -4,7 +4,7 @@
 
 /* A look for what is due. `next`: ms until something else will be. */
 struct look {
-    const struct cup_site *site;
+    HOLDS_SITE
     struct cup_want *want;
     uint32_t now;
     uint32_t next;
@@ -37,7 +37,7 @@ static bool want(const struct look *look, enum cup_want_kind kind,
 
 static bool sample(struct look *look, cup_index i)
 {
-    due_in(look, look->site->plan->sensors[i].every_ms);
+    due_in(look, site_of(look)->plan->sensors[i].every_ms);
     return want(look, CUP_WANT_SAMPLE, i, false);
 }
 
@@ -45,19 +45,19 @@ static bool sample(struct look *look, cup_index i)
  * that uses it. */
 static bool let_go(struct look *look, cup_index i)
 {
-    CUP_FLASH struct cup_sensor *sensor = &look->site->plan->sensors[i];
-    clear_flags(&look->site->sensors[i], CUP_READING_SPENT);
+    CUP_FLASH struct cup_sensor *sensor = &site_of(look)->plan->sensors[i];
+    clear_flags(&site_of(look)->sensors[i], CUP_READING_SPENT);
     if (sensor->channel != CUP_NONE)
-        look->site->channels[sensor->channel] = 0;
-    look->site->pass->flags |= PASS_AGAIN;
-    return --look->site->supplies[sensor->supply] == 0 &&
+        site_of(look)->channels[sensor->channel] = 0;
+    site_of(look)->pass->flags |= PASS_AGAIN;
+    return --site_of(look)->supplies[sensor->supply] == 0 &&
            want(look, CUP_WANT_SUPPLY, sensor->supply, false);
 }
 
 static bool warm(struct look *look, cup_index i)
 {
-    CUP_FLASH struct cup_sensor *sensor = &look->site->plan->sensors[i];
-    struct cup_sensor_state *state = &look->site->sensors[i];
+    CUP_FLASH struct cup_sensor *sensor = &site_of(look)->plan->sensors[i];
+    struct cup_sensor_state *state = &site_of(look)->sensors[i];
     uint32_t left = cup_left(look->now, state->asked_ms, sensor->warm_up_ms);
     if (left > 0) {
         due_in(look, left);
@@ -72,11 +72,11 @@ static bool warm(struct look *look, cup_index i)
 /* Powers a sensor whose turn it is; false when another has its channel. */
 static bool power(struct look *look, cup_index i)
 {
-    CUP_FLASH struct cup_sensor *sensor = &look->site->plan->sensors[i];
-    struct cup_sensor_state *state = &look->site->sensors[i];
+    CUP_FLASH struct cup_sensor *sensor = &site_of(look)->plan->sensors[i];
+    struct cup_sensor_state *state = &site_of(look)->sensors[i];
     uint8_t *channel = sensor->channel == CUP_NONE
                            ? NULL
-                           : &look->site->channels[sensor->channel];
+                           : &site_of(look)->channels[sensor->channel];
     if (channel && *channel) {
         if (state->reading.reason == CUP_REASON_NONE)
             state->reading.reason = CUP_REASON_TURN;
@@ -86,15 +86,15 @@ static bool power(struct look *look, cup_index i)
         *channel = 1;
     state->reading.flags |= CUP_READING_ASKED | CUP_READING_WARM;
     state->asked_ms = look->now;
-    if (look->site->supplies[sensor->supply]++ == 0)
+    if (site_of(look)->supplies[sensor->supply]++ == 0)
         return want(look, CUP_WANT_SUPPLY, sensor->supply, true);
     return warm(look, i);
 }
 
 static bool ask_sensor(struct look *look, cup_index i)
 {
-    CUP_FLASH struct cup_sensor *sensor = &look->site->plan->sensors[i];
-    struct cup_sensor_state *state = &look->site->sensors[i];
+    CUP_FLASH struct cup_sensor *sensor = &site_of(look)->plan->sensors[i];
+    struct cup_sensor_state *state = &site_of(look)->sensors[i];
     if (CUP_IF(SUPPLIES, has(state, CUP_READING_SPENT)) && let_go(look, i))
         return true;
     if (CUP_IF(SUPPLIES, has(state, CUP_READING_WARM)))
@@ -117,8 +117,8 @@ static bool ask_sensor(struct look *look, cup_index i)
 
 static bool ask_source(struct look *look, cup_index i)
 {
-    CUP_FLASH struct cup_source *source = &look->site->plan->sources[i];
-    struct cup_source_state *state = &look->site->sources[i];
+    CUP_FLASH struct cup_source *source = &site_of(look)->plan->sources[i];
+    struct cup_source_state *state = &site_of(look)->sources[i];
     uint32_t left = 0;
     if (state->asked)
         left = cup_left(look->now, state->asked_ms, source->every_ms);
@@ -143,10 +143,10 @@ static bool just_waits(const struct cup_sensor_state *state)
 /* Goes on from the cursor; a sensor that is not done keeps it. */
 static bool go_on_sensors(struct look *look, cup_index count)
 {
-    struct cup_pass_state *pass = look->site->pass;
+    struct cup_pass_state *pass = site_of(look)->pass;
     CUP_FLASH struct cup_sensor *sensor =
-        &look->site->plan->sensors[pass->cursor];
-    struct cup_sensor_state *state = &look->site->sensors[pass->cursor];
+        &site_of(look)->plan->sensors[pass->cursor];
+    struct cup_sensor_state *state = &site_of(look)->sensors[pass->cursor];
     for (; pass->cursor < count; pass->cursor++, sensor++, state++) {
         uint32_t left = 0;
         if (just_waits(state))
@@ -164,8 +164,8 @@ static bool go_on_sensors(struct look *look, cup_index count)
 
 static bool go_on(struct look *look)
 {
-    struct cup_pass_state *pass = look->site->pass;
-    CUP_FLASH struct cup_plan *plan = look->site->plan;
+    struct cup_pass_state *pass = site_of(look)->pass;
+    CUP_FLASH struct cup_plan *plan = site_of(look)->plan;
     if (pass->cursor < plan->sensor_count &&
         go_on_sensors(look, plan->sensor_count))
         return true;
@@ -182,7 +182,7 @@ static bool go_on(struct look *look)
 /* A channel that became free in a look may be wanted by one passed over. */
 static bool go_on_again(struct look *look)
 {
-    struct cup_pass_state *pass = look->site->pass;
+    struct cup_pass_state *pass = site_of(look)->pass;
     if (!(pass->flags & PASS_AGAIN))
         return false;
     pass->flags = (uint16_t)(pass->flags & ~PASS_AGAIN);
@@ -193,8 +193,8 @@ static bool go_on_again(struct look *look)
 /* Notes when to look again: a look that is under way goes on from here. */
 static void rest_look(const struct look *look, bool found)
 {
-    struct cup_pass_state *pass = look->site->pass;
-    struct cup_quiet_state *quiet = look->site->quiet;
+    struct cup_pass_state *pass = site_of(look)->pass;
+    struct cup_quiet_state *quiet = site_of(look)->quiet;
     quiet->looked_ms = look->next;
     quiet->warming_ms = look->warming;
     pass->flags |= PASS_ASKING;
@@ -213,7 +213,9 @@ CUP_APART bool cup_site_ask(const struct cup_site *site, uint32_t now_ms,
     if (!(pass->flags & PASS_BEGUN))
         cup_site_begin(site, now_ms);
     uint32_t now = inner_time(pass, now_ms);
-    struct look look = {site, want, now, QUIET_MAX, UINT32_MAX};
+    struct look look = {.want = want, .now = now, .next = QUIET_MAX};
+    hold_site(&look, site);
+    look.warming = UINT32_MAX;
     if (CUP_USES_QUIET &&
         cup_left(now, quiet->asking_ms, quiet->unasked_ms) > 0)
         return false;

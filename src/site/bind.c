@@ -10,6 +10,7 @@
     X(quiet, 1)                                                                \
     X(wall, 1)                                                                 \
     X(sensors, plan->sensor_count)                                             \
+    X(tallies, plan->sensor_count)                                             \
     X(tanks, plan->tank_count)                                                 \
     X(pumps, plan->pump_count)                                                 \
     X(duties, plan->duty_count)                                                \

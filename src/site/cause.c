@@ -324,7 +324,8 @@ static void count_pumps(struct cup_pass *pass)
 
 struct cup_cause cup_site_why_duty(const struct cup_site *site, cup_index i)
 {
-    struct cup_pass pass = {.site = site, .now = site->pass->clock_ms};
+    struct cup_pass pass = {.now = site->pass->clock_ms};
+    hold_site(&pass, site);
     cup_because(&pass, CUP_REASON_NONE, CUP_NONE);
     if (i >= site->plan->duty_count)
         return pass.event.cause;
@@ -343,7 +344,8 @@ struct cup_cause cup_site_why_duty(const struct cup_site *site, cup_index i)
 struct cup_cause cup_site_why(const struct cup_site *site, cup_index i)
 {
     CUP_FLASH struct cup_plan *plan = site->plan;
-    struct cup_pass pass = {.site = site, .now = site->pass->clock_ms};
+    struct cup_pass pass = {.now = site->pass->clock_ms};
+    hold_site(&pass, site);
     cup_because(&pass, CUP_REASON_NONE, CUP_NONE);
     if (i >= plan->pump_count)
         return pass.event.cause;

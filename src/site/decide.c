@@ -181,7 +181,8 @@ static void full_pass(const struct cup_site *site, uint32_t now_ms,
                       const struct cup_sink *sink)
 {
     struct cup_pass_state *state = site->pass;
-    struct cup_pass pass = {.site = site, .sink = sink};
+    struct cup_pass pass = {.sink = sink};
+    hold_site(&pass, site);
     pass.event.t_ms = now_ms;
     pass.now = inner_time(state, now_ms);
     pass.still = now_ms == state->seen_ms && (state->flags & PASS_BOOTED);

@@ -45,6 +45,8 @@ static CUP_LEAN struct cup_sensor_use cup_use_of(const struct cup_site *site,
         .state = &site->sensors[sensor],
         .cells = site->cells + plan->cells,
     };
+    if (CUP_USES_TALLIES)
+        use.tally = &site->tallies[sensor];
     if (CUP_IF(CHECKS, plan->checks))
         use.checks = &site->checks[plan->checks_own];
     if (CUP_IF(AIR, plan->air != CUP_NONE))
@@ -111,10 +113,23 @@ static CUP_LEAN void cup_narrow_to(const struct cup_site *site, cup_index thing,
         site->slack[thing] = (uint16_t)slack;
 }
 
+/* What a pass, or a look for due sensors, holds of its site. Where the core is
+ * built for one site alone its address is known before anything runs, and is
+ * held nowhere. */
+#ifdef CUP_ONE_SITE
+#define HOLDS_SITE
+#define hold_site(held, of) ((void)(held), (void)(of))
+#define site_of(held) ((void)(held), &CUP_ONE_SITE)
+#else
+#define HOLDS_SITE const struct cup_site *site;
+#define hold_site(held, of) ((held)->site = (of))
+#define site_of(held) ((held)->site)
+#endif
+
 /* A pass under way. `halt` is a reason for everything to stop; `event` is the
  * next to be told, and its cause what was found out last. */
 struct cup_pass {
-    const struct cup_site *site;
+    HOLDS_SITE
     const struct cup_sink *sink;
     struct cup_event event;
     struct cup_cause halt;
@@ -131,18 +146,6 @@ static inline void cup_quiet_for(struct cup_pass *pass, uint32_t ms)
 {
     if (CUP_USES_QUIET)
         pass->quiet = cup_least(pass->quiet, ms);
-}
-
-/* The site of a pass. Where the core is built for one site alone, its address
- * is known before anything runs. */
-static inline const struct cup_site *site_of(const struct cup_pass *pass)
-{
-#ifdef CUP_ONE_SITE
-    (void)pass;
-    return &CUP_ONE_SITE;
-#else
-    return pass->site;
-#endif
 }
 
 /* Notes a cause, and returns its reason. `about` is CUP_NONE when it is the

@@ -429,9 +429,9 @@ static void take_items(const struct cup_journal *journal,
 static void tell_read(const struct cup_site *site, const struct cup_sink *sink,
                       uint32_t now_ms, uint8_t reason)
 {
-    struct cup_pass pass = {
-        .site = site, .sink = sink, .event = {.t_ms = now_ms}};
+    struct cup_pass pass = {.sink = sink, .event = {.t_ms = now_ms}};
     bool bad = reason != CUP_REASON_JOURNAL;
+    hold_site(&pass, site);
     cup_pass_note(&pass, CUP_NONE, bad ? CUP_KIND_ALERT : CUP_KIND_SETTING,
                   reason);
 }

@@ -15,6 +15,7 @@ struct bench {
     struct cup_sensor sensor;
     struct cup_checks checks;
     struct cup_sensor_state state;
+    struct cup_tally_state tally;
     struct cup_checks_state memory;
     struct cup_stream_state stream;
     uint16_t cells[2];
@@ -30,6 +31,7 @@ static void set_up(struct bench *bench, enum cup_form form)
         .form = (uint8_t)form};
     bench->use = (struct cup_sensor_use){.sensor = &bench->sensor,
                                          .state = &bench->state,
+                                         .tally = &bench->tally,
                                          .cells = bench->cells};
     cup_sensor_boot(&bench->sensor, &bench->state, 0);
 }
@@ -249,7 +251,7 @@ static void check_stream(enum cup_form form, const char *bytes, size_t count,
     hear_bytes(&bench, bytes, count);
     CHECK_INT(bench.state.reading.reason, reason);
     CHECK_INT(bench.state.reading.value, value);
-    CHECK_INT(bench.state.rejected[CUP_REASON_BAD_FRAME - 1], bad);
+    CHECK_INT(bench.tally.rejected[CUP_REASON_BAD_FRAME - 1], bad);
 }
 
 CASE(the_last_good_frame_counts_and_every_bad_one_is_counted)
@@ -584,7 +586,7 @@ CASE(a_raw_value_is_plausible_from_its_lowest_to_its_highest)
         CHECK_INT(hear(&bench, 0, rows[i].raw), rows[i].reason);
     }
     harness_at(NULL);
-    CHECK_INT(bench.state.rejected[CUP_REASON_IMPLAUSIBLE - 1], 5);
+    CHECK_INT(bench.tally.rejected[CUP_REASON_IMPLAUSIBLE - 1], 5);
     CHECK_INT(bench.state.latest, 100);
     bench.sensor.offset = INT32_MAX; /* what would come round to 1 */
     bench.sensor.lowest = 0;
@@ -609,18 +611,18 @@ CASE(rejects_are_counted_by_their_reason_and_no_further_than_they_can)
         struct cup_sample sample = {.reject = (uint8_t)reason};
         unsigned counted =
             reason <= CUP_REJECTS ? reason : (unsigned)CUP_REASON_NO_ANSWER;
-        uint16_t before = bench.state.rejected[counted - 1];
+        uint16_t before = bench.tally.rejected[counted - 1];
         harness_at("reason %u", reason);
         cup_sensor_hear(&bench.use, 0, sample);
-        CHECK_INT(bench.state.rejected[counted - 1], before + 1);
+        CHECK_INT(bench.tally.rejected[counted - 1], before + 1);
         CHECK_INT(bench.state.reading.reason, counted);
     }
     harness_at(NULL);
-    bench.state.rejected[0] = UINT16_MAX - 1;
+    bench.tally.rejected[0] = UINT16_MAX - 1;
     cup_sensor_hear(&bench.use, 0, (struct cup_sample){.reject = 1});
-    CHECK_INT(bench.state.rejected[0], UINT16_MAX);
+    CHECK_INT(bench.tally.rejected[0], UINT16_MAX);
     cup_sensor_hear(&bench.use, 0, (struct cup_sample){.reject = 1});
-    CHECK_INT(bench.state.rejected[0], UINT16_MAX);
+    CHECK_INT(bench.tally.rejected[0], UINT16_MAX);
 }
 
 CASE(a_reading_is_good_then_held_then_lost)
