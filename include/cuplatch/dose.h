@@ -52,11 +52,12 @@ static inline void cup_dose_clear(struct cup_latch_state *latch)
     latch->own[CUP_DOSE_COUNT] = 0;
 }
 
-/* Why a dosed duty does not ask though its latch is on; `about` is left to the
- * caller. Reason NONE while it is ready or gives. */
-struct cup_cause cup_dose_cause(const struct cup_dose *dose,
-                                const struct cup_dose_state *state,
-                                const struct cup_latch_state *latch,
-                                uint32_t now_ms);
+/* Why a dosed duty does not ask though its latch is on: fills `cause`, but for
+ * what it is about, and returns its reason. NONE, and no cause, while it is
+ * ready or gives. */
+uint8_t cup_dose_cause(const struct cup_dose *dose,
+                       const struct cup_dose_state *state,
+                       const struct cup_latch_state *latch, uint32_t now_ms,
+                       struct cup_cause *cause);
 
 #endif

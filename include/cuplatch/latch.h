@@ -42,9 +42,10 @@ void cup_latch_release(struct cup_latch_state *state);
 /* Whether a value is beyond the stop mark. */
 bool cup_latch_past_stop(const struct cup_latch *latch, int32_t value);
 
-/* Why the latch is as it is at this value; `about` is left to the caller. */
-struct cup_cause cup_latch_cause(const struct cup_latch *latch,
-                                 const struct cup_latch_state *state,
-                                 int32_t value);
+/* Why the latch is as it is at this value: fills `cause`, but for what it is
+ * about, and returns its reason. */
+uint8_t cup_latch_cause(const struct cup_latch *latch,
+                        const struct cup_latch_state *state, int32_t value,
+                        struct cup_cause *cause);
 
 #endif

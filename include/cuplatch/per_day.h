@@ -44,10 +44,11 @@ uint32_t cup_per_day_left(CUP_FLASH struct cup_per_day *day,
                           const struct cup_per_day_state *state,
                           uint32_t run_ms);
 
-/* Which limit is reached, as a cause; reason NONE when none is. Starts count
- * only against a pump that is off. */
-struct cup_cause cup_per_day_cause(CUP_FLASH struct cup_per_day *day,
-                                   const struct cup_per_day_state *state,
-                                   uint32_t run_ms, bool is_on);
+/* Which limit is reached: fills `cause`, but for what it is about, and returns
+ * its reason. NONE, and no cause, when none is. Starts count only against a
+ * pump that is off. */
+uint8_t cup_per_day_cause(CUP_FLASH struct cup_per_day *day,
+                          const struct cup_per_day_state *state,
+                          uint32_t run_ms, bool is_on, struct cup_cause *cause);
 
 #endif

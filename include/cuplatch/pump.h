@@ -171,9 +171,10 @@ uint8_t cup_guard_step(CUP_FLASH struct cup_guard *guard,
 CUP_FLASH struct cup_guard *cup_guard_of(CUP_FLASH struct cup_pump *pump,
                                          uint8_t reason);
 
-/* The numbers behind a guard's `reason`, for a reading that can be used. */
-struct cup_cause cup_guard_cause(CUP_FLASH struct cup_guard *guard,
-                                 uint8_t reason, struct cup_reading reading);
+/* Fills `cause` with the numbers behind a guard's `reason`, for the value of a
+ * reading that can be used; returns the reason. */
+uint8_t cup_guard_cause(CUP_FLASH struct cup_guard *guard, uint8_t reason,
+                        int32_t value, struct cup_cause *cause);
 
 /* Ends rests, pauses and hand runs whose time is over. */
 void cup_pump_age(CUP_FLASH struct cup_pump *pump, struct cup_pump_state *state,
@@ -195,11 +196,11 @@ bool cup_pump_ready(const struct cup_pump_state *state);
 /* What it shows now. */
 enum cup_pump_show cup_pump_shows(const struct cup_pump_state *state);
 
-/* Why a pump that is wanted does not run: trip, rest or boot wait. `about`
- * is left to the caller. */
-struct cup_cause cup_pump_cause(CUP_FLASH struct cup_pump *pump,
-                                const struct cup_pump_state *state,
-                                uint32_t now_ms, uint32_t boot_wait_ms);
+/* Why a pump that is wanted does not run: trip, rest or boot wait. Fills
+ * `cause`, but for what it is about, and returns its reason. */
+uint8_t cup_pump_cause(CUP_FLASH struct cup_pump *pump,
+                       const struct cup_pump_state *state, uint32_t now_ms,
+                       uint32_t boot_wait_ms, struct cup_cause *cause);
 
 /* The output goes on or off; both are stamped with the time. */
 void cup_pump_start(struct cup_pump_state *state, uint32_t now_ms);

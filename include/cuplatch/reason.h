@@ -219,4 +219,15 @@ struct cup_cause {
     uint8_t reason;
 };
 
+/* Sets a cause but for what it is about, which is left to the caller. Returns
+ * the reason. */
+static CUP_LEAN uint8_t cup_cause_set(struct cup_cause *cause, uint8_t reason,
+                                      int32_t value, int32_t limit)
+{
+    cause->reason = reason;
+    cause->value = value;
+    cause->limit = limit;
+    return reason;
+}
+
 #endif

@@ -217,9 +217,4 @@ static inline bool cup_fresh(struct cup_reading reading)
     return reading.flags & CUP_READING_FRESH;
 }
 
-/* The cause for a reading that can't be used: reason `lost`, or `unknown` when
- * nothing was heard yet. The age of what is lost is left to the caller. */
-struct cup_cause cup_unusable(cup_index about, struct cup_reading reading,
-                              uint8_t lost, uint8_t unknown);
-
 #endif

@@ -49,14 +49,11 @@ CUP_FLASH struct cup_guard *cup_guard_of(CUP_FLASH struct cup_pump *pump,
     return NULL;
 }
 
-struct cup_cause cup_guard_cause(CUP_FLASH struct cup_guard *guard,
-                                 uint8_t reason, struct cup_reading reading)
+uint8_t cup_guard_cause(CUP_FLASH struct cup_guard *guard, uint8_t reason,
+                        int32_t value, struct cup_cause *cause)
 {
-    bool beyond = past(guard->mark < guard->clear, reading.value, guard->mark);
-    return (struct cup_cause){
-        .about = guard->about,
-        .reason = reason,
-        .value = reading.value,
-        .limit = beyond ? guard->mark : guard->clear,
-    };
+    bool beyond = past(guard->mark < guard->clear, value, guard->mark);
+    cause->about = guard->about;
+    return cup_cause_set(cause, reason, value,
+                         beyond ? guard->mark : guard->clear);
 }

@@ -43,24 +43,19 @@ uint32_t cup_per_day_left(CUP_FLASH struct cup_per_day *day,
     return ran < most ? most - ran : 0;
 }
 
-static struct cup_cause limit(uint8_t reason, uint32_t value, uint32_t most)
-{
-    return (struct cup_cause){.reason = reason,
-                              .about = CUP_NONE,
-                              .value = (int32_t)value,
-                              .limit = (int32_t)most};
-}
-
-struct cup_cause cup_per_day_cause(CUP_FLASH struct cup_per_day *day,
-                                   const struct cup_per_day_state *state,
-                                   uint32_t run_ms, bool is_on)
+uint8_t cup_per_day_cause(CUP_FLASH struct cup_per_day *day,
+                          const struct cup_per_day_state *state,
+                          uint32_t run_ms, bool is_on, struct cup_cause *cause)
 {
     uint32_t ran = ran_today(state, run_ms);
     if (day->time_ms > 0 && ran >= day->time_ms)
-        return limit(CUP_REASON_DAY_TIME, ran, day->time_ms);
+        return cup_cause_set(cause, CUP_REASON_DAY_TIME, (int32_t)ran,
+                             (int32_t)day->time_ms);
     if (day->volume_ms > 0 && ran >= day->volume_ms)
-        return limit(CUP_REASON_DAY_VOLUME, day->volume_ml, day->volume_ml);
+        return cup_cause_set(cause, CUP_REASON_DAY_VOLUME,
+                             (int32_t)day->volume_ml, (int32_t)day->volume_ml);
     if (!is_on && day->starts > 0 && state->starts >= day->starts)
-        return limit(CUP_REASON_DAY_STARTS, state->starts, day->starts);
-    return limit(CUP_REASON_NONE, 0, 0);
+        return cup_cause_set(cause, CUP_REASON_DAY_STARTS, state->starts,
+                             day->starts);
+    return CUP_REASON_NONE;
 }

@@ -34,7 +34,7 @@ struct timer {
 /* What travels finds its place before it is used. */
 static uint32_t boot_ms(CUP_FLASH struct cup_pump *pump, uint32_t boot_wait_ms)
 {
-    if (pump->travel && pump->travel->all_ms > boot_wait_ms)
+    if (CUP_IF(TRAVELS, pump->travel) && pump->travel->all_ms > boot_wait_ms)
         return pump->travel->all_ms;
     return boot_wait_ms;
 }
@@ -145,31 +145,29 @@ enum cup_pump_show cup_pump_shows(const struct cup_pump_state *state)
                                                   : CUP_PUMP_OFF;
 }
 
-static struct cup_cause wait_cause(uint8_t reason,
-                                   const struct cup_pump_state *state,
-                                   uint32_t now_ms, uint32_t limit_ms)
+static uint8_t wait_cause(const struct cup_pump_state *state, uint32_t now_ms,
+                          uint8_t reason, uint32_t limit_ms,
+                          struct cup_cause *cause)
 {
-    return (struct cup_cause){
-        .reason = reason,
-        .value = (int32_t)cup_left(now_ms, state->since_ms, limit_ms),
-        .limit = (int32_t)limit_ms,
-    };
+    return cup_cause_set(cause, reason,
+                         (int32_t)cup_left(now_ms, state->since_ms, limit_ms),
+                         (int32_t)limit_ms);
 }
 
-struct cup_cause cup_pump_cause(CUP_FLASH struct cup_pump *pump,
-                                const struct cup_pump_state *state,
-                                uint32_t now_ms, uint32_t boot_wait_ms)
+uint8_t cup_pump_cause(CUP_FLASH struct cup_pump *pump,
+                       const struct cup_pump_state *state, uint32_t now_ms,
+                       uint32_t boot_wait_ms, struct cup_cause *cause)
 {
     if (cup_pump_is(state, CUP_PUMP_IS_LOCKED))
-        return (struct cup_cause){.reason = CUP_REASON_LOCKED,
-                                  .value = state->trips};
+        return cup_cause_set(cause, CUP_REASON_LOCKED, state->trips, 0);
     if (cup_pump_is(state, CUP_PUMP_IS_TRIPPED))
-        return wait_cause(CUP_REASON_RETRY, state, now_ms, pump->retry_ms);
+        return wait_cause(state, now_ms, CUP_REASON_RETRY, pump->retry_ms,
+                          cause);
     uint32_t boot = boot_ms(pump, boot_wait_ms);
     if (cup_pump_is(state, CUP_PUMP_IS_BOOTING) &&
         (boot >= pump->rest_ms || !cup_pump_is(state, CUP_PUMP_IS_RESTING)))
-        return wait_cause(CUP_REASON_BOOT_WAIT, state, now_ms, boot);
-    return wait_cause(CUP_REASON_REST, state, now_ms, pump->rest_ms);
+        return wait_cause(state, now_ms, CUP_REASON_BOOT_WAIT, boot, cause);
+    return wait_cause(state, now_ms, CUP_REASON_REST, pump->rest_ms, cause);
 }
 
 enum cup_kind cup_pump_trip(CUP_FLASH struct cup_pump *pump,

@@ -67,25 +67,20 @@ uint32_t cup_dose_step(const struct cup_dose *dose,
     return running ? 0 : soak; /* it soaks from the end of its run */
 }
 
-struct cup_cause cup_dose_cause(const struct cup_dose *dose,
-                                const struct cup_dose_state *state,
-                                const struct cup_latch_state *latch,
-                                uint32_t now_ms)
+uint8_t cup_dose_cause(const struct cup_dose *dose,
+                       const struct cup_dose_state *state,
+                       const struct cup_latch_state *latch, uint32_t now_ms,
+                       struct cup_cause *cause)
 {
-    struct cup_cause cause = {.reason = CUP_REASON_NONE};
-    uint32_t gone = cup_elapsed(now_ms, state->since_ms);
-    switch (latch->own[CUP_DOSE_PHASE]) {
-    case CUP_DOSE_SOAKS:
-        cause.reason = gone == 0 ? CUP_REASON_DOSE_GIVEN : CUP_REASON_SOAKS;
-        cause.value = (int32_t)cup_left(now_ms, state->since_ms, dose->soak_ms);
-        cause.limit = (int32_t)(gone == 0 ? dose->dose_ms : dose->soak_ms);
-        break;
-    case CUP_DOSE_OUT:
-        cause.reason = CUP_REASON_DOSES_OUT;
-        cause.value = latch->own[CUP_DOSE_COUNT];
-        break;
-    default:
-        break;
-    }
-    return cause;
+    uint8_t phase = latch->own[CUP_DOSE_PHASE];
+    if (phase == CUP_DOSE_OUT)
+        return cup_cause_set(cause, CUP_REASON_DOSES_OUT,
+                             latch->own[CUP_DOSE_COUNT], 0);
+    if (phase != CUP_DOSE_SOAKS)
+        return CUP_REASON_NONE;
+    bool given = cup_elapsed(now_ms, state->since_ms) == 0;
+    return cup_cause_set(
+        cause, given ? CUP_REASON_DOSE_GIVEN : CUP_REASON_SOAKS,
+        (int32_t)cup_left(now_ms, state->since_ms, dose->soak_ms),
+        (int32_t)(given ? dose->dose_ms : dose->soak_ms));
 }

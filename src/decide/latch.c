@@ -53,21 +53,19 @@ void cup_latch_release(struct cup_latch_state *state)
     state->samples = 0;
 }
 
-struct cup_cause cup_latch_cause(const struct cup_latch *latch,
-                                 const struct cup_latch_state *state,
-                                 int32_t value)
+uint8_t cup_latch_cause(const struct cup_latch *latch,
+                        const struct cup_latch_state *state, int32_t value,
+                        struct cup_cause *cause)
 {
     bool up = raises(latch);
-    struct cup_cause cause = {.value = value};
-    cause.limit = state->on ? latch->start : latch->stop;
-    if (up == state->on ? value < cause.limit : value > cause.limit) {
-        if (state->on)
-            cause.reason = up ? CUP_REASON_BELOW_START : CUP_REASON_ABOVE_START;
-        else
-            cause.reason = up ? CUP_REASON_ABOVE_STOP : CUP_REASON_BELOW_STOP;
-        return cause;
+    bool on = state->on;
+    int32_t mark = on ? latch->start : latch->stop;
+    if (up == on ? value < mark : value > mark) {
+        uint8_t reason = up ? CUP_REASON_ABOVE_STOP : CUP_REASON_BELOW_STOP;
+        if (on)
+            reason = up ? CUP_REASON_BELOW_START : CUP_REASON_ABOVE_START;
+        return cup_cause_set(cause, reason, value, mark);
     }
-    cause.limit = state->on ? latch->stop : latch->start;
-    cause.reason = state->on ? CUP_REASON_UNDER_WAY : CUP_REASON_NO_NEED;
-    return cause;
+    return cup_cause_set(cause, on ? CUP_REASON_UNDER_WAY : CUP_REASON_NO_NEED,
+                         value, on ? latch->stop : latch->start);
 }

@@ -135,12 +135,3 @@ uint32_t cup_sensor_age(CUP_FLASH struct cup_sensor *sensor,
     lose(state);
     return UINT32_MAX;
 }
-
-struct cup_cause cup_unusable(cup_index about, struct cup_reading reading,
-                              uint8_t lost, uint8_t unknown)
-{
-    return (struct cup_cause){
-        .about = about,
-        .reason = reading.quality == CUP_QUALITY_LOST ? lost : unknown,
-    };
-}

@@ -16,7 +16,7 @@ static bool is_over(const struct cup_pass *pass,
 }
 
 /* The day's limits, as one more guard; a new day begins by itself. */
-CUP_RARE static uint8_t check_day(const struct cup_pass *pass,
+CUP_RARE static uint8_t check_day(struct cup_pass *pass,
                                   CUP_FLASH struct cup_pump *plan,
                                   const struct cup_pump_state *pump)
 {
@@ -26,7 +26,8 @@ CUP_RARE static uint8_t check_day(const struct cup_pass *pass,
     uint32_t late = 0;
     if (is_over(pass, day, &late))
         cup_per_day_begin(day, pass->now - late, run_ms, on);
-    return cup_per_day_cause(plan->per_day, day, run_ms, on).reason;
+    return cup_per_day_cause(plan->per_day, day, run_ms, on,
+                             &pass->event.cause);
 }
 
 /* A pump that does not obey stays off, and so does what shares its tanks. */
@@ -45,8 +46,7 @@ CUP_RARE static uint8_t check_failing(const struct cup_pass *pass,
     return no;
 }
 
-static void check_guards(const struct cup_pass *pass,
-                         CUP_FLASH struct cup_pump *plan,
+static void check_guards(struct cup_pass *pass, CUP_FLASH struct cup_pump *plan,
                          struct cup_pump_state *pump)
 {
     uint8_t no = CUP_REASON_NONE;
@@ -294,9 +294,7 @@ static void refuse(struct cup_pass *pass, cup_index i)
     if (pump->no != CUP_REASON_NONE)
         cup_pass_guard(pass, i, pump->no);
     else
-        pass->event.cause =
-            cup_pump_cause(&site_of(pass)->plan->pumps[i], pump, pass->now,
-                           site_of(pass)->plan->boot_wait_ms);
+        cup_pass_rest(pass, i);
     if ((by_hand && !just_stopped(pass, pump)) ||
         (pump->no && pump->told == CUP_REASON_NONE))
         cup_pass_tell_pump(pass, i, CUP_KIND_BLOCK);

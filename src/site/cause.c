@@ -80,10 +80,11 @@ static uint8_t day_cause(struct cup_pass *pass, cup_index i, uint8_t reason)
     CUP_FLASH struct cup_pump *plan = &site->plan->pumps[i];
     if (!CUP_IF(PER_DAYS, plan->per_day) || pump->no == CUP_REASON_NONE)
         return cup_because(pass, reason, CUP_NONE);
-    pass->event.cause = cup_per_day_cause(
-        plan->per_day, &site->per_days[plan->per_day_own],
-        cup_run_of(pump, pass->now), cup_pump_is(pump, CUP_PUMP_IS_ON));
-    return pass->event.cause.reason;
+    pass->event.cause.about = CUP_NONE;
+    return cup_per_day_cause(plan->per_day, &site->per_days[plan->per_day_own],
+                             cup_run_of(pump, pass->now),
+                             cup_pump_is(pump, CUP_PUMP_IS_ON),
+                             &pass->event.cause);
 }
 
 uint8_t cup_pass_guard(struct cup_pass *pass, cup_index i, uint8_t reason)
@@ -97,8 +98,15 @@ uint8_t cup_pass_guard(struct cup_pass *pass, cup_index i, uint8_t reason)
     struct cup_reading reading = cup_reading_of(site_of(pass), guard->about);
     if (!cup_usable(reading))
         return cup_pass_lost(pass, guard->about, reason, reason);
-    pass->event.cause = cup_guard_cause(guard, reason, reading);
-    return reason;
+    return cup_guard_cause(guard, reason, reading.value, &pass->event.cause);
+}
+
+uint8_t cup_pass_rest(struct cup_pass *pass, cup_index i)
+{
+    CUP_FLASH struct cup_plan *plan = site_of(pass)->plan;
+    pass->event.cause.about = CUP_NONE;
+    return cup_pump_cause(&plan->pumps[i], &site_of(pass)->pumps[i], pass->now,
+                          plan->boot_wait_ms, &pass->event.cause);
 }
 
 /* Why a turn has just ended: its time, or what it waited for. */
@@ -149,8 +157,8 @@ static uint8_t also_cause(struct cup_pass *pass,
     CUP_FLASH struct cup_also *also = duty->also;
     struct cup_latch latch = also->latch;
     struct cup_cause *cause = &pass->event.cause;
-    *cause = cup_latch_cause(&latch, &site->alsos[duty->also_own],
-                             cup_reading_of(site, also->about).value);
+    cup_latch_cause(&latch, &site->alsos[duty->also_own],
+                    cup_reading_of(site, also->about).value, cause);
     if (cause->reason == CUP_REASON_NO_NEED)
         cause->reason = CUP_REASON_ALSO_NOT;
     cause->about = also->about;
@@ -168,16 +176,16 @@ CUP_APART static uint8_t keep_cause(struct cup_pass *pass, cup_index i)
     cause->reason = CUP_REASON_NONE;
     if (CUP_IF(DOSES, duty->dose) && state->on) {
         struct cup_dose dose = cup_dose_now(site, i);
-        *cause = cup_dose_cause(&dose, &site->doses[duty->dose_own], state,
-                                pass->now);
+        cup_dose_cause(&dose, &site->doses[duty->dose_own], state, pass->now,
+                       cause);
     }
     if (cause->reason == CUP_REASON_NONE && CUP_IF(ALSOS, duty->also) &&
         state->on != site->alsos[duty->also_own].own[0])
         return also_cause(pass, duty); /* the other one decides */
     if (cause->reason == CUP_REASON_NONE) {
         struct cup_latch latch = cup_latch_now(site, i);
-        *cause = cup_latch_cause(&latch, state,
-                                 cup_reading_of(site, duty->keep).value);
+        cup_latch_cause(&latch, state, cup_reading_of(site, duty->keep).value,
+                        cause);
     }
     if (duty->line && cause->reason == CUP_REASON_ABOVE_STOP)
         cause->reason = CUP_REASON_FAR_FULL;
@@ -353,8 +361,8 @@ struct cup_cause cup_site_why(const struct cup_site *site, cup_index i)
     switch (cup_pump_shows(pump)) {
     case CUP_PUMP_TRIPPED:
     case CUP_PUMP_RESTING:
-        return cup_pump_cause(&plan->pumps[i], pump, pass.now,
-                              plan->boot_wait_ms);
+        cup_pass_rest(&pass, i);
+        break;
     case CUP_PUMP_BLOCKED:
         cup_pass_guard(&pass, i, pump->no);
         break;

@@ -154,12 +154,8 @@ static CUP_LEAN uint8_t cup_because_of(struct cup_pass *pass, uint8_t reason,
                                        cup_index about, int32_t value,
                                        int32_t limit)
 {
-    struct cup_cause *cause = &pass->event.cause;
-    cause->reason = reason;
-    cause->about = about;
-    cause->value = value;
-    cause->limit = limit;
-    return reason;
+    pass->event.cause.about = about;
+    return cup_cause_set(&pass->event.cause, reason, value, limit);
 }
 
 /* ... one without numbers. */
@@ -191,11 +187,12 @@ CUP_RARE void cup_pass_note(struct cup_pass *pass, cup_index of, uint8_t kind,
                             uint8_t reason);
 
 /* Finds out why, and returns the reason: a reading is lost or unknown, a pump
- * is kept off by a guard, its switch is where it is, it is wanted or not, it
- * has to wait (NONE: it has not), a duty asks or does not. */
+ * is kept off by a guard or by itself, its switch is where it is, it is wanted
+ * or not, it has to wait (NONE: it has not), a duty asks or does not. */
 uint8_t cup_pass_lost(struct cup_pass *pass, cup_index thing, uint8_t lost,
                       uint8_t unknown);
 uint8_t cup_pass_guard(struct cup_pass *pass, cup_index i, uint8_t reason);
+uint8_t cup_pass_rest(struct cup_pass *pass, cup_index i);
 uint8_t cup_pass_mode(struct cup_pass *pass, const struct cup_pump_state *pump);
 uint8_t cup_pass_wish(struct cup_pass *pass, cup_index i);
 uint8_t cup_pass_wait(struct cup_pass *pass, cup_index i);

@@ -325,8 +325,9 @@ CASE(a_latch_says_why_to_the_mark)
     for (size_t i = 0; i < sizeof(rows) / sizeof(rows[0]); i++) {
         struct cup_latch_state state = {.on = rows[i].on};
         harness_at("row %zu", i);
-        struct cup_cause cause =
-            cup_latch_cause(rows[i].latch, &state, rows[i].value);
+        struct cup_cause cause;
+        CHECK_INT(cup_latch_cause(rows[i].latch, &state, rows[i].value, &cause),
+                  rows[i].reason);
         CHECK_INT(cause.reason, rows[i].reason);
         CHECK_INT(cause.value, rows[i].value);
         CHECK_INT(cause.limit, rows[i].limit);
@@ -412,18 +413,17 @@ CASE(a_soak_is_told_with_what_is_left_of_it)
     struct cup_dose_state state = {.since_ms = 100};
     struct cup_latch_state latch = {.on = true,
                                     .own[CUP_DOSE_PHASE] = CUP_DOSE_SOAKS};
+    struct cup_cause cause = {.reason = CUP_REASON_NONE};
     for (uint32_t gone = 0; gone < 25; gone++) {
-        struct cup_cause cause =
-            cup_dose_cause(&dose, &state, &latch, 100 + gone);
         harness_at("after %u ms", (unsigned)gone);
-        CHECK_INT(cause.reason,
+        CHECK_INT(cup_dose_cause(&dose, &state, &latch, 100 + gone, &cause),
                   gone == 0 ? CUP_REASON_DOSE_GIVEN : CUP_REASON_SOAKS);
         CHECK_INT(cause.limit, gone == 0 ? 10 : 20);
         CHECK_INT(cause.value, gone < 20 ? 20 - gone : 0);
     }
     harness_at(NULL);
     latch.own[CUP_DOSE_PHASE] = CUP_DOSE_READY;
-    CHECK_INT(cup_dose_cause(&dose, &state, &latch, 100).reason,
+    CHECK_INT(cup_dose_cause(&dose, &state, &latch, 100, &cause),
               CUP_REASON_NONE);
 }
 

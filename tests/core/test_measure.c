@@ -684,12 +684,3 @@ CASE(a_window_is_emptied_by_a_silence_of_just_that_long)
     }
     harness_at(NULL);
 }
-
-CASE(a_cause_for_what_cannot_be_used_says_whether_it_ever_was)
-{
-    struct cup_reading reading = {.quality = CUP_QUALITY_LOST};
-    CHECK_INT(cup_unusable(3, reading, 1, 2).reason, 1);
-    CHECK_INT(cup_unusable(3, reading, 1, 2).about, 3);
-    reading.quality = CUP_QUALITY_HELD;
-    CHECK_INT(cup_unusable(3, reading, 1, 2).reason, 2);
-}

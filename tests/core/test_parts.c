@@ -20,19 +20,19 @@ CASE(a_day_is_over_at_its_limit_and_not_before)
     CHECK_INT(cup_per_day_left(&volume, &day, 0), 1);
     CHECK_INT(cup_per_day_left(&volume, &day, 1), 0);
     CHECK(cup_per_day_left(&none, &day, 1) == UINT32_MAX);
-    CHECK_INT(cup_per_day_cause(&time, &day, 0, true).reason, CUP_REASON_NONE);
-    CHECK_INT(cup_per_day_cause(&time, &day, 1, true).reason,
+    struct cup_cause cause = {.limit = 0};
+    CHECK_INT(cup_per_day_cause(&time, &day, 0, true, &cause), CUP_REASON_NONE);
+    CHECK_INT(cup_per_day_cause(&time, &day, 1, true, &cause),
               CUP_REASON_DAY_TIME);
-    struct cup_cause cause = cup_per_day_cause(&volume, &day, 1, true);
+    CHECK_INT(cup_per_day_cause(&volume, &day, 1, true, &cause),
+              CUP_REASON_DAY_VOLUME);
     CHECK_INT(cause.reason, CUP_REASON_DAY_VOLUME);
     CHECK_INT(cause.limit, 7);
-    cause = cup_per_day_cause(&once, &day, 0, false);
-    CHECK_INT(cause.reason, CUP_REASON_NONE);
-    CHECK_INT(cause.value, 0);
-    CHECK_INT(cause.limit, 0);
+    CHECK_INT(cup_per_day_cause(&once, &day, 0, false, &cause),
+              CUP_REASON_NONE);
     cup_per_day_start(&day);
-    CHECK_INT(cup_per_day_cause(&once, &day, 0, true).reason, CUP_REASON_NONE);
-    CHECK_INT(cup_per_day_cause(&once, &day, 0, false).reason,
+    CHECK_INT(cup_per_day_cause(&once, &day, 0, true, &cause), CUP_REASON_NONE);
+    CHECK_INT(cup_per_day_cause(&once, &day, 0, false, &cause),
               CUP_REASON_DAY_STARTS);
     day.starts = UINT16_MAX;
     cup_per_day_start(&day);
@@ -115,10 +115,11 @@ CASE(every_reason_leads_to_its_guard)
 CASE(a_guards_cause_has_the_mark_it_is_about)
 {
     static const struct cup_guard low = {.mark = 10, .clear = 20};
-    struct cup_reading reading = {.value = 9};
-    CHECK_INT(cup_guard_cause(&low, 1, reading).limit, 10);
-    reading.value = 10;
-    CHECK_INT(cup_guard_cause(&low, 1, reading).limit, 20);
+    struct cup_cause cause;
+    CHECK_INT(cup_guard_cause(&low, 1, 9, &cause), 1);
+    CHECK_INT(cause.limit, 10);
+    CHECK_INT(cup_guard_cause(&low, 2, 10, &cause), 2);
+    CHECK_INT(cause.limit, 20);
 }
 
 /* A window says nothing before it is over, however far the value has moved. */

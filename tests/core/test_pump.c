@@ -67,8 +67,10 @@ CASE(a_pump_says_what_it_waits_for_and_how_long)
         CHECK_INT(cup_pump_shows(&state), row->shows);
         if (row->reason == CUP_REASON_NONE)
             continue;
-        struct cup_cause cause =
-            cup_pump_cause(row->pump, &state, 1010, row->boot_wait_ms);
+        struct cup_cause cause;
+        CHECK_INT(
+            cup_pump_cause(row->pump, &state, 1010, row->boot_wait_ms, &cause),
+            row->reason);
         CHECK_INT(cause.reason, row->reason);
         CHECK_INT(cause.value, row->value);
         CHECK_INT(cause.limit, row->limit);

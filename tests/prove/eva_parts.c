@@ -61,9 +61,10 @@ static void latches(void)
 {
     struct cup_latch latch = any_latch();
     struct cup_latch_state state = any_latch_state();
+    struct cup_cause cause;
     cup_latch_step(&latch, &state, any_ms(), any_int(), any_byte(1));
     cup_latch_left(&latch, &state, any_ms());
-    cup_latch_cause(&latch, &state, any_int());
+    cup_latch_cause(&latch, &state, any_int(), &cause);
     cup_latch_past_stop(&latch, any_int());
     cup_duty_step(&latch, &state, any_ms(), any_reading(), any_int(),
                   any_byte(1));
@@ -84,7 +85,8 @@ static void doses_and_turns(void)
     struct cup_latch_state latch = any_latch_state();
     cup_dose_step(&dose, &since, &latch, any_ms(), any_byte(1), any_byte(1),
                   any_ms());
-    cup_dose_cause(&dose, &since, &latch, any_ms());
+    struct cup_cause cause;
+    cup_dose_cause(&dose, &since, &latch, any_ms(), &cause);
     uint16_t at[2] = {any_word(), any_word()};
     struct cup_turn turn = {any_ms(),   any_ms(),  any_ms(),
                             at,         any_int(), any_word(),
@@ -117,11 +119,12 @@ static void pumps(void)
     struct cup_pump_state state = any_pump_state();
     cup_guard_step(&guards[0], &state, any_reading());
     cup_guard_of(&pump, any_byte(255));
-    cup_guard_cause(&guards[1], any_byte(255), any_reading());
+    struct cup_cause cause;
+    cup_guard_cause(&guards[1], any_byte(255), any_int(), &cause);
     cup_pump_age(&pump, &state, any_ms(), any_ms());
     cup_pump_left(&pump, &state, any_ms(), any_ms());
     cup_pump_ran_longest(&pump, &state, any_ms());
-    cup_pump_cause(&pump, &state, any_ms(), any_ms());
+    cup_pump_cause(&pump, &state, any_ms(), any_ms(), &cause);
     cup_pump_shows(&state);
     cup_pump_trip(&pump, &state);
     cup_pump_start(&state, any_ms());
@@ -152,7 +155,7 @@ static void proofs_and_watches(void)
     struct cup_per_day day = {any_ms(), any_ms(), any_ms() | 1u, any_word()};
     struct cup_per_day_state ran = {any_ms(), any_ms(), any_ms(), any_word(),
                                     0};
-    cup_per_day_cause(&day, &ran, any_ms(), any_byte(1));
+    cup_per_day_cause(&day, &ran, any_ms(), any_byte(1), &cause);
     cup_per_day_left(&day, &ran, any_ms());
     cup_per_day_start(&ran);
     cup_per_day_stop(&ran, any_ms());

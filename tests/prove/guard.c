@@ -54,12 +54,14 @@ uint8_t cup_guard_step(CUP_FLASH struct cup_guard *guard,
                        struct cup_pump_state *state,
                        struct cup_reading reading);
 
-/*@ requires \valid_read(guard);
-    assigns \nothing;
-    ensures \result.reason == reason && \result.value == reading.value;
-    ensures \result.limit == guard->mark || \result.limit == guard->clear;
+/*@ requires \valid_read(guard) && \valid(cause);
+    requires \separated(guard, cause);
+    assigns *cause;
+    ensures \result == reason && cause->reason == reason;
+    ensures cause->value == value && cause->about == guard->about;
+    ensures cause->limit == guard->mark || cause->limit == guard->clear;
 */
-struct cup_cause cup_guard_cause(CUP_FLASH struct cup_guard *guard,
-                                 uint8_t reason, struct cup_reading reading);
+uint8_t cup_guard_cause(CUP_FLASH struct cup_guard *guard, uint8_t reason,
+                        int32_t value, struct cup_cause *cause);
 
 #include "../../src/act/guard.c"
