@@ -23,6 +23,9 @@ struct bench {
     uint64_t sum;
     uint64_t most;
     uint32_t passes;
+    unsigned floor; /* where the image's own variables end */
+    unsigned top;   /* where the stack was when the pass began */
+    unsigned stack; /* the most that a pass took of it */
     bool over;
     int code;
 };
@@ -52,6 +55,20 @@ static void end(struct avr_t *avr, avr_io_addr_t address, uint8_t byte,
     bench->code = byte;
 }
 
+static unsigned stack_at(const avr_t *avr)
+{
+    return avr->data[R_SPL] | (unsigned)avr->data[R_SPH] << 8;
+}
+
+/* From `floor` up to what the stack reached nothing was written. */
+static unsigned stack_of(const avr_t *avr, const struct bench *bench)
+{
+    unsigned at = bench->floor;
+    while (at <= bench->top && avr->data[at] == UNTOUCHED)
+        at++;
+    return bench->top + 1 - at;
+}
+
 static void mark(struct avr_t *avr, avr_io_addr_t address, uint8_t byte,
                  void *self)
 {
@@ -59,23 +76,19 @@ static void mark(struct avr_t *avr, avr_io_addr_t address, uint8_t byte,
     (void)address;
     if (byte) {
         bench->began = avr->cycle;
+        bench->top = stack_at(avr);
+        memset(avr->data + bench->floor, UNTOUCHED,
+               bench->top + 1 - bench->floor);
         return;
     }
+    unsigned stack = stack_of(avr, bench);
+    if (stack > bench->stack)
+        bench->stack = stack;
     uint64_t cycles = avr->cycle - bench->began;
     bench->passes++;
     bench->sum += cycles;
     if (cycles > bench->most)
         bench->most = cycles;
-}
-
-/* The image's own variables lie below `floor`; from there up to what the stack
- * reached nothing was ever written. */
-static unsigned stack_of(const avr_t *avr, unsigned floor)
-{
-    unsigned at = floor;
-    while (at < avr->ramend && avr->data[at] == UNTOUCHED)
-        at++;
-    return avr->ramend + 1 - at;
 }
 
 int main(int argc, char **argv)
@@ -92,8 +105,7 @@ int main(int argc, char **argv)
     avr->log = LOG_ERROR;
     avr->frequency = 16000000;
     avr_load_firmware(avr, &image);
-    unsigned floor = 0x100 + image.datasize + image.bsssize;
-    memset(avr->data + 0x100, UNTOUCHED, avr->ramend + 1u - 0x100);
+    bench.floor = 0x100 + image.datasize + image.bsssize;
     avr_register_io_read(avr, GPIOR0_AT, read_byte, &bench);
     avr_register_io_write(avr, GPIOR0_AT, say_byte, &bench);
     avr_register_io_write(avr, GPIOR1_AT, end, &bench);
@@ -105,6 +117,6 @@ int main(int argc, char **argv)
     }
     printf("cycles %llu %llu stack %u ram %u\n",
            (unsigned long long)(bench.passes ? bench.sum / bench.passes : 0),
-           (unsigned long long)bench.most, stack_of(avr, floor), floor - 0x100);
+           (unsigned long long)bench.most, bench.stack, bench.floor - 0x100);
     return bench.code;
 }

@@ -26,6 +26,16 @@
 #define CUP_FLASH const
 #endif
 
+/* The numbers of a duty: with the plan, but where settings may change them and
+ * the plan's are in flash, in RAM. */
+#if defined(__AVR__) && (!defined(CUP_USES) || CUP_USES_SETTINGS)
+#define CUP_NUMBERS_APART 1
+#define CUP_NUMBERS const
+#else
+#define CUP_NUMBERS_APART 0
+#define CUP_NUMBERS CUP_FLASH
+#endif
+
 /* Number of a thing in a plan: 8 bits on small targets, 16 on hosts. */
 #if defined(__AVR__) || defined(CUP_SMALL)
 typedef uint8_t cup_index;

@@ -34,7 +34,7 @@ enum { CUP_DOSE_PHASE, CUP_DOSE_COUNT };
 /* Steps a dosed duty after its latch. `past_stop`: the value is known and
  * beyond the stop mark. `running`: its pump is on, and for this duty, since
  * `run_since_ms`. Returns ms until it wants to look again by itself. */
-uint32_t cup_dose_step(const struct cup_dose *dose,
+uint32_t cup_dose_step(CUP_NUMBERS struct cup_dose *dose,
                        struct cup_dose_state *state,
                        struct cup_latch_state *latch, uint32_t now_ms,
                        bool past_stop, bool running, uint32_t run_since_ms);
@@ -55,7 +55,7 @@ static inline void cup_dose_clear(struct cup_latch_state *latch)
 /* Why a dosed duty does not ask though its latch is on: fills `cause`, but for
  * what it is about, and returns its reason. NONE, and no cause, while it is
  * ready or gives. */
-uint8_t cup_dose_cause(const struct cup_dose *dose,
+uint8_t cup_dose_cause(CUP_NUMBERS struct cup_dose *dose,
                        const struct cup_dose_state *state,
                        const struct cup_latch_state *latch, uint32_t now_ms,
                        struct cup_cause *cause);

@@ -58,7 +58,7 @@ struct cup_duty_state {
 /* Looks at a reading with the marks of `latch`: its value stops, the `shown`
  * (steady) one starts. `sampled` says that it is new in this pass. Returns how
  * many ms may pass before the duty wants to look again by itself. */
-uint32_t cup_duty_step(const struct cup_latch *latch,
+uint32_t cup_duty_step(CUP_NUMBERS struct cup_latch *latch,
                        struct cup_latch_state *state, uint32_t now_ms,
                        struct cup_reading reading, int32_t shown, bool sampled);
 

@@ -27,24 +27,38 @@ _Static_assert(sizeof(struct cup_latch_state) == 8, "state has no padding");
 
 /* Takes a value. `sampled` says that it comes of a new sample. Returns whether
  * the latch is on. */
-bool cup_latch_step(const struct cup_latch *latch,
+bool cup_latch_step(CUP_NUMBERS struct cup_latch *latch,
                     struct cup_latch_state *state, uint32_t now_ms,
                     int32_t value, bool sampled);
 
 /* How long until a crossing under way is confirmed, in ms; UINT32_MAX when
  * none is, or when it still wants a second sample. */
-uint32_t cup_latch_left(const struct cup_latch *latch,
+uint32_t cup_latch_left(CUP_NUMBERS struct cup_latch *latch,
                         const struct cup_latch_state *state, uint32_t now_ms);
+
+/* A latch of a plan, where the calls here can read it: copied to `room` if
+ * need be. */
+static inline CUP_NUMBERS struct cup_latch *
+cup_latch_of(CUP_FLASH struct cup_latch *plan, struct cup_latch *room)
+{
+#if CUP_NUMBERS_APART
+    *room = *plan;
+    return room;
+#else
+    (void)room;
+    return plan;
+#endif
+}
 
 /* Off at once: the value cannot be trusted any more. */
 void cup_latch_release(struct cup_latch_state *state);
 
 /* Whether a value is beyond the stop mark. */
-bool cup_latch_past_stop(const struct cup_latch *latch, int32_t value);
+bool cup_latch_past_stop(CUP_NUMBERS struct cup_latch *latch, int32_t value);
 
 /* Why the latch is as it is at this value: fills `cause`, but for what it is
  * about, and returns its reason. */
-uint8_t cup_latch_cause(const struct cup_latch *latch,
+uint8_t cup_latch_cause(CUP_NUMBERS struct cup_latch *latch,
                         const struct cup_latch_state *state, int32_t value,
                         struct cup_cause *cause);
 

@@ -63,7 +63,7 @@ void cup_turn_boot(CUP_FLASH struct cup_turn *turn,
                    struct cup_turn_state *state, uint32_t now_ms);
 
 /* Steps a turn. Returns ms until it wants to look again by itself. */
-uint32_t cup_turn_step(const struct cup_turn *turn,
+uint32_t cup_turn_step(CUP_NUMBERS struct cup_turn *turn,
                        struct cup_turn_state *state, uint32_t now_ms,
                        const struct cup_turn_look *look);
 
@@ -78,7 +78,7 @@ uint32_t cup_turn_owed(const struct cup_turn_state *state, uint32_t now_ms);
 /* ms since the last one started, CUP_TIME_MAX_MS when longer; and ms until the
  * next, UINT32_MAX when a dawn or a clock decides. */
 uint32_t cup_turn_age(const struct cup_turn_state *state, uint32_t now_ms);
-uint32_t cup_turn_left(const struct cup_turn *turn,
+uint32_t cup_turn_left(CUP_NUMBERS struct cup_turn *turn,
                        const struct cup_turn_state *state, uint32_t now_ms,
                        bool is_day);
 

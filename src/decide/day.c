@@ -18,13 +18,14 @@ CUP_APART static uint32_t look_at_light(CUP_FLASH struct cup_day *day,
                                         uint32_t now_ms, bool usable,
                                         int32_t value, bool sampled)
 {
-    struct cup_latch latch = day->latch;
+    struct cup_latch room;
+    CUP_NUMBERS struct cup_latch *latch = cup_latch_of(&day->latch, &room);
     if (!usable) {
         state->samples = 0;
         return UINT32_MAX;
     }
-    cup_latch_step(&latch, state, now_ms, value, sampled);
-    return CUP_USES_QUIET ? cup_latch_left(&latch, state, now_ms) : 0;
+    cup_latch_step(latch, state, now_ms, value, sampled);
+    return CUP_USES_QUIET ? cup_latch_left(latch, state, now_ms) : 0;
 }
 
 /* What is known now, from what was known before. */

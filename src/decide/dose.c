@@ -18,7 +18,7 @@ static void begin_phase(struct cup_dose_state *state,
 }
 
 /* What is left of a soak; once the water has had its time, the dose is over. */
-static uint32_t look_again(const struct cup_dose *dose,
+static uint32_t look_again(CUP_NUMBERS struct cup_dose *dose,
                            struct cup_dose_state *state,
                            struct cup_latch_state *latch, uint32_t now_ms)
 {
@@ -33,7 +33,8 @@ static uint32_t look_again(const struct cup_dose *dose,
 
 /* While the pump runs for it: its time, and what is left of it. A shortest run
  * may go on after that; the water soaks in from its end. */
-static uint32_t give(const struct cup_dose *dose, struct cup_dose_state *state,
+static uint32_t give(CUP_NUMBERS struct cup_dose *dose,
+                     struct cup_dose_state *state,
                      struct cup_latch_state *latch, uint32_t now_ms,
                      uint32_t run_since_ms)
 {
@@ -48,7 +49,7 @@ static uint32_t give(const struct cup_dose *dose, struct cup_dose_state *state,
     return *phase == CUP_DOSE_GIVEN ? left : UINT32_MAX;
 }
 
-uint32_t cup_dose_step(const struct cup_dose *dose,
+uint32_t cup_dose_step(CUP_NUMBERS struct cup_dose *dose,
                        struct cup_dose_state *state,
                        struct cup_latch_state *latch, uint32_t now_ms,
                        bool past_stop, bool running, uint32_t run_since_ms)
@@ -67,7 +68,7 @@ uint32_t cup_dose_step(const struct cup_dose *dose,
     return running ? 0 : soak; /* it soaks from the end of its run */
 }
 
-uint8_t cup_dose_cause(const struct cup_dose *dose,
+uint8_t cup_dose_cause(CUP_NUMBERS struct cup_dose *dose,
                        const struct cup_dose_state *state,
                        const struct cup_latch_state *latch, uint32_t now_ms,
                        struct cup_cause *cause)

@@ -1,7 +1,7 @@
 /* What a pump is for: the marks of a duty that keeps a level. */
 #include "cuplatch/duty.h"
 
-uint32_t cup_duty_step(const struct cup_latch *latch,
+uint32_t cup_duty_step(CUP_NUMBERS struct cup_latch *latch,
                        struct cup_latch_state *state, uint32_t now_ms,
                        struct cup_reading reading, int32_t shown, bool sampled)
 {

@@ -1,19 +1,19 @@
 /* Two marks, and nothing changes between them. */
 #include "cuplatch/latch.h"
 
-static bool raises(const struct cup_latch *latch)
+static bool raises(CUP_NUMBERS struct cup_latch *latch)
 {
     return latch->start < latch->stop;
 }
 
 /* Past the mark that would switch it from where it is. */
-static bool crossed(const struct cup_latch *latch, bool on, int32_t value)
+static bool crossed(CUP_NUMBERS struct cup_latch *latch, bool on, int32_t value)
 {
     int32_t mark = on ? latch->stop : latch->start;
     return raises(latch) == on ? value > mark : value < mark;
 }
 
-bool cup_latch_step(const struct cup_latch *latch,
+bool cup_latch_step(CUP_NUMBERS struct cup_latch *latch,
                     struct cup_latch_state *state, uint32_t now_ms,
                     int32_t value, bool sampled)
 {
@@ -34,7 +34,7 @@ bool cup_latch_step(const struct cup_latch *latch,
     return state->on;
 }
 
-uint32_t cup_latch_left(const struct cup_latch *latch,
+uint32_t cup_latch_left(CUP_NUMBERS struct cup_latch *latch,
                         const struct cup_latch_state *state, uint32_t now_ms)
 {
     if (state->samples < 2)
@@ -42,7 +42,7 @@ uint32_t cup_latch_left(const struct cup_latch *latch,
     return cup_left(now_ms, state->since_ms, latch->confirm_ms);
 }
 
-bool cup_latch_past_stop(const struct cup_latch *latch, int32_t value)
+bool cup_latch_past_stop(CUP_NUMBERS struct cup_latch *latch, int32_t value)
 {
     return crossed(latch, true, value);
 }
@@ -53,7 +53,7 @@ void cup_latch_release(struct cup_latch_state *state)
     state->samples = 0;
 }
 
-uint8_t cup_latch_cause(const struct cup_latch *latch,
+uint8_t cup_latch_cause(CUP_NUMBERS struct cup_latch *latch,
                         const struct cup_latch_state *state, int32_t value,
                         struct cup_cause *cause)
 {

@@ -48,7 +48,7 @@ uint32_t cup_turn_owed(const struct cup_turn_state *state, uint32_t now_ms)
     return state->left_ms - cup_least(gone, state->left_ms);
 }
 
-uint32_t cup_turn_left(const struct cup_turn *turn,
+uint32_t cup_turn_left(CUP_NUMBERS struct cup_turn *turn,
                        const struct cup_turn_state *state, uint32_t now_ms,
                        bool is_day)
 {
@@ -76,7 +76,7 @@ static unsigned minutes_gone(struct cup_turn_state *state, uint16_t minute)
 }
 
 /* Whether one of its times of the clock has come. */
-static bool has_struck(const struct cup_turn *turn,
+static bool has_struck(CUP_NUMBERS struct cup_turn *turn,
                        struct cup_turn_state *state, uint16_t minute)
 {
     uint16_t before = state->minute;
@@ -88,8 +88,9 @@ static bool has_struck(const struct cup_turn *turn,
     return false;
 }
 
-static bool is_due(const struct cup_turn *turn, struct cup_turn_state *state,
-                   uint32_t now_ms, const struct cup_turn_look *look)
+static bool is_due(CUP_NUMBERS struct cup_turn *turn,
+                   struct cup_turn_state *state, uint32_t now_ms,
+                   const struct cup_turn_look *look)
 {
     bool struck = has_struck(turn, state, look->minute);
     return struck || (turn->dawn && look->is_dawn) ||
@@ -134,7 +135,7 @@ static void end(struct cup_turn_state *state, uint32_t now_ms)
 
 /* How long a turn may go on unseen; a new one that fell due in a run begins in
  * the next pass. */
-static uint32_t turn_quiet(const struct cup_turn *turn,
+static uint32_t turn_quiet(CUP_NUMBERS struct cup_turn *turn,
                            const struct cup_turn_state *state, uint32_t now_ms,
                            const struct cup_turn_look *look)
 {
@@ -146,7 +147,7 @@ static uint32_t turn_quiet(const struct cup_turn *turn,
     return turn_is(state, CUP_TURN_BEGUN) ? state->left_ms : 0;
 }
 
-uint32_t cup_turn_step(const struct cup_turn *turn,
+uint32_t cup_turn_step(CUP_NUMBERS struct cup_turn *turn,
                        struct cup_turn_state *state, uint32_t now_ms,
                        const struct cup_turn_look *look)
 {

@@ -111,7 +111,7 @@ uint8_t cup_pass_rest(struct cup_pass *pass, cup_index i)
 
 /* Why a turn has just ended: its time, or what it waited for. */
 static uint8_t ended_cause(struct cup_pass *pass, cup_index i,
-                           const struct cup_turn *turn)
+                           CUP_NUMBERS struct cup_turn *turn)
 {
     const struct cup_site *site = site_of(pass);
     CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
@@ -128,22 +128,23 @@ static uint8_t turn_cause(struct cup_pass *pass, cup_index i)
 {
     const struct cup_site *site = site_of(pass);
     CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
-    struct cup_turn turn = cup_turn_now(site, i);
+    struct cup_turn room;
+    CUP_NUMBERS struct cup_turn *turn = cup_turn_now(site, i, &room);
     const struct cup_turn_state *state = &site->turns[duty->turn_own];
     const struct cup_pump_state *pump = &site->pumps[duty->pump];
     cup_index about = cup_duty_thing(site->plan, i);
     uint32_t left = state->left_ms;
     if (!cup_turn_asks(state) && cup_pump_is(pump, CUP_PUMP_IS_ON) &&
         pump->duty == i)
-        return ended_cause(pass, i, &turn);
+        return ended_cause(pass, i, turn);
     if (cup_turn_asks(state) ||
-        (CUP_IF(CLOCK, turn.at_count > 0) && site->wall->s == 0))
+        (CUP_IF(CLOCK, turn->at_count > 0) && site->wall->s == 0))
         return cup_because_of(
             pass, cup_turn_asks(state) ? CUP_REASON_DUE : CUP_REASON_NO_CLOCK,
             about, cup_ms(left), 0);
-    left =
-        cup_turn_left(&turn, state, pass->now,
-                      turn.day == CUP_NONE || cup_site_is_day(site, turn.day));
+    left = cup_turn_left(turn, state, pass->now,
+                         turn->day == CUP_NONE ||
+                             cup_site_is_day(site, turn->day));
     return left == UINT32_MAX
                ? cup_because(pass, CUP_REASON_AWAITS, about)
                : cup_because_of(pass, CUP_REASON_NEXT, about, cup_ms(left), 0);
@@ -155,9 +156,10 @@ static uint8_t also_cause(struct cup_pass *pass,
 {
     const struct cup_site *site = site_of(pass);
     CUP_FLASH struct cup_also *also = duty->also;
-    struct cup_latch latch = also->latch;
+    struct cup_latch room;
+    CUP_NUMBERS struct cup_latch *latch = cup_latch_of(&also->latch, &room);
     struct cup_cause *cause = &pass->event.cause;
-    cup_latch_cause(&latch, &site->alsos[duty->also_own],
+    cup_latch_cause(latch, &site->alsos[duty->also_own],
                     cup_reading_of(site, also->about).value, cause);
     if (cause->reason == CUP_REASON_NO_NEED)
         cause->reason = CUP_REASON_ALSO_NOT;
@@ -175,17 +177,17 @@ CUP_APART static uint8_t keep_cause(struct cup_pass *pass, cup_index i)
     struct cup_cause *cause = &pass->event.cause;
     cause->reason = CUP_REASON_NONE;
     if (CUP_IF(DOSES, duty->dose) && state->on) {
-        struct cup_dose dose = cup_dose_now(site, i);
-        cup_dose_cause(&dose, &site->doses[duty->dose_own], state, pass->now,
-                       cause);
+        struct cup_dose room;
+        cup_dose_cause(cup_dose_now(site, i, &room),
+                       &site->doses[duty->dose_own], state, pass->now, cause);
     }
     if (cause->reason == CUP_REASON_NONE && CUP_IF(ALSOS, duty->also) &&
         state->on != site->alsos[duty->also_own].own[0])
         return also_cause(pass, duty); /* the other one decides */
     if (cause->reason == CUP_REASON_NONE) {
-        struct cup_latch latch = cup_latch_now(site, i);
-        cup_latch_cause(&latch, state, cup_reading_of(site, duty->keep).value,
-                        cause);
+        struct cup_latch room;
+        cup_latch_cause(cup_latch_now(site, i, &room), state,
+                        cup_reading_of(site, duty->keep).value, cause);
     }
     if (duty->line && cause->reason == CUP_REASON_ABOVE_STOP)
         cause->reason = CUP_REASON_FAR_FULL;

@@ -55,8 +55,9 @@ static void step_day(struct cup_pass *pass, cup_index i)
         cup_day_step(day, state, pass->now, cup_usable(light), shown,
                      light.flags & CUP_READING_NEW, pass->minute);
     if (CUP_USES_SLACK && day->light != CUP_NONE) {
-        struct cup_latch latch = day->latch;
-        cup_narrow_latch(site, day->light, light.value, shown, &latch, state);
+        struct cup_latch room;
+        cup_narrow_latch(site, day->light, light.value, shown,
+                         cup_latch_of(&day->latch, &room), state);
     }
     if (day->from != day->to)
         left = cup_least(left, cup_pass_next_minute(pass));

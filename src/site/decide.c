@@ -225,8 +225,8 @@ static bool is_early(const struct cup_site *site, uint32_t step)
            step < site->plan->scan_ms;
 }
 
-void cup_site_decide(const struct cup_site *site, uint32_t now_ms,
-                     const struct cup_sink *sink)
+CUP_APART void cup_site_decide(const struct cup_site *site, uint32_t now_ms,
+                               const struct cup_sink *sink)
 {
     struct cup_pass_state *state = site->pass;
     uint32_t step = now_ms - state->seen_ms;

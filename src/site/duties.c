@@ -23,15 +23,15 @@ CUP_RARE static void step_also(struct cup_pass *pass, cup_index i)
     CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
     CUP_FLASH struct cup_also *also = duty->also;
     struct cup_latch_state *state = &site->alsos[duty->also_own];
-    struct cup_latch latch = also->latch;
+    struct cup_latch room;
+    CUP_NUMBERS struct cup_latch *latch = cup_latch_of(&also->latch, &room);
     bool first = site->duties[i].latch.on;
     struct cup_reading reading = cup_reading_of(site, also->about);
     int32_t shown = cup_shown_of(site, also->about);
-    uint32_t left = cup_duty_step(&latch, state, pass->now, reading, shown,
+    uint32_t left = cup_duty_step(latch, state, pass->now, reading, shown,
                                   is_new(site, also->about));
     if (CUP_USES_SLACK)
-        cup_narrow_latch(site, also->about, reading.value, shown, &latch,
-                         state);
+        cup_narrow_latch(site, also->about, reading.value, shown, latch, state);
     cup_quiet_for(pass, left);
     bool usable =
         cup_usable(reading) && cup_usable(cup_reading_of(site, duty->keep));
@@ -44,13 +44,15 @@ CUP_RARE static void step_dose(struct cup_pass *pass, cup_index i)
     const struct cup_site *site = site_of(pass);
     CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
     struct cup_latch_state *state = &site->duties[i].latch;
-    struct cup_dose dose = cup_dose_now(site, i);
-    struct cup_latch latch = cup_latch_now(site, i);
+    struct cup_dose room;
+    struct cup_latch more_room;
+    CUP_NUMBERS struct cup_dose *dose = cup_dose_now(site, i, &room);
+    CUP_NUMBERS struct cup_latch *latch = cup_latch_now(site, i, &more_room);
     struct cup_reading reading = cup_reading_of(site, duty->keep);
     bool was_out = state->own[CUP_DOSE_PHASE] == CUP_DOSE_OUT;
     uint32_t left = cup_dose_step(
-        &dose, &site->doses[duty->dose_own], state, pass->now,
-        cup_usable(reading) && cup_latch_past_stop(&latch, reading.value),
+        dose, &site->doses[duty->dose_own], state, pass->now,
+        cup_usable(reading) && cup_latch_past_stop(latch, reading.value),
         runs_for(site, i), site->pumps[duty->pump].since_ms);
     cup_quiet_for(pass, left);
     if (was_out || state->own[CUP_DOSE_PHASE] != CUP_DOSE_OUT)
@@ -62,7 +64,8 @@ CUP_RARE static void step_dose(struct cup_pass *pass, cup_index i)
 
 /* A dawn that came with the boot is none when the last turn is young: the
  * journal knows. */
-static bool is_dawn(const struct cup_site *site, const struct cup_turn *turn,
+static bool is_dawn(const struct cup_site *site,
+                    CUP_NUMBERS struct cup_turn *turn,
                     const struct cup_turn_state *state, uint32_t now)
 {
     uint8_t flags = cup_day_flags(&site->days[turn->day]);
@@ -81,7 +84,8 @@ static bool in_hours(const struct cup_pass *pass,
 }
 
 /* What ends a turn before its time. */
-static bool is_reached(const struct cup_site *site, const struct cup_turn *turn)
+static bool is_reached(const struct cup_site *site,
+                       CUP_NUMBERS struct cup_turn *turn)
 {
     if (turn->until == CUP_NONE)
         return false;
@@ -97,7 +101,8 @@ CUP_RARE static void step_turn(struct cup_pass *pass, cup_index i)
 {
     const struct cup_site *site = site_of(pass);
     CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
-    struct cup_turn turn = cup_turn_now(site, i);
+    struct cup_turn room;
+    CUP_NUMBERS struct cup_turn *turn = cup_turn_now(site, i, &room);
     struct cup_turn_state *state = &site->turns[duty->turn_own];
     struct cup_turn_look look = {.minute = pass->minute, .is_day = true};
     look.running = runs_for(site, i);
@@ -107,13 +112,13 @@ CUP_RARE static void step_turn(struct cup_pass *pass, cup_index i)
     look.run_until_ms = is_on ? pass->now : pump->since_ms;
     if (CUP_USES_CLOCK && !in_hours(pass, duty))
         look.is_day = false;
-    if (CUP_IF(DAYS, turn.day != CUP_NONE) && look.is_day) {
-        look.is_day = cup_site_is_day(site, turn.day);
-        look.is_dawn = is_dawn(site, &turn, state, pass->now);
+    if (CUP_IF(DAYS, turn->day != CUP_NONE) && look.is_day) {
+        look.is_day = cup_site_is_day(site, turn->day);
+        look.is_dawn = is_dawn(site, turn, state, pass->now);
     }
-    look.is_reached = is_reached(site, &turn);
-    uint32_t left = cup_turn_step(&turn, state, pass->now, &look);
-    if (CUP_IF(CLOCK, turn.at_count > 0))
+    look.is_reached = is_reached(site, turn);
+    uint32_t left = cup_turn_step(turn, state, pass->now, &look);
+    if (CUP_IF(CLOCK, turn->at_count > 0))
         left = cup_least(left, cup_pass_next_minute(pass));
     cup_quiet_for(pass, left);
 }
@@ -123,15 +128,14 @@ static void step_keep(struct cup_pass *pass, cup_index i)
     const struct cup_site *site = site_of(pass);
     CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
     struct cup_latch_state *state = &site->duties[i].latch;
-    struct cup_latch latch = duty->latch;
-    if (CUP_IF(SETTINGS, site->pass->altered > 0))
-        latch = cup_latch_now(site, i);
+    struct cup_latch room;
+    CUP_NUMBERS struct cup_latch *latch = cup_latch_now(site, i, &room);
     struct cup_reading reading = cup_reading_of(site, duty->keep);
     int32_t shown = cup_shown_of(site, duty->keep);
-    uint32_t left = cup_duty_step(&latch, state, pass->now, reading, shown,
+    uint32_t left = cup_duty_step(latch, state, pass->now, reading, shown,
                                   is_new(site, duty->keep));
     if (CUP_USES_SLACK)
-        cup_narrow_latch(site, duty->keep, reading.value, shown, &latch, state);
+        cup_narrow_latch(site, duty->keep, reading.value, shown, latch, state);
     cup_quiet_for(pass, left);
     if (CUP_IF(ALSOS, duty->also))
         step_also(pass, i);

@@ -104,7 +104,7 @@ void cup_narrow_marks(const struct cup_site *site, cup_index thing,
                       int32_t value, int32_t a, int32_t b);
 void cup_narrow_latch(const struct cup_site *site, cup_index thing,
                       int32_t value, int32_t shown,
-                      const struct cup_latch *latch,
+                      CUP_NUMBERS struct cup_latch *latch,
                       const struct cup_latch_state *state);
 static CUP_LEAN void cup_narrow_to(const struct cup_site *site, cup_index thing,
                                    uint32_t slack)
@@ -207,10 +207,17 @@ uint32_t cup_pass_next_minute(const struct cup_pass *pass);
 void cup_pass_duties(struct cup_pass *pass);
 bool cup_duty_wants(const struct cup_site *site, cup_index duty);
 
-/* A duty's numbers as they are now; in settings.c. */
-struct cup_latch cup_latch_now(const struct cup_site *site, cup_index duty);
-struct cup_dose cup_dose_now(const struct cup_site *site, cup_index duty);
-struct cup_turn cup_turn_now(const struct cup_site *site, cup_index duty);
+/* A duty's numbers as they are now, where they can be read: in `room` if need
+ * be; in settings.c. */
+CUP_NUMBERS struct cup_latch *cup_latch_now(const struct cup_site *site,
+                                            cup_index duty,
+                                            struct cup_latch *room);
+CUP_NUMBERS struct cup_dose *cup_dose_now(const struct cup_site *site,
+                                          cup_index duty,
+                                          struct cup_dose *room);
+CUP_NUMBERS struct cup_turn *cup_turn_now(const struct cup_site *site,
+                                          cup_index duty,
+                                          struct cup_turn *room);
 void cup_count_altered(const struct cup_site *site);
 CUP_RARE void cup_pass_settings(struct cup_pass *pass);
 enum cup_error cup_may_set(const struct cup_site *site,

@@ -15,7 +15,7 @@ void cup_narrow_marks(const struct cup_site *site, cup_index thing,
 
 void cup_narrow_latch(const struct cup_site *site, cup_index thing,
                       int32_t value, int32_t shown,
-                      const struct cup_latch *latch,
+                      CUP_NUMBERS struct cup_latch *latch,
                       const struct cup_latch_state *state)
 {
     if (state->samples > 0) /* each sample counts */

@@ -153,10 +153,10 @@ static void step_alert(struct cup_pass *pass, cup_index i)
     int32_t value = cup_shown_of(site, alert->about);
     enum cup_alert_says says =
         cup_alert_step(alert, state, pass->now, value, news);
-    struct cup_latch latch = alert->latch;
+    struct cup_latch room;
     if (CUP_USES_SLACK)
-        cup_narrow_latch(site, alert->about, reading.value, value, &latch,
-                         &state->latch);
+        cup_narrow_latch(site, alert->about, reading.value, value,
+                         cup_latch_of(&alert->latch, &room), &state->latch);
     cup_quiet_for(pass, cup_alert_left(alert, state, pass->now));
     if (says == CUP_ALERT_NOTHING)
         return;

@@ -35,48 +35,65 @@ static int32_t now_or(const struct cup_site *site, cup_index duty,
     return i == CUP_NONE ? written : site->settings[i];
 }
 
+/* Numbers in RAM and those of the plan, as what is read of either. Each is
+ * reached only where that is the same, so that nothing is converted. */
+#define IN_ROOM(type, room) ((CUP_NUMBERS type *)(room))
+#define WRITTEN(type, plan) ((CUP_NUMBERS type *)(plan))
+
 static uint32_t ms_now_or(const struct cup_site *site, cup_index duty,
                           uint8_t field, uint32_t written)
 {
     return (uint32_t)now_or(site, duty, field, (int32_t)written);
 }
 
-struct cup_latch cup_latch_now(const struct cup_site *site, cup_index duty)
+CUP_NUMBERS struct cup_latch *cup_latch_now(const struct cup_site *site,
+                                            cup_index duty,
+                                            struct cup_latch *room)
 {
-    struct cup_latch latch = site->plan->duties[duty].latch;
-    if (has_settings(site, duty)) {
-        latch.start = now_or(site, duty, CUP_FIELD_START, latch.start);
-        latch.stop = now_or(site, duty, CUP_FIELD_STOP, latch.stop);
-    }
-    return latch;
+    CUP_FLASH struct cup_latch *written = &site->plan->duties[duty].latch;
+    if (!has_settings(site, duty))
+        return cup_latch_of(written, room);
+    *room = *written;
+    room->start = now_or(site, duty, CUP_FIELD_START, room->start);
+    room->stop = now_or(site, duty, CUP_FIELD_STOP, room->stop);
+    return IN_ROOM(struct cup_latch, room);
 }
 
-struct cup_dose cup_dose_now(const struct cup_site *site, cup_index duty)
+CUP_NUMBERS struct cup_dose *cup_dose_now(const struct cup_site *site,
+                                          cup_index duty, struct cup_dose *room)
 {
-    struct cup_dose dose = *site->plan->duties[duty].dose;
+    CUP_FLASH struct cup_dose *written = site->plan->duties[duty].dose;
+    if (!CUP_NUMBERS_APART && !has_settings(site, duty))
+        return WRITTEN(struct cup_dose, written);
+    *room = *written;
     if (has_settings(site, duty)) {
-        dose.dose_ms = ms_now_or(site, duty, CUP_FIELD_DOSE, dose.dose_ms);
-        dose.soak_ms = ms_now_or(site, duty, CUP_FIELD_SOAK, dose.soak_ms);
+        room->dose_ms = ms_now_or(site, duty, CUP_FIELD_DOSE, room->dose_ms);
+        room->soak_ms = ms_now_or(site, duty, CUP_FIELD_SOAK, room->soak_ms);
     }
-    return dose;
+    return IN_ROOM(struct cup_dose, room);
 }
 
-struct cup_turn cup_turn_now(const struct cup_site *site, cup_index duty)
+CUP_NUMBERS struct cup_turn *cup_turn_now(const struct cup_site *site,
+                                          cup_index duty, struct cup_turn *room)
 {
-    struct cup_turn turn = *site->plan->duties[duty].turn;
+    CUP_FLASH struct cup_turn *written = site->plan->duties[duty].turn;
+    if (!CUP_NUMBERS_APART && !has_settings(site, duty))
+        return WRITTEN(struct cup_turn, written);
+    *room = *written;
     if (has_settings(site, duty)) {
-        turn.run_ms = ms_now_or(site, duty, CUP_FIELD_RUN, turn.run_ms);
-        turn.every_ms = ms_now_or(site, duty, CUP_FIELD_EVERY, turn.every_ms);
+        room->run_ms = ms_now_or(site, duty, CUP_FIELD_RUN, room->run_ms);
+        room->every_ms = ms_now_or(site, duty, CUP_FIELD_EVERY, room->every_ms);
     }
-    return turn;
+    return IN_ROOM(struct cup_turn, room);
 }
 
 int32_t cup_site_mark(const struct cup_site *site, cup_index duty, bool stop)
 {
     if (duty >= site->plan->duty_count)
         return 0;
-    struct cup_latch latch = cup_latch_now(site, duty);
-    return stop ? latch.stop : latch.start;
+    struct cup_latch room;
+    CUP_NUMBERS struct cup_latch *latch = cup_latch_now(site, duty, &room);
+    return stop ? latch->stop : latch->start;
 }
 
 int32_t cup_setting_written(CUP_FLASH struct cup_plan *plan, cup_index setting)

@@ -5,9 +5,10 @@ enum cup_alert_says cup_alert_step(CUP_FLASH struct cup_alert *alert,
                                    struct cup_alert_state *state,
                                    uint32_t now_ms, int32_t value, bool sampled)
 {
-    struct cup_latch latch = alert->latch;
+    struct cup_latch room;
+    CUP_NUMBERS struct cup_latch *latch = cup_latch_of(&alert->latch, &room);
     bool was = state->latch.on;
-    bool on = cup_latch_step(&latch, &state->latch, now_ms, value, sampled);
+    bool on = cup_latch_step(latch, &state->latch, now_ms, value, sampled);
     if (was && !on)
         return CUP_ALERT_OVER;
     bool again = was && alert->repeat_ms > 0 &&
@@ -21,8 +22,9 @@ enum cup_alert_says cup_alert_step(CUP_FLASH struct cup_alert *alert,
 uint32_t cup_alert_left(CUP_FLASH struct cup_alert *alert,
                         const struct cup_alert_state *state, uint32_t now_ms)
 {
-    struct cup_latch latch = alert->latch;
-    uint32_t left = cup_latch_left(&latch, &state->latch, now_ms);
+    struct cup_latch room;
+    CUP_NUMBERS struct cup_latch *latch = cup_latch_of(&alert->latch, &room);
+    uint32_t left = cup_latch_left(latch, &state->latch, now_ms);
     if (state->latch.on && alert->repeat_ms > 0)
         left =
             cup_least(left, cup_left(now_ms, state->told_ms, alert->repeat_ms));
