@@ -40,7 +40,7 @@ struct row {
 static uint16_t spread_of(const struct cup_site *site, cup_index i)
 {
     const struct cup_sensor *sensor = &site->plan->sensors[i];
-    return cup_window_spread(sensor->window, &site->sensors[i].window,
+    return cup_window_spread(&site->sensors[i].window,
                              site->cells + sensor->cells);
 }
 

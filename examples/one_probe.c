@@ -20,9 +20,10 @@ int main(void)
                                     4095, 4095, 4095, 2320};
     static const char *const qualities[] = {"good", "held", "lost"};
     struct cup_sensor_state state = {.good_ms = 0};
-    uint16_t cells[CUP_WINDOW_CELLS(3)];
+    uint16_t cells[3];
+    uint8_t order[3];
     struct cup_sensor_use use = {
-        .sensor = &probe, .state = &state, .cells = cells};
+        .sensor = &probe, .state = &state, .cells = cells, .order = order};
     if (cup_curve_make(knots, points, 2, true))
         return 1;
     cup_sensor_boot(&probe, &state, 0);

@@ -128,7 +128,8 @@ static size_t list_parts(const struct cup_plan *plan, struct part *parts)
         OWN(uint8_t, supplies, plan->supplies),
         OWN(uint8_t, channels, plan->channels),
         OWN(uint8_t, groups, plan->group_count),
-        OWN(uint8_t, changes, plan->setting_count)};
+        OWN(uint8_t, changes, plan->setting_count),
+        OWN(uint8_t, order, plan->cells)};
 #undef OWN
 #undef PART
     size_t count = 0;

@@ -271,7 +271,7 @@ static void make_window(const struct making *making)
     sensor->window.trim = (uint8_t)(smooth ? smooth->second : 0);
     sensor->cells = plan->cells;
     plan->cells =
-        (uint16_t)(plan->cells + CUP_WINDOW_CELLS(sensor->window.size));
+        (uint16_t)(plan->cells + sensor->window.size);
     if (sensor->form == CUP_FORM_RANGE_BYTES ||
         sensor->form == CUP_FORM_RANGE_TEXT)
         sensor->stream_own = plan->streams++;

@@ -124,15 +124,14 @@ static CUP_LEAN uint32_t cup_left(uint32_t now_ms, uint32_t since_ms,
 /* Sum and difference held to what 32 bits can hold, instead of wrapping. */
 static CUP_LEAN int32_t cup_plus(int32_t a, int32_t b)
 {
-    int32_t sum = (int32_t)((uint32_t)a + (uint32_t)b);
-    if ((a < 0) == (b < 0) && (sum < 0) != (a < 0))
-        return a < 0 ? INT32_MIN : INT32_MAX;
-    return sum;
+    if (b > 0 ? a > INT32_MAX - b : a < INT32_MIN - b)
+        return b > 0 ? INT32_MAX : INT32_MIN;
+    return a + b;
 }
 
 static inline int32_t cup_minus(int32_t a, int32_t b)
 {
-    return ~cup_plus(~a, b); /* since ~x is -x - 1 */
+    return -1 - cup_plus(-1 - a, b); /* which overflows for no number */
 }
 
 static inline uint32_t cup_least(uint32_t a, uint32_t b)

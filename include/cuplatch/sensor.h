@@ -170,16 +170,17 @@ struct cup_tally_state {
 void cup_sensor_boot(CUP_FLASH struct cup_sensor *sensor,
                      struct cup_sensor_state *state, uint32_t now_ms);
 
-/* A sensor with all that belongs to it. `cells` is its window's,
- * CUP_WINDOW_CELLS long; `checks` is null when the plan has none for it, and
- * `tally` when nobody counts.
- * `air_cdeg` is the temperature of the air, for an echo. */
+/* A sensor with all that belongs to it. `cells` and `order`
+ * are its window's; `checks` is null when the plan has none for it, and
+ * `tally` when nobody counts. `air_cdeg` is the temperature of the air, for an
+ * echo. */
 struct cup_sensor_use {
     CUP_FLASH struct cup_sensor *sensor;
     struct cup_sensor_state *state;
     struct cup_checks_state *checks;
     struct cup_tally_state *tally;
     uint16_t *cells;
+    uint8_t *order;
     int32_t air_cdeg;
 };
 

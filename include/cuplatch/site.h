@@ -71,7 +71,7 @@ struct cup_setting {
  *   late_ms       a pass later than this after the last stops what runs
  *   boot_wait_ms  nothing starts before it
  *   at_once       pumps that may run together; 0 is no limit
- *   cells         16-bit cells that all windows need
+ *   cells         samples that all windows hold
  *   checks to channels   how many states of each there are
  *   routes        how many duties go through valves
  *   panel_width   letters of a line of the panel; 0: there is none
@@ -203,7 +203,8 @@ struct cup_site {
     struct cup_watch_state *watches;
     int32_t *settings; /* as they are now */
     uint8_t *changes;  /* 1: changed, and that was not told */
-    uint16_t *cells;
+    uint16_t *cells;   /* of all windows, and when each sample came */
+    uint8_t *order;
     uint16_t *slack; /* of sensors and tanks: how far each may still move
                         before anything could be decided otherwise */
     struct cup_stream_state *streams;

@@ -24,13 +24,11 @@ struct cup_window_state {
     uint8_t count;
 };
 
-/* Cells a window needs: the samples in the order they came, and sorted. */
-#define CUP_WINDOW_CELLS(size) (2 * (size))
-
-/* Takes one sample in, the oldest out when full. `cells` is the caller's, of
- * CUP_WINDOW_CELLS(shape.size). */
+/* Takes one sample in, the oldest out when full. `cells` holds the samples,
+ * sorted, and `order` when each came; both are the caller's, shape.size long.
+ */
 void cup_window_add(struct cup_window shape, struct cup_window_state *state,
-                    uint16_t *cells, uint16_t sample);
+                    uint16_t *cells, uint8_t *order, uint16_t sample);
 
 /* The smoothed value as an undivided mean; count is 0 when empty. */
 struct cup_mean cup_window_mean(struct cup_window shape,
@@ -38,8 +36,7 @@ struct cup_mean cup_window_mean(struct cup_window shape,
                                 const uint16_t *cells);
 
 /* Highest less lowest of the samples in the window, in raw counts. */
-uint16_t cup_window_spread(struct cup_window shape,
-                           const struct cup_window_state *state,
+uint16_t cup_window_spread(const struct cup_window_state *state,
                            const uint16_t *cells);
 
 static inline void cup_window_clear(struct cup_window_state *state)

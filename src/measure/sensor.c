@@ -93,7 +93,8 @@ static void accept(const struct cup_sensor_use *use, uint16_t stored)
     struct cup_sensor_state *state = use->state;
     struct cup_reading *reading = &state->reading;
     state->latest = stored;
-    cup_window_add(sensor->window, &state->window, use->cells, stored);
+    cup_window_add(sensor->window, &state->window, use->cells, use->order,
+                   stored);
     reading->value = convert(
         use, cup_window_mean(sensor->window, &state->window, use->cells));
     reading->quality = CUP_QUALITY_GOOD;

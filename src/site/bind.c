@@ -32,7 +32,8 @@
     X(supplies, plan->supplies)                                                \
     X(channels, plan->channels)                                                \
     X(groups, plan->group_count)                                               \
-    X(changes, plan->setting_count)
+    X(changes, plan->setting_count)                                            \
+    X(order, plan->cells)
 
 size_t cup_site_size(CUP_FLASH struct cup_plan *plan)
 {

@@ -44,6 +44,7 @@ static CUP_LEAN struct cup_sensor_use cup_use_of(const struct cup_site *site,
         .sensor = plan,
         .state = &site->sensors[sensor],
         .cells = site->cells + plan->cells,
+        .order = site->order + plan->cells,
     };
     if (CUP_USES_TALLIES)
         use.tally = &site->tallies[sensor];

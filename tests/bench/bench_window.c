@@ -12,7 +12,8 @@ static uint16_t raws[RAWS];
 
 int main(int argc, char **argv)
 {
-    uint16_t cells[CUP_WINDOW_CELLS(CUP_WINDOW_MAX)] = {0};
+    uint16_t cells[CUP_WINDOW_MAX] = {0};
+    uint8_t order[CUP_WINDOW_MAX] = {0};
     struct cup_window_state state = {0, 0};
     uint32_t sum = 0;
     uint32_t seed = 1;
@@ -30,7 +31,7 @@ int main(int argc, char **argv)
             sum += sample;
             continue;
         }
-        cup_window_add(shape, &state, cells, sample);
+        cup_window_add(shape, &state, cells, order, sample);
         sum += cup_window_mean(shape, &state, cells).sum;
     }
     printf("%u\n", (unsigned)sum);

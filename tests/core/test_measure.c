@@ -18,7 +18,8 @@ struct bench {
     struct cup_tally_state tally;
     struct cup_checks_state memory;
     struct cup_stream_state stream;
-    uint16_t cells[2];
+    uint16_t cells[3];
+    uint8_t order[3];
     struct cup_sensor_use use;
 };
 
@@ -32,7 +33,8 @@ static void set_up(struct bench *bench, enum cup_form form)
     bench->use = (struct cup_sensor_use){.sensor = &bench->sensor,
                                          .state = &bench->state,
                                          .tally = &bench->tally,
-                                         .cells = bench->cells};
+                                         .cells = bench->cells,
+                                         .order = bench->order};
     cup_sensor_boot(&bench->sensor, &bench->state, 0);
 }
 
@@ -338,6 +340,7 @@ CASE(a_jump_is_judged_to_the_last_step)
         other.use.state = &other.state;
         other.use.checks = &other.memory;
         other.use.cells = other.cells;
+        other.use.order = other.order;
         CHECK_INT(hear(&bench, 1 + ms, from + way * far), CUP_REASON_NONE);
         CHECK_INT(hear(&other, 1 + ms, from + way * (far + 1)),
                   CUP_REASON_JUMP);
@@ -672,8 +675,6 @@ CASE(a_window_is_emptied_by_a_silence_of_just_that_long)
     for (uint32_t gap = 99; gap <= 101; gap++) {
         struct bench bench;
         set_up(&bench, CUP_FORM_COUNTS);
-        uint16_t cells[6];
-        bench.use.cells = cells;
         bench.sensor.window = (struct cup_window){3, 1};
         bench.sensor.lost_after_ms = 100;
         harness_at("%u ms", (unsigned)gap);

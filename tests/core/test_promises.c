@@ -282,7 +282,7 @@ static void make_sensor(struct world *world, struct chance *chance, int i)
                             .window = {size, (uint8_t)(size / 2)},
                             CUP_SENSOR_ALONE,
                             .unit = CUP_UNIT_PERCENT};
-    world->plan.cells = (uint16_t)(world->plan.cells + CUP_WINDOW_CELLS(size));
+    world->plan.cells = (uint16_t)(world->plan.cells + size);
     if (chance_of(chance, 25))
         make_checks(world, chance, i);
 }

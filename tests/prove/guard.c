@@ -54,6 +54,14 @@ uint8_t cup_guard_step(CUP_FLASH struct cup_guard *guard,
                        struct cup_pump_state *state,
                        struct cup_reading reading);
 
+/*@ requires \valid(cause);
+    assigns cause->reason, cause->value, cause->limit;
+    ensures \result == reason && cause->reason == reason;
+    ensures cause->value == value && cause->limit == limit;
+*/
+static inline uint8_t cup_cause_set(struct cup_cause *cause, uint8_t reason,
+                                    int32_t value, int32_t limit);
+
 /*@ requires \valid_read(guard) && \valid(cause);
     requires \separated(guard, cause);
     assigns *cause;
