@@ -67,7 +67,7 @@ static void put_plan(struct bake *bake)
     const struct cup_plan *at = bake->plan;
     struct tables_of tables[TABLES_MOST];
     put_tables(bake, tables);
-    struct words *words = words_begin();
+    struct words *words = words_begin(bake);
     NUMBER(scan_ms);
     NUMBER(late_ms);
     NUMBER(boot_wait_ms);
@@ -81,37 +81,40 @@ static void put_plan(struct bake *bake)
 }
 
 /* A table of the state: its type, the size of one, its name in the site, how
- * many, and the block without which it has no use. */
+ * many, and the block without which it has no use. `values` in each are of 16
+ * bits on a part that counts with these. */
 struct part {
     const char *type;
     const char *name;
     size_t size;
     size_t count;
     int block;
+    size_t values;
 };
-#define ALWAYS (-1)
 #define PARTS_MOST 30
 
 /* Lists the tables of a plan's state; returns how many. */
 static size_t list_parts(const struct cup_plan *plan, struct part *parts)
 {
-#define PART(type, name, count, block)                                         \
+#define ANY(type, name, count, block, values)                                  \
     {                                                                          \
-#type, #name, sizeof(type), count, block                               \
+#type, #name, sizeof(type), count, block, values                       \
     }
+#define PART(type, name, count, block) ANY(type, name, count, block, 0)
 #define OWN(type, name, count) PART(type, name, count, ALWAYS)
+#define READ(type, name, count, values) ANY(type, name, count, ALWAYS, values)
     const struct part all[] = {
         OWN(struct cup_pass_state, pass, 1),
         PART(struct cup_quiet_state, quiet, 1, CUP_BLOCK_QUIET),
         PART(struct cup_wall_state, wall, 1, CUP_BLOCK_CLOCK),
-        OWN(struct cup_sensor_state, sensors, plan->sensor_count),
+        READ(struct cup_sensor_state, sensors, plan->sensor_count, 1),
         PART(struct cup_tally_state, tallies, plan->sensor_count,
              CUP_BLOCK_TALLIES),
-        OWN(struct cup_tank_state, tanks, plan->tank_count),
+        READ(struct cup_tank_state, tanks, plan->tank_count, 2),
         OWN(struct cup_pump_state, pumps, plan->pump_count),
         OWN(struct cup_duty_state, duties, plan->duty_count),
         OWN(struct cup_source_state, sources, plan->source_count),
-        OWN(struct cup_checks_state, checks, plan->checks),
+        READ(struct cup_checks_state, checks, plan->checks, 3),
         OWN(struct cup_proof_state, proofs, plan->proofs),
         OWN(struct cup_per_day_state, per_days, plan->per_days),
         OWN(struct cup_dose_state, doses, plan->doses),
@@ -131,6 +134,8 @@ static size_t list_parts(const struct cup_plan *plan, struct part *parts)
         OWN(uint8_t, changes, plan->setting_count),
         OWN(uint8_t, order, plan->cells)};
 #undef OWN
+#undef READ
+#undef ANY
 #undef PART
     size_t count = 0;
     for (size_t i = 0; i < sizeof(all) / sizeof(all[0]); i++)
@@ -140,17 +145,21 @@ static size_t list_parts(const struct cup_plan *plan, struct part *parts)
 }
 
 /* Bytes of state where the core is built for this plan alone. */
-static size_t state_bytes(const struct bake *bake)
+static struct weight weigh_state(const struct bake *bake)
 {
     struct part parts[PARTS_MOST];
-    bool uses[CUP_BLOCK_COUNT];
-    size_t bytes = 0;
-    bake_blocks(bake, uses);
+    struct weight bytes = {0, 0};
     for (size_t left = list_parts(bake->plan, parts); left > 0; left--) {
         const struct part *part = &parts[left - 1];
-        if (part->block == ALWAYS || uses[part->block])
-            bytes += part->count * part->size;
+        if (part->block != ALWAYS && !bake->uses[part->block])
+            continue;
+        bytes.wide += part->count * part->size;
+        if (!bake->uses[CUP_BLOCK_WIDE])
+            bytes.small -= part->count * part->values * sizeof(int16_t);
     }
+    if (!bake->uses[CUP_BLOCK_STEERING]) /* pumps without hand runs */
+        bytes.wide -= bake->plan->pump_count * 2 * sizeof(uint32_t);
+    bytes.small += bytes.wide;
     return bytes;
 }
 
@@ -232,7 +241,7 @@ static void put_sentences(FILE *out, const struct cup_file *file)
 }
 
 static void put_head(FILE *out, const struct cup_file *file, const char *name,
-                     struct weight flash, size_t state)
+                     struct weight flash, struct weight state)
 {
     fputs("/* ", out);
     put_comment(out, cup_file_name(file));
@@ -242,9 +251,10 @@ static void put_head(FILE *out, const struct cup_file *file, const char *name,
             "binding.\n"
             " * The plan takes %zu bytes of flash on a part of 8 bits and %zu "
             "on one of\n"
-            " * 32, without the core; the state takes %zu bytes of RAM on "
-            "either.\n *\n",
-            name, flash.small, flash.wide, state);
+            " * 32, without the core; the state takes %zu bytes of RAM on the "
+            "former and\n"
+            " * %zu on the latter.\n *\n",
+            name, flash.small, flash.wide, state.small, state.wide);
     put_sentences(out, file);
     fprintf(out, " */\n#include \"cuplatch/port.h\"\n\n");
 }
@@ -265,6 +275,7 @@ char *cup_file_bake(const struct cup_file *file, const char *name, bool bare)
     char *text = NULL;
     size_t size = 0;
     struct bake bake = {.plan = cup_file_plan(file), .bare = bare};
+    bake_blocks(&bake);
     bake.out = open_memstream(&tables, &size);
     FILE *out = open_memstream(&text, &size);
     if (!bake.out || !out)
@@ -272,7 +283,7 @@ char *cup_file_bake(const struct cup_file *file, const char *name, bool bare)
     put_plan(&bake);
     if (fclose(bake.out))
         abort();
-    put_head(out, file, name, bake.flash, state_bytes(&bake));
+    put_head(out, file, name, bake.flash, weigh_state(&bake));
     fputs(tables, out);
     put_state(out, bake.plan, bake.tables[bake.count - 1].name, name);
     put_pins(out, file, name);
@@ -292,6 +303,7 @@ char *cup_file_bake_header(const struct cup_file *file, const char *name,
     FILE *out = open_memstream(&text, &size);
     if (!out)
         abort();
+    bake_blocks(&bake);
     fputs("/* ", out);
     put_comment(out, cup_file_name(file));
     fprintf(out,
@@ -300,9 +312,10 @@ char *cup_file_bake_header(const struct cup_file *file, const char *name,
             " * -DCUP_USES='\"THIS-FILE\"' */\n"
             "#ifndef CUPLATCH_BAKED_%s_H\n#define CUPLATCH_BAKED_%s_H\n\n",
             name, name);
+    fputs("#ifdef CUP_USES\n", out);
     bake_uses(&bake, out);
     fprintf(out,
-            "#define CUP_ONE_SITE %s\n\nstruct cup_site;\n"
+            "#define CUP_ONE_SITE %s\n#endif\n\nstruct cup_site;\n"
             "extern const struct cup_site %s;\n\n#endif\n",
             name, name);
     if (fclose(out))

@@ -4,15 +4,28 @@
 #include "baking.h"
 
 #define NUMBER(field) words_number(words, #field, sizeof(at->field), at->field)
+#define VALUE(field) words_value(words, #field, at->field)
 #define INDEX(field) words_index(words, #field, at->field)
+
+/* Fields that are only there where their block is built. */
+#define WHERE(block, put)                                                      \
+    do {                                                                       \
+        words->where = CUP_BLOCK_##block;                                      \
+        put;                                                                   \
+        words->where = ALWAYS;                                                 \
+    } while (0)
+#define NUMBER_WHERE(block, field) WHERE(block, NUMBER(field))
+#define INDEX_WHERE(block, field) WHERE(block, INDEX(field))
+#define POINTER_WHERE(block, field, of_one)                                    \
+    WHERE(block, words_pointer(words, #field, field, of_one))
 
 static const char *put_knots(struct bake *bake, const struct cup_curve *curve)
 {
-    struct words *words = words_begin();
+    struct words *words = words_begin(bake);
     for (uint8_t i = 0; i < curve->count; i++) {
         const struct cup_knot *at = &curve->knots[i];
         words_element(words);
-        NUMBER(y);
+        VALUE(y);
         NUMBER(share);
         NUMBER(x);
         NUMBER(whole);
@@ -26,7 +39,7 @@ static const char *put_curve(struct bake *bake, const struct cup_curve *at)
     if (!at)
         return NULL;
     const char *knots = put_knots(bake, at);
-    struct words *words = words_begin();
+    struct words *words = words_begin(bake);
     words_pointer(words, "knots", knots, false);
     NUMBER(count);
     NUMBER(clamp);
@@ -37,21 +50,21 @@ static const char *put_checks(struct bake *bake, const struct cup_checks *at)
 {
     if (!at)
         return NULL;
-    struct words *words = words_begin();
-    NUMBER(near);
+    struct words *words = words_begin(bake);
+    VALUE(near);
     NUMBER(jump_per_s);
     NUMBER(stuck_ms);
     NUMBER(debounce_ms);
-    NUMBER(band);
+    VALUE(band);
     NUMBER(steady_ms);
     return bake_table(bake, "struct cup_checks", "checks", false, words);
 }
 
 static void put_window(struct words *words, struct cup_window window)
 {
-    words->weight.small += sizeof(window);
-    words->weight.wide += sizeof(window);
-    fprintf(words->to, ".window = {%d, %d}, ", window.size, window.trim);
+    words_open(words, "window", sizeof(window), sizeof(window));
+    fprintf(words->to, "{%d, %d}", window.size, window.trim);
+    words_close(words);
 }
 
 static void put_sensor(struct words *words, const struct cup_sensor *at,
@@ -59,33 +72,33 @@ static void put_sensor(struct words *words, const struct cup_sensor *at,
 {
     words_element(words);
     words_pointer(words, "curve", curve, true);
-    words_pointer(words, "checks", checks, true);
+    POINTER_WHERE(CHECKS, checks, true);
     NUMBER(every_ms);
     NUMBER(lost_after_ms);
-    NUMBER(warm_up_ms);
+    NUMBER_WHERE(SUPPLIES, warm_up_ms);
     NUMBER(offset);
     NUMBER(lowest);
     NUMBER(highest);
     NUMBER(cells);
-    INDEX(checks_own);
-    INDEX(stream_own);
-    INDEX(supply);
-    INDEX(channel);
-    INDEX(air);
-    INDEX(source);
-    INDEX(sibling);
+    INDEX_WHERE(CHECKS, checks_own);
+    INDEX_WHERE(FRAMES, stream_own);
+    INDEX_WHERE(SUPPLIES, supply);
+    INDEX_WHERE(SUPPLIES, channel);
+    INDEX_WHERE(AIR, air);
+    INDEX_WHERE(SOURCES, source);
+    INDEX_WHERE(SOURCES, sibling);
     put_window(words, at->window);
     NUMBER(form);
     NUMBER(unit);
-    NUMBER(part);
-    NUMBER(scale);
-    NUMBER(word);
+    NUMBER_WHERE(FRAMES, part);
+    NUMBER_WHERE(FRAMES, scale);
+    NUMBER_WHERE(SOURCES, word);
     words_next(words);
 }
 
 const char *bake_sensors(struct bake *bake)
 {
-    struct words *words = words_begin();
+    struct words *words = words_begin(bake);
     for (cup_index i = 0; i < bake->plan->sensor_count; i++) {
         const struct cup_sensor *at = &bake->plan->sensors[i];
         put_sensor(words, at, put_curve(bake, at->curve),
@@ -96,27 +109,28 @@ const char *bake_sensors(struct bake *bake)
 
 static void put_slope(struct words *words, const struct cup_slope *slope)
 {
-    words->weight.small += sizeof(*slope);
-    words->weight.wide += sizeof(*slope);
-    fprintf(words->to, ".rise = {%uU, %uU, %uU, %uU}, ", (unsigned)slope->rise,
+    words_open(words, "rise", sizeof(*slope), sizeof(*slope));
+    fprintf(words->to, "{%uU, %uU, %uU, %uU}", (unsigned)slope->rise,
             (unsigned)slope->width, (unsigned)slope->whole,
             (unsigned)slope->share);
+    words_close(words);
 }
 
 static void put_tank(struct bake *bake, struct words *words,
                      const struct cup_tank *at)
 {
     const char *fill = put_curve(bake, at->fill);
-    const char *volume = put_curve(bake, at->volume);
+    const char *volume =
+        bake->uses[CUP_BLOCK_VOLUMES] ? put_curve(bake, at->volume) : NULL;
     words_element(words);
     words_pointer(words, "fill", fill, true);
-    words_pointer(words, "volume", volume, true);
-    put_slope(words, &at->rise);
-    NUMBER(top);
-    NUMBER(low_pct100);
-    NUMBER(high_pct100);
+    POINTER_WHERE(VOLUMES, volume, true);
+    WHERE(PRESSURES, put_slope(words, &at->rise));
+    VALUE(top);
+    NUMBER_WHERE(FLOATS, low_pct100);
+    NUMBER_WHERE(FLOATS, high_pct100);
     INDEX(sensor);
-    INDEX(high);
+    INDEX_WHERE(FLOATS, high);
     NUMBER(form);
     NUMBER(step_mm10);
     words_next(words);
@@ -124,7 +138,7 @@ static void put_tank(struct bake *bake, struct words *words,
 
 const char *bake_tanks(struct bake *bake)
 {
-    struct words *words = words_begin();
+    struct words *words = words_begin(bake);
     for (cup_index i = 0; i < bake->plan->tank_count; i++)
         put_tank(bake, words, &bake->plan->tanks[i]);
     return bake_table(bake, "struct cup_tank", "tanks", true, words);
@@ -134,12 +148,12 @@ static const char *put_guards(struct bake *bake, const struct cup_pump *pump)
 {
     if (pump->guard_count == 0)
         return NULL;
-    struct words *words = words_begin();
+    struct words *words = words_begin(bake);
     for (uint8_t i = 0; i < pump->guard_count; i++) {
         const struct cup_guard *at = &pump->guards[i];
         words_element(words);
-        NUMBER(mark);
-        NUMBER(clear);
+        VALUE(mark);
+        VALUE(clear);
         INDEX(about);
         NUMBER(kind);
         words_next(words);
@@ -151,7 +165,7 @@ static const char *put_per_day(struct bake *bake, const struct cup_per_day *at)
 {
     if (!at)
         return NULL;
-    struct words *words = words_begin();
+    struct words *words = words_begin(bake);
     NUMBER(time_ms);
     NUMBER(volume_ml);
     NUMBER(volume_ms);
@@ -163,7 +177,7 @@ static const char *put_proof(struct bake *bake, const struct cup_proof *at)
 {
     if (!at)
         return NULL;
-    struct words *words = words_begin();
+    struct words *words = words_begin(bake);
     NUMBER(change);
     NUMBER(within_ms);
     INDEX(about);
@@ -175,7 +189,7 @@ static const char *put_travel(struct bake *bake, const struct cup_travel *at)
 {
     if (!at)
         return NULL;
-    struct words *words = words_begin();
+    struct words *words = words_begin(bake);
     NUMBER(all_ms);
     NUMBER(safe_pct100);
     return bake_table(bake, "struct cup_travel", "travel", false, words);
@@ -192,27 +206,27 @@ static void put_pump(struct bake *bake, struct words *words,
     NUMBER(rest_ms);
     NUMBER(longest_ms);
     NUMBER(retry_ms);
-    NUMBER(hand_limit_ms);
+    NUMBER_WHERE(STEERING, hand_limit_ms);
     NUMBER(shortest_ms);
-    words_pointer(words, "per_day", per_day, true);
+    POINTER_WHERE(PER_DAYS, per_day, true);
     words_pointer(words, "guards", guards, false);
-    words_pointer(words, "proof", proof, true);
-    words_pointer(words, "travel", travel, true);
-    INDEX(travel_own);
-    INDEX(group);
-    INDEX(proof_own);
-    INDEX(per_day_own);
+    POINTER_WHERE(PROOFS, proof, true);
+    POINTER_WHERE(TRAVELS, travel, true);
+    INDEX_WHERE(TRAVELS, travel_own);
+    INDEX_WHERE(AT_ONCE, group);
+    INDEX_WHERE(PROOFS, proof_own);
+    INDEX_WHERE(PER_DAYS, per_day_own);
     NUMBER(guard_count);
     NUMBER(retries);
     NUMBER(active_low);
-    NUMBER(positional);
+    NUMBER_WHERE(TRAVELS, positional);
     NUMBER(uncounted);
     words_next(words);
 }
 
 const char *bake_pumps(struct bake *bake)
 {
-    struct words *words = words_begin();
+    struct words *words = words_begin(bake);
     for (cup_index i = 0; i < bake->plan->pump_count; i++)
         put_pump(bake, words, &bake->plan->pumps[i]);
     return bake_table(bake, "struct cup_pump", "pumps", true, words);
@@ -220,17 +234,18 @@ const char *bake_pumps(struct bake *bake)
 
 static void put_latch(struct words *words, const struct cup_latch *latch)
 {
-    words->weight.small += sizeof(*latch);
-    words->weight.wide += sizeof(*latch);
-    fprintf(words->to, ".latch = {%d, %d, %uU}, ", (int)latch->start,
-            (int)latch->stop, (unsigned)latch->confirm_ms);
+    size_t small = words->bake->uses[CUP_BLOCK_WIDE] ? sizeof(*latch) : 8;
+    words_open(words, "latch", small, sizeof(*latch));
+    fprintf(words->to, "{%d, %d, %uU}", (int)latch->start, (int)latch->stop,
+            (unsigned)latch->confirm_ms);
+    words_close(words);
 }
 
 static const char *put_dose(struct bake *bake, const struct cup_dose *at)
 {
     if (!at)
         return NULL;
-    struct words *words = words_begin();
+    struct words *words = words_begin(bake);
     NUMBER(dose_ms);
     NUMBER(soak_ms);
     NUMBER(doses);
@@ -241,7 +256,7 @@ static const char *put_also(struct bake *bake, const struct cup_also *at)
 {
     if (!at)
         return NULL;
-    struct words *words = words_begin();
+    struct words *words = words_begin(bake);
     put_latch(words, &at->latch);
     INDEX(about);
     NUMBER(both_stop);
@@ -252,7 +267,7 @@ static const char *put_times(struct bake *bake, const struct cup_turn *turn)
 {
     if (turn->at_count == 0)
         return NULL;
-    struct words *words = words_begin();
+    struct words *words = words_begin(bake);
     for (uint8_t i = 0; i < turn->at_count; i++)
         fprintf(words->to, "%u, ", (unsigned)turn->at[i]);
     size_t size = sizeof(*turn->at) * turn->at_count;
@@ -265,15 +280,15 @@ static const char *put_turn(struct bake *bake, const struct cup_turn *at)
     if (!at)
         return NULL;
     const char *times = put_times(bake, at);
-    struct words *words = words_begin();
+    struct words *words = words_begin(bake);
     NUMBER(run_ms);
     NUMBER(every_ms);
     NUMBER(apart_ms);
-    words_pointer(words, "at", times, false);
-    NUMBER(until_above);
+    WHERE(CLOCK, words_pointer(words, "at", times, false));
+    VALUE(until_above);
     INDEX(until);
-    INDEX(day);
-    NUMBER(at_count);
+    INDEX_WHERE(DAYS, day);
+    NUMBER_WHERE(CLOCK, at_count);
     NUMBER(dawn);
     return bake_table(bake, "struct cup_turn", "turn", false, words);
 }
@@ -283,7 +298,7 @@ static const char *put_indexes(struct bake *bake, const char *stem,
 {
     if (count == 0)
         return NULL;
-    struct words *words = words_begin();
+    struct words *words = words_begin(bake);
     for (size_t i = 0; i < count; i++)
         fprintf(words->to, "%u, ", (unsigned)list[i]);
     words->weight = (struct weight){count, 2 * count};
@@ -300,26 +315,26 @@ static void put_duty(struct bake *bake, struct words *words,
         put_indexes(bake, "through", at->through, at->through_count);
     words_element(words);
     put_latch(words, &at->latch);
-    words_pointer(words, "dose", dose, true);
-    words_pointer(words, "also", also, true);
-    words_pointer(words, "turn", turn, true);
-    words_pointer(words, "through", through, false);
+    POINTER_WHERE(DOSES, dose, true);
+    POINTER_WHERE(ALSOS, also, true);
+    POINTER_WHERE(TURNS, turn, true);
+    POINTER_WHERE(ROUTES, through, false);
     INDEX(keep);
     INDEX(pump);
-    INDEX(settings);
-    INDEX(dose_own);
-    INDEX(also_own);
-    INDEX(turn_own);
-    NUMBER(from);
-    NUMBER(to);
-    NUMBER(through_count);
+    INDEX_WHERE(SETTINGS, settings);
+    INDEX_WHERE(DOSES, dose_own);
+    INDEX_WHERE(ALSOS, also_own);
+    INDEX_WHERE(TURNS, turn_own);
+    NUMBER_WHERE(CLOCK, from);
+    NUMBER_WHERE(CLOCK, to);
+    NUMBER_WHERE(ROUTES, through_count);
     NUMBER(line);
     words_next(words);
 }
 
 const char *bake_duties(struct bake *bake)
 {
-    struct words *words = words_begin();
+    struct words *words = words_begin(bake);
     for (cup_index i = 0; i < bake->plan->duty_count; i++)
         put_duty(bake, words, &bake->plan->duties[i]);
     return bake_table(bake, "struct cup_duty", "duties", true, words);
@@ -327,7 +342,7 @@ const char *bake_duties(struct bake *bake)
 
 const char *bake_sources(struct bake *bake)
 {
-    struct words *words = words_begin();
+    struct words *words = words_begin(bake);
     for (cup_index i = 0; i < bake->plan->source_count; i++) {
         const struct cup_source *at = &bake->plan->sources[i];
         words_element(words);
@@ -344,14 +359,14 @@ const char *bake_sources(struct bake *bake)
 
 const char *bake_days(struct bake *bake)
 {
-    struct words *words = words_begin();
+    struct words *words = words_begin(bake);
     for (cup_index i = 0; i < bake->plan->day_count; i++) {
         const struct cup_day *at = &bake->plan->days[i];
         words_element(words);
         put_latch(words, &at->latch);
         INDEX(light);
-        NUMBER(from);
-        NUMBER(to);
+        NUMBER_WHERE(CLOCK, from);
+        NUMBER_WHERE(CLOCK, to);
         words_next(words);
     }
     return bake_table(bake, "struct cup_day", "days", true, words);
@@ -361,7 +376,7 @@ static const char *put_text(struct bake *bake, const char *text)
 {
     if (!text)
         return NULL;
-    struct words *words = words_begin();
+    struct words *words = words_begin(bake);
     fputc('"', words->to);
     for (const char *at = text; *at; at++)
         if (*at == '"' || *at == '\\')
@@ -378,7 +393,7 @@ static const char *put_text(struct bake *bake, const char *text)
 
 const char *bake_alerts(struct bake *bake)
 {
-    struct words *words = words_begin();
+    struct words *words = words_begin(bake);
     for (cup_index i = 0; i < bake->plan->alert_count; i++) {
         const struct cup_alert *at = &bake->plan->alerts[i];
         const char *say = bake->bare ? NULL : put_text(bake, at->say);
@@ -394,7 +409,7 @@ const char *bake_alerts(struct bake *bake)
 
 const char *bake_watches(struct bake *bake)
 {
-    struct words *words = words_begin();
+    struct words *words = words_begin(bake);
     for (cup_index i = 0; i < bake->plan->watch_count; i++) {
         const struct cup_watch *at = &bake->plan->watches[i];
         words_element(words);
@@ -411,7 +426,7 @@ const char *bake_watches(struct bake *bake)
 
 const char *bake_settings(struct bake *bake)
 {
-    struct words *words = words_begin();
+    struct words *words = words_begin(bake);
     for (cup_index i = 0; i < bake->plan->setting_count; i++) {
         const struct cup_setting *at = &bake->plan->settings[i];
         words_element(words);
@@ -426,17 +441,17 @@ const char *bake_settings(struct bake *bake)
 
 static const char *put_marks(struct bake *bake, const struct cup_bar *bar)
 {
-    struct words *words = words_begin();
+    struct words *words = words_begin(bake);
     for (uint8_t i = 0; i < bar->count; i++)
         fprintf(words->to, "%d, ", (int)bar->marks[i]);
     size_t size = sizeof(*bar->marks) * bar->count;
     words->weight = (struct weight){size, size};
-    return bake_table(bake, "int32_t", "marks", true, words);
+    return bake_table(bake, "cup_value", "marks", true, words);
 }
 
 const char *bake_bars(struct bake *bake)
 {
-    struct words *words = words_begin();
+    struct words *words = words_begin(bake);
     for (cup_index i = 0; i < bake->plan->bar_count; i++) {
         const struct cup_bar *at = &bake->plan->bars[i];
         const char *marks = put_marks(bake, at);
@@ -451,7 +466,7 @@ const char *bake_bars(struct bake *bake)
 
 const char *bake_signals(struct bake *bake)
 {
-    struct words *words = words_begin();
+    struct words *words = words_begin(bake);
     for (cup_index i = 0; i < bake->plan->signal_count; i++) {
         const struct cup_signal *at = &bake->plan->signals[i];
         words_element(words);
@@ -473,7 +488,7 @@ const char *bake_names(struct bake *bake)
 {
     if (bake->bare)
         return NULL;
-    struct words *words = words_begin();
+    struct words *words = words_begin(bake);
     for (cup_index i = 0; i < cup_things(bake->plan); i++)
         fprintf(words->to, "%s,\n    ", put_text(bake, bake->plan->names[i]));
     size_t count = cup_things(bake->plan);
@@ -483,7 +498,7 @@ const char *bake_names(struct bake *bake)
 
 const char *bake_keys(struct bake *bake)
 {
-    struct words *words = words_begin();
+    struct words *words = words_begin(bake);
     for (cup_index i = 0; i < cup_things(bake->plan); i++) {
         words_wrap(words);
         fprintf(words->to, "%uU, ", (unsigned)bake->plan->keys[i]);

@@ -6,11 +6,13 @@
 
 #include "baking.h"
 
-struct words *words_begin(void)
+struct words *words_begin(const struct bake *bake)
 {
     struct words *words = calloc(1, sizeof(*words));
     if (!words)
         abort();
+    words->bake = bake;
+    words->where = ALWAYS;
     words->to = open_memstream(&words->text, &words->size);
     if (!words->to)
         abort();
@@ -24,6 +26,8 @@ static void align(size_t *at, size_t to)
 
 static void weigh(struct words *words, size_t small, size_t wide)
 {
+    if (words->where != ALWAYS && !words->bake->uses[words->where])
+        return;
     words->weight.small += small;
     align(&words->weight.wide, wide);
     words->weight.wide += wide;
@@ -53,35 +57,71 @@ void words_wrap(struct words *words)
     words->line = at;
 }
 
+/* A field begins. */
+static void open_field(struct words *words, const char *field)
+{
+    words_wrap(words);
+    if (words->where != ALWAYS)
+        fprintf(words->to, "CUP_WHERE(%s, ", bake_block_name(words->where));
+    fprintf(words->to, ".%s = ", field);
+}
+
+void words_open(struct words *words, const char *field, size_t small,
+                size_t wide)
+{
+    weigh(words, small, wide);
+    open_field(words, field);
+}
+
+void words_close(struct words *words)
+{
+    fputs(words->where == ALWAYS ? ", " : ",) ", words->to);
+}
+
 void words_number(struct words *words, const char *field, size_t bytes,
                   int64_t value)
 {
     weigh(words, bytes, bytes);
     if (value == 0)
         return;
-    words_wrap(words);
-    fprintf(words->to, ".%s = ", field);
+    open_field(words, field);
     put_number(words->to, value);
-    fputs(", ", words->to);
+    words_close(words);
+}
+
+void words_value(struct words *words, const char *field, int32_t value)
+{
+    size_t small = words->bake->uses[CUP_BLOCK_WIDE] ? 4 : 2;
+    weigh(words, small, 4);
+    if (value == 0)
+        return;
+    open_field(words, field);
+    put_number(words->to, value);
+    words_close(words);
 }
 
 void words_index(struct words *words, const char *field, cup_index value)
 {
     weigh(words, 1, 2);
-    words_wrap(words);
+    if (value == 0)
+        return;
+    open_field(words, field);
     if (value == CUP_NONE)
-        fprintf(words->to, ".%s = CUP_NONE, ", field);
-    else if (value > 0)
-        fprintf(words->to, ".%s = %u, ", field, (unsigned)value);
+        fputs("CUP_NONE", words->to);
+    else
+        fprintf(words->to, "%u", (unsigned)value);
+    words_close(words);
 }
 
 void words_pointer(struct words *words, const char *field, const char *name,
                    bool of_one)
 {
     weigh(words, 2, 4);
-    words_wrap(words);
-    if (name)
-        fprintf(words->to, ".%s = %s%s, ", field, of_one ? "&" : "", name);
+    if (!name)
+        return;
+    open_field(words, field);
+    fprintf(words->to, "%s%s", of_one ? "&" : "", name);
+    words_close(words);
 }
 
 void words_element(struct words *words)

@@ -21,14 +21,18 @@ struct table_text {
 struct bake {
     const struct cup_plan *plan;
     bool bare; /* without names */
+    bool uses[CUP_BLOCK_COUNT];
     FILE *out;
     struct table_text *tables;
     size_t count;
     struct weight flash;
 };
 
-/* One initializer in the making. */
+/* One initializer in the making. `where` is the block without which what comes
+ * next is not there; ALWAYS when it always is. */
 struct words {
+    const struct bake *bake;
+    int where;
     char *text;
     size_t size;
     FILE *to;
@@ -36,14 +40,21 @@ struct words {
     struct weight weight;
 };
 
-struct words *words_begin(void);
+struct words *words_begin(const struct bake *bake);
 
 /* A field of so many bytes; one that is zero is left out. */
 void words_number(struct words *words, const char *field, size_t bytes,
                   int64_t value);
+void words_value(struct words *words, const char *field, int32_t value);
 void words_index(struct words *words, const char *field, cup_index value);
 void words_pointer(struct words *words, const char *field, const char *name,
                    bool of_one);
+
+/* Any other field, to be filled by whoever calls; ends with words_close(). It
+ * is of so many bytes on parts of 8 and of 32 bits. */
+void words_open(struct words *words, const char *field, size_t small,
+                size_t wide);
+void words_close(struct words *words);
 
 /* A new line when this one is long. */
 void words_wrap(struct words *words);
@@ -73,9 +84,13 @@ const char *bake_groups(struct bake *bake);
 const char *bake_names(struct bake *bake);
 const char *bake_keys(struct bake *bake);
 
-/* Which blocks the plan uses, CUP_BLOCK_COUNT of them, and their names. */
-void bake_blocks(const struct bake *bake, bool *uses);
+/* A plan to be baked: notes which blocks it uses. */
+void bake_blocks(struct bake *bake);
+#define ALWAYS (-1)
 const char *bake_block_name(int block);
+
+/* The most samples of a mean that a sensor of the plan takes. */
+uint8_t bake_mean_most(const struct cup_plan *plan);
 
 /* Writes them as #defines. */
 void bake_uses(const struct bake *bake, FILE *out);

@@ -267,6 +267,10 @@ void cup_file_explain(const struct cup_file *file, FILE *out)
     explain_watches(plan, out);
     if (plan->pump_count == 0)
         return;
+    const struct thing *site = thing_of(&file->things, KIND_SITE, 0);
+    if (site && number_of(site, "watches", 0) != 0)
+        fprintf(out, "  not tell of a relay that sticks, nor of a run that "
+                     "outlasts its tank: watches = no.\n");
     fprintf(out, "\nIt will never\n");
     for (cup_index i = 0; i < plan->pump_count; i++)
         explain_never(file, i, out);

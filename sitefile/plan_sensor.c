@@ -270,8 +270,7 @@ static void make_window(const struct making *making)
     sensor->window.size = (uint8_t)(smooth ? smooth->number : 1);
     sensor->window.trim = (uint8_t)(smooth ? smooth->second : 0);
     sensor->cells = plan->cells;
-    plan->cells =
-        (uint16_t)(plan->cells + sensor->window.size);
+    plan->cells = (uint16_t)(plan->cells + sensor->window.size);
     if (sensor->form == CUP_FORM_RANGE_BYTES ||
         sensor->form == CUP_FORM_RANGE_TEXT)
         sensor->stream_own = plan->streams++;

@@ -83,11 +83,13 @@ static void make_volume(struct cup_file *file, const struct thing *thing)
 
 void plan_make_watches(struct cup_file *file)
 {
+    const struct thing *site = thing_of(&file->things, KIND_SITE, 0);
+    bool watches = !site || number_of(site, "watches", 0) == 0;
     for (size_t i = 0; i < file->things.count; i++) {
         const struct thing *thing = &file->things.list[i];
         if (thing->kind == KIND_TANK)
             make_leak(file, thing);
-        if (thing->kind != KIND_PUMP)
+        if (thing->kind != KIND_PUMP || !watches)
             continue;
         make_still(file, thing->index);
         make_volume(file, thing);

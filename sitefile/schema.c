@@ -54,6 +54,10 @@ static const struct key site_keys[] = {
          "10 scans if not given"),
     TIME("boot_wait", false, 0, "nothing starts before; 0s if not given"),
     COUNTED("at_once", false, 1, 1000, "pumps that may run together"),
+    ONE_OF("watches", false,
+           "tell of stuck relays and of runs that outlast their tank; "
+           "yes if not given",
+           "yes", "no"),
 };
 
 #define WORDS(name, needed, list, help)                                        \

@@ -45,6 +45,18 @@ typedef uint16_t cup_index;
 #define CUP_NONE UINT16_MAX
 #endif
 
+/* A value of a sensor or a tank, or a mark, in the steps of its unit. An 8-bit
+ * part whose site can do with 16 bits counts with these. */
+#if !CUP_USES_WIDE && (defined(__AVR__) || defined(CUP_NARROW))
+#undef CUP_NARROW
+#define CUP_NARROW 1
+typedef int16_t cup_value;
+#else
+#undef CUP_NARROW
+#define CUP_NARROW 0
+typedef int32_t cup_value;
+#endif
+
 #if defined(__GNUC__)
 #define CUP_MUST_USE __attribute__((warn_unused_result))
 #else
@@ -119,6 +131,30 @@ static CUP_LEAN uint32_t cup_left(uint32_t now_ms, uint32_t since_ms,
 {
     uint32_t gone = now_ms - since_ms;
     return gone >= limit_ms ? 0 : limit_ms - gone;
+}
+
+/* Sets or clears bits of flags; by the byte where a part has no more. */
+static inline void cup_set_bits(uint16_t *flags, unsigned bits, bool on)
+{
+#ifdef __AVR__
+    uint8_t *bytes = (uint8_t *)flags;
+    uint8_t low = (uint8_t)bits;
+    uint8_t high = (uint8_t)(bits >> 8);
+    if (low)
+        bytes[0] = (uint8_t)(on ? bytes[0] | low : bytes[0] & ~low);
+    if (high)
+        bytes[1] = (uint8_t)(on ? bytes[1] | high : bytes[1] & ~high);
+#else
+    *flags = (uint16_t)(on ? *flags | bits : *flags & ~bits);
+#endif
+}
+
+/* Whether a duration of a plan is over; by where its numbers are, so that the
+ * smallest parts need not carry them about. */
+static CUP_LEAN bool cup_is_over(uint32_t now_ms, const uint32_t *since_ms,
+                                 CUP_FLASH uint32_t *limit_ms)
+{
+    return now_ms - *since_ms >= *limit_ms;
 }
 
 /* Sum and difference held to what 32 bits can hold, instead of wrapping. */

@@ -20,7 +20,7 @@ struct cup_point {
 /* One piece, from its x to the next knot's. |dy| / width is kept as a whole
  * part and the rest of it in 1/2^32. */
 struct cup_knot {
-    int32_t y;
+    cup_value y;
     uint32_t share;
     uint16_t x;
     uint16_t whole;
@@ -34,8 +34,11 @@ struct cup_curve {
     bool clamp;
 };
 
-/* The most samples of a mean. */
+/* The most samples of a mean; a baked header may say that its site has
+ * fewer. */
+#ifndef CUP_MEAN_MOST
 #define CUP_MEAN_MOST 31
+#endif
 
 /* A mean that was not divided yet: `sum` of `count` samples, 1 to
  * CUP_MEAN_MOST. */
@@ -63,10 +66,10 @@ CUP_MUST_USE enum cup_error cup_curve_make(struct cup_knot *knots,
                                            uint8_t count, bool clamp);
 
 /* The value at the mean's input. */
-int32_t cup_curve_at(CUP_FLASH struct cup_curve *curve, struct cup_mean mean);
+cup_value cup_curve_at(CUP_FLASH struct cup_curve *curve, struct cup_mean mean);
 
 /* The value at one input. */
-int32_t cup_curve_value(CUP_FLASH struct cup_curve *curve, uint16_t x);
+cup_value cup_curve_value(CUP_FLASH struct cup_curve *curve, uint16_t x);
 
 /* y + slope * (distance / count) when `rising`, else y - that; rounded half
  * away from zero. `distance` is at most 31 * 65535, slope.whole * distance

@@ -35,19 +35,19 @@ struct cup_also {
  *             end has shut */
 struct cup_duty {
     struct cup_latch latch;
-    CUP_FLASH struct cup_dose *dose;
-    CUP_FLASH struct cup_also *also;
-    CUP_FLASH struct cup_turn *turn;
-    CUP_FLASH cup_index *through;
+    CUP_WHERE(DOSES, CUP_FLASH struct cup_dose *dose;)
+    CUP_WHERE(ALSOS, CUP_FLASH struct cup_also *also;)
+    CUP_WHERE(TURNS, CUP_FLASH struct cup_turn *turn;)
+    CUP_WHERE(ROUTES, CUP_FLASH cup_index *through;)
     cup_index keep;
     cup_index pump;
-    cup_index settings;
-    cup_index dose_own;
-    cup_index also_own;
-    cup_index turn_own;
-    uint16_t from;
-    uint16_t to;
-    uint8_t through_count;
+    CUP_WHERE(SETTINGS, cup_index settings;)
+    CUP_WHERE(DOSES, cup_index dose_own;)
+    CUP_WHERE(ALSOS, cup_index also_own;)
+    CUP_WHERE(TURNS, cup_index turn_own;)
+    CUP_WHERE(CLOCK, uint16_t from;)
+    CUP_WHERE(CLOCK, uint16_t to;)
+    CUP_WHERE(ROUTES, uint8_t through_count;)
     bool line;
 };
 
@@ -55,12 +55,14 @@ struct cup_duty_state {
     struct cup_latch_state latch;
 };
 
-/* Looks at a reading with the marks of `latch`: its value stops, the `shown`
- * (steady) one starts. `sampled` says that it is new in this pass. Returns how
- * many ms may pass before the duty wants to look again by itself. */
+/* Looks with the marks of `latch` at a reading, `usable` or not: its value
+ * stops, the `shown` (steady) one starts. `sampled` says that it is new in this
+ * pass. Returns how many ms may pass before the duty wants to look again by
+ * itself. */
 uint32_t cup_duty_step(CUP_NUMBERS struct cup_latch *latch,
                        struct cup_latch_state *state, uint32_t now_ms,
-                       struct cup_reading reading, int32_t shown, bool sampled);
+                       bool usable, cup_value value, cup_value shown,
+                       bool sampled);
 
 /* Whether its marks ask for water (doses and turns aside). */
 static inline bool cup_duty_asks(const struct cup_duty_state *state)

@@ -8,13 +8,13 @@
 /* A bar of lamps, the lowest first: each is lit while the value is above its
  * mark. `marks` rise, in the unit of the thing `about`. */
 struct cup_bar {
-    CUP_FLASH int32_t *marks;
+    CUP_FLASH cup_value *marks;
     cup_index about;
     uint8_t count;
 };
 
 /* How many lamps of a bar are lit at a value. */
-uint8_t cup_bar_lit(CUP_FLASH struct cup_bar *bar, int32_t value);
+uint8_t cup_bar_lit(CUP_FLASH struct cup_bar *bar, cup_value value);
 
 /* How a site does, the worst last: nothing stands; something wanted has to
  * wait; something failed or an alert stands. */

@@ -11,8 +11,8 @@
  * A crossing must hold for confirm_ms, and over at least two samples, before
  * it counts; 0 means at once. */
 struct cup_latch {
-    int32_t start;
-    int32_t stop;
+    cup_value start;
+    cup_value stop;
     uint32_t confirm_ms;
 };
 
@@ -29,7 +29,7 @@ _Static_assert(sizeof(struct cup_latch_state) == 8, "state has no padding");
  * the latch is on. */
 bool cup_latch_step(CUP_NUMBERS struct cup_latch *latch,
                     struct cup_latch_state *state, uint32_t now_ms,
-                    int32_t value, bool sampled);
+                    cup_value value, bool sampled);
 
 /* How long until a crossing under way is confirmed, in ms; UINT32_MAX when
  * none is, or when it still wants a second sample. */
@@ -54,12 +54,12 @@ cup_latch_of(CUP_FLASH struct cup_latch *plan, struct cup_latch *room)
 void cup_latch_release(struct cup_latch_state *state);
 
 /* Whether a value is beyond the stop mark. */
-bool cup_latch_past_stop(CUP_NUMBERS struct cup_latch *latch, int32_t value);
+bool cup_latch_past_stop(CUP_NUMBERS struct cup_latch *latch, cup_value value);
 
 /* Why the latch is as it is at this value: fills `cause`, but for what it is
  * about, and returns its reason. */
 uint8_t cup_latch_cause(CUP_NUMBERS struct cup_latch *latch,
-                        const struct cup_latch_state *state, int32_t value,
+                        const struct cup_latch_state *state, cup_value value,
                         struct cup_cause *cause);
 
 #endif

@@ -54,8 +54,8 @@ enum cup_guard_kind {
  * way; it says no, too, while the reading is lost or unknown. `about` is the
  * thing it looks at. */
 struct cup_guard {
-    int32_t mark;
-    int32_t clear;
+    cup_value mark;
+    cup_value clear;
     cup_index about;
     uint8_t kind;
 };
@@ -83,20 +83,20 @@ struct cup_pump {
     uint32_t rest_ms;
     uint32_t longest_ms;
     uint32_t retry_ms;
-    uint32_t hand_limit_ms;
+    CUP_WHERE(STEERING, uint32_t hand_limit_ms;)
     uint32_t shortest_ms;
-    CUP_FLASH struct cup_per_day *per_day;
+    CUP_WHERE(PER_DAYS, CUP_FLASH struct cup_per_day *per_day;)
     CUP_FLASH struct cup_guard *guards;
-    CUP_FLASH struct cup_proof *proof;
-    CUP_FLASH struct cup_travel *travel;
-    cup_index travel_own;
-    cup_index group;
-    cup_index proof_own;
-    cup_index per_day_own;
+    CUP_WHERE(PROOFS, CUP_FLASH struct cup_proof *proof;)
+    CUP_WHERE(TRAVELS, CUP_FLASH struct cup_travel *travel;)
+    CUP_WHERE(TRAVELS, cup_index travel_own;)
+    CUP_WHERE(AT_ONCE, cup_index group;)
+    CUP_WHERE(PROOFS, cup_index proof_own;)
+    CUP_WHERE(PER_DAYS, cup_index per_day_own;)
     uint8_t guard_count;
     uint8_t retries;
     bool active_low;
-    bool positional;
+    CUP_WHERE(TRAVELS, bool positional;)
     bool uncounted;
 };
 
@@ -110,8 +110,8 @@ struct cup_pump {
  *   told      the reason of the block that was told and is not over */
 struct cup_pump_state {
     uint32_t since_ms;
-    uint32_t hand_ms;
-    uint32_t hand_for_ms;
+    CUP_WHERE(STEERING, uint32_t hand_ms;)
+    CUP_WHERE(STEERING, uint32_t hand_for_ms;)
     uint16_t flags;
     uint16_t duty;
     uint8_t mode;
@@ -119,7 +119,8 @@ struct cup_pump_state {
     uint8_t no;
     uint8_t told;
 };
-_Static_assert(sizeof(struct cup_pump_state) == 20, "state has no padding");
+_Static_assert(sizeof(struct cup_pump_state) == 12 + 8 * CUP_USES_STEERING,
+               "state has no padding");
 
 enum {
     CUP_PUMP_IS_ON = 1,
@@ -153,19 +154,17 @@ static inline bool cup_pump_is(const struct cup_pump_state *state,
 static inline void cup_pump_set(struct cup_pump_state *state, unsigned flags,
                                 bool on)
 {
-    if (on)
-        state->flags = (uint16_t)(state->flags | flags);
-    else
-        state->flags = (uint16_t)(state->flags & ~flags);
+    cup_set_bits(&state->flags, flags, on);
 }
 
 /* Off, resting since boot, every guard closed until its reading is clear. */
 void cup_pump_boot(struct cup_pump_state *state, uint32_t now_ms);
 
-/* Asks one guard. Returns the reason why it says no, or CUP_REASON_NONE. */
+/* Asks one guard, by the CUP_READING_... flags and the value of what it looks
+ * at. Returns the reason why it says no, or CUP_REASON_NONE. */
 uint8_t cup_guard_step(CUP_FLASH struct cup_guard *guard,
-                       struct cup_pump_state *state,
-                       struct cup_reading reading);
+                       struct cup_pump_state *state, uint8_t flags,
+                       cup_value value);
 
 /* The guard of a pump whose reason this is; null when none has it. */
 CUP_FLASH struct cup_guard *cup_guard_of(CUP_FLASH struct cup_pump *pump,
@@ -174,7 +173,7 @@ CUP_FLASH struct cup_guard *cup_guard_of(CUP_FLASH struct cup_pump *pump,
 /* Fills `cause` with the numbers behind a guard's `reason`, for the value of a
  * reading that can be used; returns the reason. */
 uint8_t cup_guard_cause(CUP_FLASH struct cup_guard *guard, uint8_t reason,
-                        int32_t value, struct cup_cause *cause);
+                        cup_value value, struct cup_cause *cause);
 
 /* Ends rests, pauses and hand runs whose time is over. */
 void cup_pump_age(CUP_FLASH struct cup_pump *pump, struct cup_pump_state *state,
@@ -214,7 +213,8 @@ enum cup_kind cup_pump_trip(CUP_FLASH struct cup_pump *pump,
 /* A person, or a run that did its job, says that all is well. */
 void cup_pump_clear(struct cup_pump_state *state);
 
-/* Off, auto: at once. Hand: for hand_for_ms from now. */
+/* Off, auto: at once. Hand: for hand_for_ms from now. Where
+ * CUP_USES_STEERING. */
 void cup_pump_turn(struct cup_pump_state *state, enum cup_mode mode,
                    uint32_t now_ms, uint32_t hand_for_ms);
 

@@ -59,26 +59,27 @@ static inline bool cup_form_is_bytes(uint8_t form)
  *   band, steady_ms  what is shown moves once the value stayed within the
  *                    band for this long */
 struct cup_checks {
-    int32_t near;
+    cup_value near;
     uint32_t jump_per_s;
     uint32_t stuck_ms;
     uint32_t debounce_ms;
-    int32_t band;
+    cup_value band;
     uint32_t steady_ms;
 };
 
 /* What these checks remember. All zero is the beginning. */
 struct cup_checks_state {
-    int32_t last; /* value of the last accepted sample, or candidate */
-    int32_t shown;
-    int32_t centre;
+    cup_value last; /* value of the last accepted sample, or candidate */
+    cup_value shown;
+    cup_value centre;
     uint32_t last_ms; /* when that was */
     uint32_t same_ms; /* since when raw has not changed */
     uint32_t band_ms; /* since when the value is within the band */
     uint16_t raw;
     uint16_t flags;
 };
-_Static_assert(sizeof(struct cup_checks_state) == 28, "state has no padding");
+_Static_assert(CUP_NARROW || sizeof(struct cup_checks_state) == 28,
+               "state has no padding");
 
 /* What the grower decided about a sensor.
  *   curve           raw less `offset` to the unit's steps; not looked at for
@@ -100,33 +101,33 @@ _Static_assert(sizeof(struct cup_checks_state) == 28, "state has no padding");
  *   sibling         the next sensor of that block; CUP_NONE: the last */
 struct cup_sensor {
     CUP_FLASH struct cup_curve *curve;
-    CUP_FLASH struct cup_checks *checks;
+    CUP_WHERE(CHECKS, CUP_FLASH struct cup_checks *checks;)
     uint32_t every_ms;
     uint32_t lost_after_ms;
-    uint32_t warm_up_ms;
+    CUP_WHERE(SUPPLIES, uint32_t warm_up_ms;)
     int32_t offset;
     uint16_t lowest;
     uint16_t highest;
     uint16_t cells;
-    cup_index checks_own;
-    cup_index stream_own;
-    cup_index supply;
-    cup_index channel;
-    cup_index air;
-    cup_index source;
-    cup_index sibling;
+    CUP_WHERE(CHECKS, cup_index checks_own;)
+    CUP_WHERE(FRAMES, cup_index stream_own;)
+    CUP_WHERE(SUPPLIES, cup_index supply;)
+    CUP_WHERE(SUPPLIES, cup_index channel;)
+    CUP_WHERE(AIR, cup_index air;)
+    CUP_WHERE(SOURCES, cup_index source;)
+    CUP_WHERE(SOURCES, cup_index sibling;)
     struct cup_window window;
     uint8_t form;
     uint8_t unit;
-    uint8_t part;
-    uint8_t scale;
-    uint8_t word;
+    CUP_WHERE(FRAMES, uint8_t part;)
+    CUP_WHERE(FRAMES, uint8_t scale;)
+    CUP_WHERE(SOURCES, uint8_t word;)
 };
 
 /* What everything downstream sees; small enough for a register.
  *   flags  CUP_READING_..., and what the site notes for itself */
 struct cup_reading {
-    int32_t value;
+    cup_value value;
     uint8_t unit;
     uint8_t quality;
     uint8_t reason;
@@ -158,7 +159,8 @@ struct cup_sensor_state {
     uint16_t latest;
     struct cup_window_state window;
 };
-_Static_assert(sizeof(struct cup_sensor_state) == 20, "state has no padding");
+_Static_assert(CUP_NARROW || sizeof(struct cup_sensor_state) == 20,
+               "state has no padding");
 
 /* How many of its samples were rejected, by the reason less one; saturates.
  * For people: nothing is decided by it. Where CUP_USES_TALLIES. */
@@ -177,11 +179,11 @@ void cup_sensor_boot(CUP_FLASH struct cup_sensor *sensor,
 struct cup_sensor_use {
     CUP_FLASH struct cup_sensor *sensor;
     struct cup_sensor_state *state;
-    struct cup_checks_state *checks;
-    struct cup_tally_state *tally;
+    CUP_WHERE(CHECKS, struct cup_checks_state *checks;)
+    CUP_WHERE(TALLIES, struct cup_tally_state *tally;)
     uint16_t *cells;
     uint8_t *order;
-    int32_t air_cdeg;
+    CUP_WHERE(AIR, int32_t air_cdeg;)
 };
 
 /* Takes one sample. */
@@ -196,7 +198,7 @@ void cup_sensor_hear_bytes(const struct cup_sensor_use *use,
                            const uint8_t *bytes, size_t count);
 
 /* The value of one stored raw value, without smoothing. */
-int32_t cup_sensor_convert(const struct cup_sensor_use *use, uint16_t stored);
+cup_value cup_sensor_convert(const struct cup_sensor_use *use, uint16_t stored);
 
 /* Loses the reading when its time is over. Returns how many ms are left until
  * it would be lost; UINT32_MAX when it is lost already. */

@@ -133,8 +133,8 @@ struct cup_plan {
 };
 
 struct cup_tank_state {
-    int32_t value;
-    int32_t shown;
+    cup_value value;
+    cup_value shown;
     uint16_t movers;  /* pumps that move it now */
     uint16_t failing; /* pumps at it that the port cannot drive */
 };
@@ -287,10 +287,10 @@ struct cup_reading cup_site_reading(const struct cup_site *site,
 
 /* The value of a sensor or a tank as it is shown and as it starts things:
  * the reading's own, or the steady one where that was asked for. */
-int32_t cup_site_shown(const struct cup_site *site, cup_index thing);
+cup_value cup_site_shown(const struct cup_site *site, cup_index thing);
 
 /* The latest accepted sample of a sensor, without smoothing, in its unit. */
-int32_t cup_site_latest(const struct cup_site *site, cup_index sensor);
+cup_value cup_site_latest(const struct cup_site *site, cup_index sensor);
 
 /* Age of the last good sample behind a sensor or a tank, in ms. */
 uint32_t cup_site_age_ms(const struct cup_site *site, cup_index thing);
@@ -305,7 +305,7 @@ bool cup_site_asks(const struct cup_site *site, cup_index duty);
 struct cup_cause cup_site_why_duty(const struct cup_site *site, cup_index duty);
 
 /* The mark that a duty starts or stops at now. */
-int32_t cup_site_mark(const struct cup_site *site, cup_index duty, bool stop);
+cup_value cup_site_mark(const struct cup_site *site, cup_index duty, bool stop);
 
 /* How the site does as a whole: for status lamps and sounders. */
 enum cup_mood cup_site_mood(const struct cup_site *site);

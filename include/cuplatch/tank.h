@@ -37,27 +37,28 @@ enum cup_tank_form {
  *   form       an enum cup_tank_form */
 struct cup_tank {
     CUP_FLASH struct cup_curve *fill;
-    CUP_FLASH struct cup_curve *volume;
-    struct cup_slope rise;
-    int32_t top;
-    uint16_t low_pct100;
-    uint16_t high_pct100;
+    CUP_WHERE(VOLUMES, CUP_FLASH struct cup_curve *volume;)
+    CUP_WHERE(PRESSURES, struct cup_slope rise;)
+    cup_value top;
+    CUP_WHERE(FLOATS, uint16_t low_pct100;)
+    CUP_WHERE(FLOATS, uint16_t high_pct100;)
     cup_index sensor;
-    cup_index high;
+    CUP_WHERE(FLOATS, cup_index high;)
     uint8_t form;
     uint8_t step_mm10;
 };
 
 /* Depth of the liquid in steps, 0 to 65535, for a value of the sensor: mm10,
  * Pa, or hundredths of a per cent. */
-uint16_t cup_tank_depth(CUP_FLASH struct cup_tank *tank, int32_t value);
+uint16_t cup_tank_depth(CUP_FLASH struct cup_tank *tank, cup_value value);
 
 /* How full it is, in hundredths of a per cent of its volume. */
-int32_t cup_tank_fill_pct100(CUP_FLASH struct cup_tank *tank, int32_t value);
+cup_value cup_tank_fill_pct100(CUP_FLASH struct cup_tank *tank,
+                               cup_value value);
 
 /* What is in it, and what has room yet (ullage), in ml. 0 without a volume
  * curve. */
-int32_t cup_tank_volume_ml(CUP_FLASH struct cup_tank *tank, int32_t value);
-int32_t cup_tank_ullage_ml(CUP_FLASH struct cup_tank *tank, int32_t value);
+int32_t cup_tank_volume_ml(CUP_FLASH struct cup_tank *tank, cup_value value);
+int32_t cup_tank_ullage_ml(CUP_FLASH struct cup_tank *tank, cup_value value);
 
 #endif

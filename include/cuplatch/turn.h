@@ -22,11 +22,11 @@ struct cup_turn {
     uint32_t run_ms;
     uint32_t every_ms;
     uint32_t apart_ms;
-    CUP_FLASH uint16_t *at;
-    int32_t until_above;
+    CUP_WHERE(CLOCK, CUP_FLASH uint16_t *at;)
+    cup_value until_above;
     cup_index until;
-    cup_index day;
-    uint8_t at_count;
+    CUP_WHERE(DAYS, cup_index day;)
+    CUP_WHERE(CLOCK, uint8_t at_count;)
     bool dawn;
 };
 

@@ -40,11 +40,13 @@
  *   TRAVELS    outputs that take their time
  *   TURNS      floods and timed runs
  *   VOLUMES    a watch for runs that outlast their tank
- *   WATCHES    watches for leaks and stuck relays */
+ *   WATCHES    watches for leaks and stuck relays
+ *   WIDE       values that 16 bits cannot hold: pressures, volumes, distances
+ *              past 3.2 m. Without it an 8-bit part counts with 16 bits */
 #define CUP_BLOCKS(X)                                                          \
+    X(AIR)                                                                     \
     X(ALERTS)                                                                  \
     X(ALSOS)                                                                   \
-    X(AIR)                                                                     \
     X(AT_ONCE)                                                                 \
     X(CHECKS)                                                                  \
     X(CLOCK)                                                                   \
@@ -70,7 +72,8 @@
     X(TRAVELS)                                                                 \
     X(TURNS)                                                                   \
     X(VOLUMES)                                                                 \
-    X(WATCHES)
+    X(WATCHES)                                                                 \
+    X(WIDE)
 
 enum cup_block {
 #define X(name) CUP_BLOCK_##name,
@@ -85,14 +88,50 @@ enum cup_block {
 extern const struct cup_site CUP_ONE_SITE;
 #endif
 #else
-enum {
-#define X(name) CUP_USES_##name = 1,
-    CUP_BLOCKS(X)
-#undef X
-};
+#define CUP_USES_AIR 1
+#define CUP_USES_ALERTS 1
+#define CUP_USES_ALSOS 1
+#define CUP_USES_AT_ONCE 1
+#define CUP_USES_CHECKS 1
+#define CUP_USES_CLOCK 1
+#define CUP_USES_DAYS 1
+#define CUP_USES_DOSES 1
+#define CUP_USES_FLOATS 1
+#define CUP_USES_FLOWS 1
+#define CUP_USES_FRAMES 1
+#define CUP_USES_JOURNAL 1
+#define CUP_USES_LAMPS 1
+#define CUP_USES_LOOPS 1
+#define CUP_USES_PER_DAYS 1
+#define CUP_USES_PRESSURES 1
+#define CUP_USES_PROOFS 1
+#define CUP_USES_QUIET 1
+#define CUP_USES_ROUTES 1
+#define CUP_USES_SETTINGS 1
+#define CUP_USES_SLACK 1
+#define CUP_USES_SOURCES 1
+#define CUP_USES_STEERING 1
+#define CUP_USES_SUPPLIES 1
+#define CUP_USES_TALLIES 1
+#define CUP_USES_TRAVELS 1
+#define CUP_USES_TURNS 1
+#define CUP_USES_VOLUMES 1
+#define CUP_USES_WATCHES 1
+#define CUP_USES_WIDE 1
 #endif
 
-/* What a plan has of a block; nothing where the block is not built. */
-#define CUP_IF(block, has) (CUP_USES_##block && (has))
+/* What a plan has of a block: false, without a look, where it is not built. */
+#define CUP_IF(block, has) CUP_IF_BUILT(CUP_USES_##block, has)
+#define CUP_IF_BUILT(built, has) CUP_IF_BUILT_(built, has)
+#define CUP_IF_BUILT_(built, has) CUP_IF_##built(has)
+#define CUP_IF_1(has) (has)
+#define CUP_IF_0(has) false
+
+/* Fields, or what fills them, that are only there where their block is. */
+#define CUP_WHERE(block, ...) CUP_WHERE_BUILT(CUP_USES_##block, __VA_ARGS__)
+#define CUP_WHERE_BUILT(built, ...) CUP_WHERE_BUILT_(built, __VA_ARGS__)
+#define CUP_WHERE_BUILT_(built, ...) CUP_WHERE_##built(__VA_ARGS__)
+#define CUP_WHERE_1(...) __VA_ARGS__
+#define CUP_WHERE_0(...)
 
 #endif

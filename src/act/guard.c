@@ -15,23 +15,23 @@ static uint8_t reason_of(CUP_FLASH struct cup_guard *guard, uint8_t which)
 }
 
 /* How far a value is past a mark, to the side where the guard says no. */
-static inline bool past(bool low_is_bad, int32_t value, int32_t mark)
+static inline bool past(bool low_is_bad, cup_value value, cup_value mark)
 {
     return low_is_bad ? value < mark : value > mark;
 }
 
 uint8_t cup_guard_step(CUP_FLASH struct cup_guard *guard,
-                       struct cup_pump_state *state, struct cup_reading reading)
+                       struct cup_pump_state *state, uint8_t flags,
+                       cup_value value)
 {
     unsigned memory = (unsigned)CUP_PUMP_GUARDED << guard->kind;
     bool low_is_bad = guard->mark < guard->clear;
-    if (!cup_usable(reading))
-        return reason_of(guard,
-                         reading.quality == CUP_QUALITY_LOST ? LOST : UNKNOWN);
-    bool bad = past(low_is_bad, reading.value, guard->mark);
+    if (!(flags & CUP_READING_KNOWN))
+        return reason_of(guard, flags & CUP_READING_LOST ? LOST : UNKNOWN);
+    bool bad = past(low_is_bad, value, guard->mark);
     if (!bad && !cup_pump_is(state, memory))
         return CUP_REASON_NONE;
-    bool clear = past(!low_is_bad, reading.value, guard->clear);
+    bool clear = past(!low_is_bad, value, guard->clear);
     cup_pump_set(state, memory, !clear);
     if (clear)
         return CUP_REASON_NONE;
@@ -50,7 +50,7 @@ CUP_FLASH struct cup_guard *cup_guard_of(CUP_FLASH struct cup_pump *pump,
 }
 
 uint8_t cup_guard_cause(CUP_FLASH struct cup_guard *guard, uint8_t reason,
-                        int32_t value, struct cup_cause *cause)
+                        cup_value value, struct cup_cause *cause)
 {
     bool beyond = past(guard->mark < guard->clear, value, guard->mark);
     cause->about = guard->about;

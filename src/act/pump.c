@@ -24,44 +24,31 @@ void cup_pump_stop(struct cup_pump_state *state, uint32_t now_ms)
     cup_pump_set(state, CUP_PUMP_IS_RESTING, true);
 }
 
-/* A timer that runs while its flag is set, from the last start or stop. */
-struct timer {
-    unsigned flag;
-    uint32_t limit_ms;
-};
-#define IDLE_TIMERS 3
-
 /* What travels finds its place before it is used. */
 static uint32_t boot_ms(CUP_FLASH struct cup_pump *pump, uint32_t boot_wait_ms)
 {
-    if (CUP_IF(TRAVELS, pump->travel) && pump->travel->all_ms > boot_wait_ms)
+#if CUP_USES_TRAVELS
+    if (pump->travel && pump->travel->all_ms > boot_wait_ms)
         return pump->travel->all_ms;
+#endif
+    (void)pump;
     return boot_wait_ms;
 }
 
-CUP_APART static void idle_timers(struct timer *timers,
-                                  CUP_FLASH struct cup_pump *pump,
-                                  uint32_t boot_wait_ms)
-{
-    timers[0] = (struct timer){CUP_PUMP_IS_RESTING, pump->rest_ms};
-    timers[1] =
-        (struct timer){CUP_PUMP_IS_BOOTING, boot_ms(pump, boot_wait_ms)};
-    timers[2] = (struct timer){CUP_PUMP_IS_TRIPPED, pump->retry_ms};
-}
-
 /* A rest that is over stays over, however long the pump is idle. */
-static void end_idle_timers(CUP_FLASH struct cup_pump *pump,
-                            struct cup_pump_state *state, uint32_t now_ms,
-                            uint32_t boot_wait_ms)
+static void end_rests(CUP_FLASH struct cup_pump *pump,
+                      struct cup_pump_state *state, uint32_t now_ms,
+                      uint32_t boot_wait_ms)
 {
-    struct timer timers[IDLE_TIMERS];
-    idle_timers(timers, pump, boot_wait_ms);
-    unsigned kept =
-        cup_pump_is(state, CUP_PUMP_IS_LOCKED) ? CUP_PUMP_IS_TRIPPED : 0;
-    for (int i = 0; i < IDLE_TIMERS; i++)
-        if (timers[i].flag != kept &&
-            cup_left(now_ms, state->since_ms, timers[i].limit_ms) == 0)
-            cup_pump_set(state, timers[i].flag, false);
+    unsigned over = 0;
+    if (cup_is_over(now_ms, &state->since_ms, &pump->rest_ms))
+        over |= CUP_PUMP_IS_RESTING;
+    if (now_ms - state->since_ms >= boot_ms(pump, boot_wait_ms))
+        over |= CUP_PUMP_IS_BOOTING;
+    if (!cup_pump_is(state, CUP_PUMP_IS_LOCKED) &&
+        cup_is_over(now_ms, &state->since_ms, &pump->retry_ms))
+        over |= CUP_PUMP_IS_TRIPPED;
+    cup_pump_set(state, over, false);
 }
 
 void cup_pump_end_hand(struct cup_pump_state *state)
@@ -71,29 +58,41 @@ void cup_pump_end_hand(struct cup_pump_state *state)
     cup_pump_set(state, CUP_PUMP_IS_STEERED, true);
 }
 
+/* What is left of a hand run; UINT32_MAX when there is none. */
+static uint32_t hand_left(const struct cup_pump_state *state, uint32_t now_ms)
+{
+#if CUP_USES_STEERING
+    if (state->mode == CUP_MODE_HAND)
+        return cup_left(now_ms, state->hand_ms, state->hand_for_ms);
+#endif
+    (void)state, (void)now_ms;
+    return UINT32_MAX;
+}
+
 void cup_pump_age(CUP_FLASH struct cup_pump *pump, struct cup_pump_state *state,
                   uint32_t now_ms, uint32_t boot_wait_ms)
 {
-    if (state->mode == CUP_MODE_HAND &&
-        cup_left(now_ms, state->hand_ms, state->hand_for_ms) == 0)
+    if (CUP_IF(STEERING, hand_left(state, now_ms) == 0))
         cup_pump_end_hand(state);
     if (cup_pump_is(state, CUP_PUMP_IS_RESTING | CUP_PUMP_IS_BOOTING |
                                CUP_PUMP_IS_TRIPPED) &&
         !cup_pump_is(state, CUP_PUMP_IS_ON))
-        end_idle_timers(pump, state, now_ms, boot_wait_ms);
+        end_rests(pump, state, now_ms, boot_wait_ms);
 }
 
 static uint32_t idle_left(CUP_FLASH struct cup_pump *pump,
                           const struct cup_pump_state *state, uint32_t now_ms,
                           uint32_t boot_wait_ms)
 {
-    struct timer timers[IDLE_TIMERS];
-    idle_timers(timers, pump, boot_wait_ms);
     uint32_t left = UINT32_MAX;
-    for (int i = 0; i < IDLE_TIMERS; i++)
-        if (cup_pump_is(state, timers[i].flag))
-            left = cup_least(
-                left, cup_left(now_ms, state->since_ms, timers[i].limit_ms));
+    if (cup_pump_is(state, CUP_PUMP_IS_RESTING))
+        left = cup_left(now_ms, state->since_ms, pump->rest_ms);
+    if (cup_pump_is(state, CUP_PUMP_IS_BOOTING))
+        left = cup_least(left, cup_left(now_ms, state->since_ms,
+                                        boot_ms(pump, boot_wait_ms)));
+    if (cup_pump_is(state, CUP_PUMP_IS_TRIPPED))
+        left =
+            cup_least(left, cup_left(now_ms, state->since_ms, pump->retry_ms));
     return left;
 }
 
@@ -101,9 +100,7 @@ uint32_t cup_pump_left(CUP_FLASH struct cup_pump *pump,
                        const struct cup_pump_state *state, uint32_t now_ms,
                        uint32_t boot_wait_ms)
 {
-    uint32_t left = UINT32_MAX;
-    if (state->mode == CUP_MODE_HAND)
-        left = cup_left(now_ms, state->hand_ms, state->hand_for_ms);
+    uint32_t left = hand_left(state, now_ms);
     if (cup_pump_is(state, CUP_PUMP_IS_ON)) {
         if (pump->longest_ms == 0)
             return left;
@@ -121,7 +118,7 @@ bool cup_pump_ran_longest(CUP_FLASH struct cup_pump *pump,
                           const struct cup_pump_state *state, uint32_t now_ms)
 {
     return pump->longest_ms > 0 &&
-           cup_left(now_ms, state->since_ms, pump->longest_ms) == 0;
+           cup_is_over(now_ms, &state->since_ms, &pump->longest_ms);
 }
 
 bool cup_pump_ready(const struct cup_pump_state *state)
@@ -187,6 +184,7 @@ void cup_pump_clear(struct cup_pump_state *state)
     state->trips = 0;
 }
 
+#if CUP_USES_STEERING
 void cup_pump_turn(struct cup_pump_state *state, enum cup_mode mode,
                    uint32_t now_ms, uint32_t hand_for_ms)
 {
@@ -197,3 +195,4 @@ void cup_pump_turn(struct cup_pump_state *state, enum cup_mode mode,
     state->hand_for_ms = mode == CUP_MODE_HAND ? hand_for_ms : 0;
     cup_pump_set(state, CUP_PUMP_IS_STEERED, true);
 }
+#endif

@@ -16,7 +16,7 @@ bool cup_within(uint16_t from, uint16_t to, uint16_t minute)
 CUP_APART static uint32_t look_at_light(CUP_FLASH struct cup_day *day,
                                         struct cup_latch_state *state,
                                         uint32_t now_ms, bool usable,
-                                        int32_t value, bool sampled)
+                                        cup_value value, bool sampled)
 {
     struct cup_latch room;
     CUP_NUMBERS struct cup_latch *latch = cup_latch_of(&day->latch, &room);
@@ -45,13 +45,16 @@ static unsigned flags_of(unsigned before, bool is_day, bool is_night, bool said)
 
 uint32_t cup_day_step(CUP_FLASH struct cup_day *day,
                       struct cup_latch_state *state, uint32_t now_ms,
-                      bool usable, int32_t value, bool sampled, uint16_t minute)
+                      bool usable, cup_value value, bool sampled,
+                      uint16_t minute)
 {
     uint32_t left = UINT32_MAX;
-    bool timed = day->from != day->to && minute != CUP_NO_MINUTE;
+    bool timed = CUP_IF(CLOCK, day->from != day->to && minute != CUP_NO_MINUTE);
     if (day->light != CUP_NONE)
         left = look_at_light(day, state, now_ms, usable, value, sampled);
-    bool is_day = state->on || cup_within(day->from, day->to, minute);
+    bool is_day =
+        state->on || CUP_IF(CLOCK, cup_within(day->from, day->to, minute));
+    (void)minute;
     bool is_dark = usable && value < day->latch.stop;
     state->own[0] = (uint8_t)flags_of(state->own[0], is_day, is_dark || timed,
                                       usable || timed);

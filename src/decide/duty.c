@@ -3,15 +3,16 @@
 
 uint32_t cup_duty_step(CUP_NUMBERS struct cup_latch *latch,
                        struct cup_latch_state *state, uint32_t now_ms,
-                       struct cup_reading reading, int32_t shown, bool sampled)
+                       bool usable, cup_value value, cup_value shown,
+                       bool sampled)
 {
-    if (!cup_usable(reading)) {
+    if (!usable) {
         cup_latch_release(state);
         return UINT32_MAX;
     }
     bool was = state->on;
-    if (cup_latch_step(latch, state, now_ms, was ? reading.value : shown,
-                       sampled) != was)
+    if (cup_latch_step(latch, state, now_ms, was ? value : shown, sampled) !=
+        was)
         return 0; /* from now on it looks at the other of the two */
     return CUP_USES_QUIET ? cup_latch_left(latch, state, now_ms) : 0;
 }

@@ -7,15 +7,16 @@ static bool raises(CUP_NUMBERS struct cup_latch *latch)
 }
 
 /* Past the mark that would switch it from where it is. */
-static bool crossed(CUP_NUMBERS struct cup_latch *latch, bool on, int32_t value)
+static bool crossed(CUP_NUMBERS struct cup_latch *latch, bool on,
+                    cup_value value)
 {
-    int32_t mark = on ? latch->stop : latch->start;
+    cup_value mark = on ? latch->stop : latch->start;
     return raises(latch) == on ? value > mark : value < mark;
 }
 
 bool cup_latch_step(CUP_NUMBERS struct cup_latch *latch,
                     struct cup_latch_state *state, uint32_t now_ms,
-                    int32_t value, bool sampled)
+                    cup_value value, bool sampled)
 {
     if (!crossed(latch, state->on, value)) {
         state->samples = 0;
@@ -42,7 +43,7 @@ uint32_t cup_latch_left(CUP_NUMBERS struct cup_latch *latch,
     return cup_left(now_ms, state->since_ms, latch->confirm_ms);
 }
 
-bool cup_latch_past_stop(CUP_NUMBERS struct cup_latch *latch, int32_t value)
+bool cup_latch_past_stop(CUP_NUMBERS struct cup_latch *latch, cup_value value)
 {
     return crossed(latch, true, value);
 }
@@ -54,12 +55,12 @@ void cup_latch_release(struct cup_latch_state *state)
 }
 
 uint8_t cup_latch_cause(CUP_NUMBERS struct cup_latch *latch,
-                        const struct cup_latch_state *state, int32_t value,
+                        const struct cup_latch_state *state, cup_value value,
                         struct cup_cause *cause)
 {
     bool up = raises(latch);
     bool on = state->on;
-    int32_t mark = on ? latch->start : latch->stop;
+    cup_value mark = on ? latch->start : latch->stop;
     if (up == on ? value < mark : value > mark) {
         uint8_t reason = up ? CUP_REASON_ABOVE_STOP : CUP_REASON_BELOW_STOP;
         if (on)

@@ -12,8 +12,7 @@ static bool turn_is(const struct cup_turn_state *state, unsigned flags)
 
 static void set(struct cup_turn_state *state, unsigned flags, bool on)
 {
-    unsigned kept = (unsigned)state->flags & ~flags;
-    state->flags = (uint16_t)(on ? kept | flags : kept);
+    cup_set_bits(&state->flags, flags, on);
 }
 
 void cup_turn_boot(CUP_FLASH struct cup_turn *turn,
@@ -22,6 +21,15 @@ void cup_turn_boot(CUP_FLASH struct cup_turn *turn,
     state->started_ms = now_ms;
     state->minute = CUP_NO_MINUTE;
     set(state, CUP_TURN_EVER, !turn->dawn);
+}
+
+/* Whether so long a time has passed since the last one; 0 is never. */
+static CUP_LEAN bool is_over(const struct cup_turn_state *state,
+                             uint32_t now_ms, CUP_NUMBERS uint32_t *limit_ms)
+{
+    uint32_t limit = *limit_ms;
+    return limit > 0 && (turn_is(state, CUP_TURN_LONG_AGO) ||
+                         now_ms - state->started_ms >= limit);
 }
 
 static uint32_t left_to_give(const struct cup_turn_state *state,
@@ -62,6 +70,7 @@ uint32_t cup_turn_left(CUP_NUMBERS struct cup_turn *turn,
     return left;
 }
 
+#if CUP_USES_CLOCK
 /* Minutes of the clock since it was last looked at; 0 when it was set back a
  * little, or was not known. */
 static unsigned minutes_gone(struct cup_turn_state *state, uint16_t minute)
@@ -80,21 +89,25 @@ static bool has_struck(CUP_NUMBERS struct cup_turn *turn,
                        struct cup_turn_state *state, uint16_t minute)
 {
     uint16_t before = state->minute;
-    unsigned gone =
-        CUP_IF(CLOCK, turn->at_count > 0) ? minutes_gone(state, minute) : 0;
+    unsigned gone = turn->at_count > 0 ? minutes_gone(state, minute) : 0;
     for (uint8_t i = 0; gone > 0 && i < turn->at_count; i++)
         if ((turn->at[i] + MINUTES_A_DAY - 1u - before) % MINUTES_A_DAY < gone)
             return true;
     return false;
 }
 
+#endif
+
 static bool is_due(CUP_NUMBERS struct cup_turn *turn,
                    struct cup_turn_state *state, uint32_t now_ms,
                    const struct cup_turn_look *look)
 {
-    bool struck = has_struck(turn, state, look->minute);
+    bool struck = CUP_IF(CLOCK, has_struck(turn, state, look->minute));
     return struck || (turn->dawn && look->is_dawn) ||
-           cup_turn_left(turn, state, now_ms, look->is_day) == 0;
+           (look->is_day && (!turn_is(state, CUP_TURN_EVER)
+                                 ? turn->every_ms > 0
+                                 : is_over(state, now_ms, &turn->every_ms))) ||
+           is_over(state, now_ms, &turn->apart_ms);
 }
 
 /* The turn is counted from when its pump first ran, or, where nothing was to
@@ -152,7 +165,7 @@ uint32_t cup_turn_step(CUP_NUMBERS struct cup_turn *turn,
                        const struct cup_turn_look *look)
 {
     count(state, look);
-    if (cup_turn_age(state, now_ms) >= CUP_TIME_MAX_MS)
+    if (now_ms - state->started_ms >= CUP_TIME_MAX_MS)
         set(state, CUP_TURN_LONG_AGO, true);
     if (is_due(turn, state, now_ms, look) && !turn_is(state, CUP_TURN_OWED)) {
         set(state, CUP_TURN_OWED, true);

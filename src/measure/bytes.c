@@ -1,16 +1,19 @@
 /* Bytes of a sensor into samples, by its form. */
 #include "cuplatch/sensor.h"
 
+#if CUP_USES_FRAMES
+
 static struct cup_sample whole_frame(const struct cup_sensor_use *use,
                                      const uint8_t *bytes, size_t count)
 {
     CUP_FLASH struct cup_sensor *sensor = use->sensor;
-    bool unknown = !(use->state->reading.flags & CUP_READING_KNOWN);
+    bool fresh = !(use->state->reading.flags & CUP_READING_KNOWN) ||
+                 CUP_IF(SUPPLIES, sensor->supply != CUP_NONE);
     switch (sensor->form) {
     case CUP_FORM_RANGE_WORD:
         return cup_range_word(bytes, count);
     case CUP_FORM_TEMP9:
-        return cup_temp9(bytes, count, unknown || sensor->supply != CUP_NONE);
+        return cup_temp9(bytes, count, fresh);
     case CUP_FORM_PULSE40:
         return cup_pulse40(bytes, count, (enum cup_pulse40_part)sensor->part,
                            (enum cup_pulse40_scale)sensor->scale);
@@ -53,3 +56,5 @@ void cup_sensor_hear_bytes(const struct cup_sensor_use *use,
     if (last.reject != CUP_REASON_BAD_FRAME)
         cup_sensor_hear(use, now_ms, last);
 }
+
+#endif

@@ -1,6 +1,8 @@
 /* Jump, stuck, too near, bounce, and what is steady enough to show. */
 #include "checks.h"
 
+#if CUP_USES_CHECKS
+
 enum {
     CHECKS_HAVE_LAST = 1, /* `last` was accepted */
     CHECKS_CANDIDATE = 2, /* `last` is a first sample nobody agreed with */
@@ -22,7 +24,7 @@ static uint32_t reach(uint32_t per_s, uint32_t ms)
 
 /* The first reference needs two samples that agree. */
 static uint8_t judge_jump(const struct cup_sensor_use *use, uint32_t now_ms,
-                          int32_t value)
+                          cup_value value)
 {
     struct cup_checks_state *state = use->checks;
     uint32_t passed = cup_elapsed(now_ms, state->last_ms);
@@ -113,7 +115,7 @@ uint8_t cup_checks_judge(const struct cup_sensor_use *use, uint32_t now_ms,
         return CUP_REASON_NONE;
     }
     uint8_t reason = CUP_REASON_NONE;
-    int32_t value = cup_sensor_convert(use, *stored);
+    cup_value value = cup_sensor_convert(use, *stored);
     if (value < checks->near)
         return CUP_REASON_NEAR;
     if (checks->stuck_ms > 0)
@@ -127,7 +129,7 @@ void cup_checks_steady(const struct cup_sensor_use *use, uint32_t now_ms)
 {
     CUP_FLASH struct cup_checks *checks = use->sensor->checks;
     struct cup_checks_state *state = use->checks;
-    int32_t value = use->state->reading.value;
+    cup_value value = use->state->reading.value;
     if (checks->steady_ms == 0 || !(state->flags & CHECKS_SHOWING)) {
         state->shown = state->centre = value;
         state->band_ms = now_ms;
@@ -144,3 +146,5 @@ void cup_checks_steady(const struct cup_sensor_use *use, uint32_t now_ms)
     state->shown = state->centre = value;
     state->band_ms = now_ms;
 }
+
+#endif

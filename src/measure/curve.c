@@ -6,17 +6,29 @@
 #include "cuplatch/curve.h"
 
 /* floor(2^32 / n): dividing by a small count is a multiplication. */
-static CUP_FLASH uint32_t inverse[CUP_MEAN_MOST + 1] = {
+static CUP_FLASH uint32_t inverse[] = {
     0,         0,         2147483648, 1431655765, 1073741824, 858993459,
+#if CUP_MEAN_MOST > 5
     715827882, 613566756, 536870912,  477218588,  429496729,  390451572,
     357913941, 330382099, 306783378,  286331153,  268435456,  252645135,
     238609294, 226050910, 214748364,  204522252,  195225786,  186737708,
     178956970, 171798691, 165191049,  159072862,  153391689,  148102320,
-    143165576, 138547332};
+    143165576, 138547332
+#endif
+};
 
+/* a * b / 2^32, rounded down. */
 static inline uint32_t high_word(uint32_t a, uint32_t b)
 {
+#ifdef __AVR__
+    union { /* which knows no shift by so many but a loop */
+        uint64_t all;
+        uint32_t words[2];
+    } product = {.all = (uint64_t)a * b};
+    return product.words[1];
+#else
     return (uint32_t)(((uint64_t)a * b) >> 32);
+#endif
 }
 
 /* Exact value is low + rest / parts with 0 <= rest <= parts. */
@@ -89,7 +101,7 @@ static unsigned piece_of(CUP_FLASH struct cup_curve *curve,
     return low;
 }
 
-int32_t cup_curve_at(CUP_FLASH struct cup_curve *curve, struct cup_mean mean)
+cup_value cup_curve_at(CUP_FLASH struct cup_curve *curve, struct cup_mean mean)
 {
     CUP_FLASH struct cup_knot *from = &curve->knots[piece_of(curve, mean)];
     CUP_FLASH struct cup_knot *to = from + 1;
@@ -112,7 +124,7 @@ int32_t cup_curve_at(CUP_FLASH struct cup_curve *curve, struct cup_mean mean)
     return along(&at, from->y, rising != below);
 }
 
-int32_t cup_curve_value(CUP_FLASH struct cup_curve *curve, uint16_t x)
+cup_value cup_curve_value(CUP_FLASH struct cup_curve *curve, uint16_t x)
 {
     return cup_curve_at(curve, (struct cup_mean){x, 1});
 }

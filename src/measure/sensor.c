@@ -56,33 +56,39 @@ static uint8_t judge(CUP_FLASH struct cup_sensor *sensor,
     return CUP_REASON_NONE;
 }
 
+#if CUP_USES_TALLIES
+/* When there is somebody who counts. */
 static void count_rejected(struct cup_tally_state *tally, uint8_t reason)
 {
+    if (!tally)
+        return;
     uint16_t *count = &tally->rejected[reason - 1];
     if (*count < UINT16_MAX)
         ++*count;
 }
+#endif
 
 CUP_RARE static void reject(const struct cup_sensor_use *use, uint8_t reason)
 {
     struct cup_sensor_state *state = use->state;
-    if (CUP_IF(TALLIES, use->tally))
-        count_rejected(use->tally, reason);
+    CUP_WHERE(TALLIES, count_rejected(use->tally, reason);)
     state->reading.reason = reason;
     if (state->reading.quality == CUP_QUALITY_GOOD)
         state->reading.quality = CUP_QUALITY_HELD;
 }
 
-static inline int32_t convert(const struct cup_sensor_use *use,
-                              struct cup_mean mean)
+static inline cup_value convert(const struct cup_sensor_use *use,
+                                struct cup_mean mean)
 {
-    if (CUP_IF(AIR, use->sensor->air != CUP_NONE))
+#if CUP_USES_AIR
+    if (use->sensor->air != CUP_NONE)
         return cup_echo_mm10(mean, use->air_cdeg);
+#endif
     return cup_curve_at(use->sensor->curve, mean);
 }
 
-CUP_APART int32_t cup_sensor_convert(const struct cup_sensor_use *use,
-                                     uint16_t stored)
+CUP_APART cup_value cup_sensor_convert(const struct cup_sensor_use *use,
+                                       uint16_t stored)
 {
     return convert(use, (struct cup_mean){stored, 1});
 }
@@ -107,7 +113,7 @@ void cup_sensor_hear(const struct cup_sensor_use *use, uint32_t now_ms,
 {
     CUP_FLASH struct cup_sensor *sensor = use->sensor;
     struct cup_sensor_state *state = use->state;
-    bool lost = cup_elapsed(now_ms, state->good_ms) >= sensor->lost_after_ms;
+    bool lost = cup_is_over(now_ms, &state->good_ms, &sensor->lost_after_ms);
     uint8_t reason = judge(sensor, sample);
     uint16_t stored =
         (uint16_t)((uint32_t)sample.raw - (uint32_t)sensor->offset);

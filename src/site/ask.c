@@ -18,11 +18,6 @@ static void due_in(struct look *look, uint32_t ms)
         look->next = cup_least(look->next, ms);
 }
 
-static void clear_flags(struct cup_sensor_state *state, unsigned flags)
-{
-    state->reading.flags = (uint8_t)(state->reading.flags & ~flags);
-}
-
 static bool has(const struct cup_sensor_state *state, unsigned flag)
 {
     return state->reading.flags & flag;
@@ -41,6 +36,12 @@ static bool sample(struct look *look, cup_index i)
     return want(look, CUP_WANT_SAMPLE, i, false);
 }
 
+#if CUP_USES_SUPPLIES
+static void clear_flags(struct cup_sensor_state *state, unsigned flags)
+{
+    state->reading.flags = (uint8_t)(state->reading.flags & ~flags);
+}
+
 /* The sensor was read: its channel is free, its supply goes off with the last
  * that uses it. */
 static bool let_go(struct look *look, cup_index i)
@@ -49,7 +50,7 @@ static bool let_go(struct look *look, cup_index i)
     clear_flags(&site_of(look)->sensors[i], CUP_READING_SPENT);
     if (sensor->channel != CUP_NONE)
         site_of(look)->channels[sensor->channel] = 0;
-    site_of(look)->pass->flags |= PASS_AGAIN;
+    cup_set_bits(&site_of(look)->pass->flags, PASS_AGAIN, true);
     return --site_of(look)->supplies[sensor->supply] == 0 &&
            want(look, CUP_WANT_SUPPLY, sensor->supply, false);
 }
@@ -91,14 +92,18 @@ static bool power(struct look *look, cup_index i)
     return warm(look, i);
 }
 
+#endif
+
 static bool ask_sensor(struct look *look, cup_index i)
 {
     CUP_FLASH struct cup_sensor *sensor = &site_of(look)->plan->sensors[i];
     struct cup_sensor_state *state = &site_of(look)->sensors[i];
-    if (CUP_IF(SUPPLIES, has(state, CUP_READING_SPENT)) && let_go(look, i))
+#if CUP_USES_SUPPLIES
+    if (has(state, CUP_READING_SPENT) && let_go(look, i))
         return true;
-    if (CUP_IF(SUPPLIES, has(state, CUP_READING_WARM)))
+    if (has(state, CUP_READING_WARM))
         return warm(look, i);
+#endif
     uint32_t left = 0;
     if (has(state, CUP_READING_ASKED))
         left = cup_left(look->now, state->asked_ms, sensor->every_ms);
@@ -108,8 +113,10 @@ static bool ask_sensor(struct look *look, cup_index i)
     }
     if (CUP_IF(SOURCES, sensor->source != CUP_NONE))
         return false;
-    if (CUP_IF(SUPPLIES, sensor->supply != CUP_NONE))
+#if CUP_USES_SUPPLIES
+    if (sensor->supply != CUP_NONE)
         return power(look, i);
+#endif
     state->reading.flags |= CUP_READING_ASKED;
     state->asked_ms = look->now;
     return sample(look, i);
@@ -154,8 +161,8 @@ static bool go_on_sensors(struct look *look, cup_index count)
         if (left > 0)
             due_in(look, left);
         else if (ask_sensor(look, (cup_index)pass->cursor)) {
-            pass->cursor =
-                (uint16_t)(pass->cursor + (sensor->supply == CUP_NONE));
+            bool stays = CUP_IF(SUPPLIES, sensor->supply != CUP_NONE);
+            pass->cursor = (uint16_t)(pass->cursor + !stays);
             return true;
         }
     }
@@ -185,7 +192,7 @@ static bool go_on_again(struct look *look)
     struct cup_pass_state *pass = site_of(look)->pass;
     if (!(pass->flags & PASS_AGAIN))
         return false;
-    pass->flags = (uint16_t)(pass->flags & ~PASS_AGAIN);
+    cup_set_bits(&pass->flags, PASS_AGAIN, false);
     pass->cursor = 0;
     return go_on(look);
 }
@@ -197,10 +204,10 @@ static void rest_look(const struct look *look, bool found)
     struct cup_quiet_state *quiet = site_of(look)->quiet;
     quiet->looked_ms = look->next;
     quiet->warming_ms = look->warming;
-    pass->flags |= PASS_ASKING;
+    cup_set_bits(&pass->flags, PASS_ASKING, true);
     if (found)
         return;
-    pass->flags = (uint16_t)(pass->flags & ~PASS_ASKING);
+    cup_set_bits(&pass->flags, PASS_ASKING, false);
     quiet->asking_ms = look->now;
     quiet->unasked_ms = look->next;
 }
@@ -228,7 +235,7 @@ CUP_APART bool cup_site_ask(const struct cup_site *site, uint32_t now_ms,
         rest_look(&look, found);
     if (found)
         return true;
-    pass->flags = (uint16_t)(pass->flags & ~PASS_AGAIN);
+    cup_set_bits(&pass->flags, PASS_AGAIN, false);
     pass->cursor = 0;
     return false;
 }

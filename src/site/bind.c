@@ -76,10 +76,14 @@ static void begin_pump(const struct cup_site *site, cup_index i,
 {
     CUP_FLASH struct cup_pump *plan = &site->plan->pumps[i];
     cup_pump_boot(&site->pumps[i], now_ms);
-    if (!CUP_IF(TRAVELS, plan->travel))
+#if CUP_USES_TRAVELS
+    if (!plan->travel)
         return;
     cup_travel_boot(plan->travel, &site->travels[plan->travel_own], now_ms);
     cup_pump_set(&site->pumps[i], CUP_PUMP_IS_MOVING, true);
+#else
+    (void)plan;
+#endif
 }
 
 /* A pump belongs to its first duty until another drives it. */
@@ -88,15 +92,19 @@ static void begin_duty(const struct cup_site *site, cup_index i,
 {
     CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
     site->pumps[duty->pump].duty = i;
-    if (CUP_IF(TURNS, duty->turn))
+#if CUP_USES_TURNS
+    if (duty->turn)
         cup_turn_boot(duty->turn, &site->turns[duty->turn_own], now_ms);
+#else
+    (void)now_ms;
+#endif
 }
 
 void cup_site_begin(const struct cup_site *site, uint32_t now_ms)
 {
     struct cup_pass_state *pass = site->pass;
     CUP_FLASH struct cup_plan *plan = site->plan;
-    pass->flags |= PASS_BEGUN;
+    cup_set_bits(&pass->flags, PASS_BEGUN, true);
     pass->seen_ms = now_ms;
     pass->clock_ms = now_ms;
     for (cup_index i = 0; i < plan->sensor_count; i++)
@@ -107,6 +115,8 @@ void cup_site_begin(const struct cup_site *site, uint32_t now_ms)
         cup_per_day_begin(&site->per_days[i], now_ms, 0, false);
     for (cup_index i = plan->duty_count; i > 0; i--)
         begin_duty(site, (cup_index)(i - 1), now_ms);
-    for (cup_index i = 0; CUP_USES_SETTINGS && i < plan->setting_count; i++)
+#if CUP_USES_SETTINGS
+    for (cup_index i = 0; i < plan->setting_count; i++)
         site->settings[i] = cup_setting_written(plan, i);
+#endif
 }

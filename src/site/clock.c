@@ -13,10 +13,12 @@ uint32_t cup_site_clock_s(const struct cup_site *site)
 
 bool cup_site_is_day(const struct cup_site *site, cup_index day)
 {
-    return day < site->plan->day_count &&
-           (cup_day_flags(&site->days[day]) & CUP_DAY_IS_DAY);
+    cup_index days = site->plan->day_count;
+    return day < days &&
+           (cup_day_flags(&site->days[cup_own(days, day)]) & CUP_DAY_IS_DAY);
 }
 
+#if CUP_USES_CLOCK
 /* Whole seconds go into the clock, so that it never wraps. */
 static void tick(struct cup_pass *pass)
 {
@@ -41,25 +43,29 @@ uint32_t cup_pass_next_minute(const struct cup_pass *pass)
                : 60000 - cup_pass_midnight(pass) % 60000;
 }
 
+#endif
+
 static void step_day(struct cup_pass *pass, cup_index i)
 {
     const struct cup_site *site = site_of(pass);
     CUP_FLASH struct cup_day *day = &site->plan->days[i];
     struct cup_latch_state *state = &site->days[i];
-    struct cup_reading light = {.quality = CUP_QUALITY_LOST};
     bool was_day = cup_day_flags(state) & CUP_DAY_IS_DAY;
-    if (day->light != CUP_NONE)
-        light = cup_reading_of(site, day->light);
-    int32_t shown = day->light == CUP_NONE ? 0 : cup_shown_of(site, day->light);
+    uint8_t flags = 0;
+    cup_value shown = 0;
+    if (day->light != CUP_NONE) {
+        flags = cup_flags_of(site, day->light);
+        shown = cup_shown_of(site, day->light);
+    }
     uint32_t left =
-        cup_day_step(day, state, pass->now, cup_usable(light), shown,
-                     light.flags & CUP_READING_NEW, pass->minute);
+        cup_day_step(day, state, pass->now, flags & CUP_READING_KNOWN, shown,
+                     flags & CUP_READING_NEW, cup_minute_of(pass));
     if (CUP_USES_SLACK && day->light != CUP_NONE) {
         struct cup_latch room;
-        cup_narrow_latch(site, day->light, light.value, shown,
-                         cup_latch_of(&day->latch, &room), state);
+        cup_narrow_latch(site, day->light, cup_value_of(site, day->light),
+                         shown, cup_latch_of(&day->latch, &room), state);
     }
-    if (day->from != day->to)
+    if (CUP_IF(CLOCK, day->from != day->to))
         left = cup_least(left, cup_pass_next_minute(pass));
     cup_quiet_for(pass, left);
     bool is_day = cup_day_flags(state) & CUP_DAY_IS_DAY;
@@ -72,10 +78,12 @@ static void step_day(struct cup_pass *pass, cup_index i)
 
 CUP_APART void cup_pass_clock(struct cup_pass *pass)
 {
-    if (CUP_IF(CLOCK, site_of(pass)->wall->s > 0))
+#if CUP_USES_CLOCK
+    if (site_of(pass)->wall->s > 0)
         tick(pass);
-    if (CUP_IF(CLOCK, site_of(pass)->pass->flags & PASS_CLOCK))
+    if (site_of(pass)->pass->flags & PASS_CLOCK)
         cup_pass_note(pass, CUP_NONE, CUP_KIND_SETTING, CUP_REASON_CLOCK);
+#endif
     for (cup_index i = 0; i < site_of(pass)->plan->day_count && !pass->still;
          i++)
         step_day(pass, i);

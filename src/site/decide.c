@@ -40,33 +40,24 @@ static void check_boot(struct cup_pass *pass)
     struct cup_pass_state *state = site_of(pass)->pass;
     if (state->flags & PASS_BOOTED)
         return;
-    state->flags |= PASS_BOOTED;
+    cup_set_bits(&state->flags, PASS_BOOTED, true);
     cup_pass_note(pass, CUP_NONE, CUP_KIND_BOOT, CUP_REASON_POWER_ON);
 }
 
 /* Steering */
 
-static void steer_pump(struct cup_pass *pass, cup_index i)
+#if CUP_USES_STEERING
+static void steer_pump(struct cup_pass *pass)
 {
-    struct cup_pump_state *pump = &site_of(pass)->pumps[i];
+    struct cup_pump_state *pump = pass->pump;
     if (cup_pump_is(pump, CUP_PUMP_IS_CLEARED))
-        cup_pass_note(pass, cup_pump_thing(site_of(pass)->plan, i),
+        cup_pass_note(pass, cup_pump_thing(site_of(pass)->plan, pass->i),
                       CUP_KIND_CLEAR, CUP_REASON_CLEARED);
     if (cup_pump_is(pump, CUP_PUMP_IS_STEERED)) {
-        cup_pass_mode(pass, pump);
-        cup_pass_tell_pump(pass, i, CUP_KIND_MODE);
+        cup_pass_mode(pass);
+        cup_pass_tell_pump(pass, CUP_KIND_MODE);
     }
     cup_pump_set(pump, CUP_PUMP_IS_CLEARED, false);
-}
-
-CUP_RARE static void check_pump(struct cup_pass *pass, cup_index i)
-{
-    CUP_FLASH struct cup_plan *plan = site_of(pass)->plan;
-    struct cup_pump_state *pump = &site_of(pass)->pumps[i];
-    cup_pump_age(&plan->pumps[i], pump, pass->now, plan->boot_wait_ms);
-    if (CUP_IF(STEERING,
-               cup_pump_is(pump, CUP_PUMP_IS_CLEARED | CUP_PUMP_IS_STEERED)))
-        steer_pump(pass, i);
 }
 
 /* What was said to the whole site, and whether that keeps all off. */
@@ -81,26 +72,41 @@ static void check_site(struct cup_pass *pass)
     if (flags & PASS_HOLD_NEW)
         cup_pass_note(pass, CUP_NONE, CUP_KIND_MODE,
                       flags & PASS_ON_HOLD ? CUP_REASON_HOLD : CUP_REASON_GO);
-    if (CUP_IF(SETTINGS, flags & PASS_SET))
+    if (CUP_USES_SETTINGS && (flags & PASS_SET))
         cup_pass_settings(pass);
     if (pass->halt.reason == CUP_REASON_NONE) {
         cup_because(pass, reason, CUP_NONE);
         pass->halt = pass->event.cause;
     }
 }
+#endif
+
+CUP_RARE static void check_pump(struct cup_pass *pass, cup_index i)
+{
+    cup_look_at_pump(pass, i);
+    cup_pump_age(pass->plan, pass->pump, pass->now,
+                 site_of(pass)->plan->boot_wait_ms);
+#if CUP_USES_STEERING
+    if (cup_pump_is(pass->pump, CUP_PUMP_IS_CLEARED | CUP_PUMP_IS_STEERED))
+        steer_pump(pass);
+#endif
+}
 
 static void check_steering(struct cup_pass *pass)
 {
     const struct cup_site *site = site_of(pass);
-    const unsigned said = PASS_HOLD_NEW | PASS_SET | PASS_ON_HOLD | PASS_SHUT;
-    if (CUP_IF(STEERING, site->pass->flags & said))
+#if CUP_USES_STEERING
+    if (site->pass->flags &
+        (PASS_HOLD_NEW | PASS_SET | PASS_ON_HOLD | PASS_SHUT))
         check_site(pass);
-    struct cup_pump_state *end = site->pumps + site->plan->pump_count;
-    for (struct cup_pump_state *pump = site->pumps; pump < end; pump++) {
-        if (cup_pump_is(pump, CUP_PUMP_IS_TIMED) || pump->mode == CUP_MODE_HAND)
-            check_pump(pass, (cup_index)(pump - site->pumps));
+#endif
+    struct cup_pump_state *pump = site->pumps;
+    for (cup_index i = 0; i < site->plan->pump_count; i++, pump++) {
+        bool by_hand = CUP_USES_STEERING && pump->mode == CUP_MODE_HAND;
+        if (cup_pump_is(pump, CUP_PUMP_IS_TIMED) || by_hand)
+            check_pump(pass, i);
         cup_pump_set(pump, CUP_PUMP_IS_ROUTE | CUP_PUMP_IS_WANTED, false);
-        if (CUP_IF(STEERING, pump->mode == CUP_MODE_HAND))
+        if (CUP_USES_STEERING && pump->mode == CUP_MODE_HAND)
             cup_pump_set(pump, CUP_PUMP_IS_WANTED, true);
     }
 }
@@ -119,7 +125,8 @@ CUP_RARE static void check_lost(struct cup_pass *pass, cup_index i)
     if (lost)
         cup_pass_lost(pass, i, CUP_REASON_READING_LOST, 0);
     else
-        cup_because_of(pass, CUP_REASON_READABLE, i, state->reading.value, 0);
+        cup_because_values(pass, CUP_REASON_READABLE, i, state->reading.value,
+                           0);
     cup_pass_tell(pass, i, CUP_KIND_QUALITY);
 }
 
@@ -144,8 +151,8 @@ static void measure(struct cup_pass *pass)
     const struct cup_sensor_state *state = site->sensors;
     for (cup_index i = 0; i < plan->sensor_count; i++, state++)
         if ((state->reading.flags & CUP_READING_LOST) ||
-            cup_left(pass->now, state->good_ms,
-                     plan->sensors[i].lost_after_ms) == 0)
+            cup_is_over(pass->now, &state->good_ms,
+                        &plan->sensors[i].lost_after_ms))
             check_lost(pass, i);
     if (CUP_USES_QUIET)
         site->quiet->alive_ms = alive_for(site, pass->now);
@@ -171,8 +178,7 @@ static void close_pass(struct cup_pass *pass)
         cup_quiet_for(pass, site->plan->late_ms + 1);
     }
     state->flags = (uint16_t)kept;
-    if (CUP_USES_QUIET)
-        site->quiet->pass_ms = pass->quiet;
+    CUP_WHERE(QUIET, site->quiet->pass_ms = pass->quiet;)
     if (CUP_IF(LAMPS, site->plan->signal_count > 0))
         state->mood = (uint16_t)cup_site_mood(site);
 }
@@ -186,14 +192,14 @@ static void full_pass(const struct cup_site *site, uint32_t now_ms,
     pass.event.t_ms = now_ms;
     pass.now = inner_time(state, now_ms);
     pass.still = now_ms == state->seen_ms && (state->flags & PASS_BOOTED);
-    pass.quiet = pass.still ? 0 : QUIET_MAX;
+    CUP_WHERE(QUIET, pass.quiet = pass.still ? 0 : QUIET_MAX;)
     check_boot(&pass);
     check_time(&pass);
     state->seen_ms = now_ms;
     state->clock_ms = pass.now;
     check_steering(&pass);
     measure(&pass);
-    pass.minute = CUP_NO_MINUTE;
+    CUP_WHERE(CLOCK, pass.minute = CUP_NO_MINUTE;)
     if (CUP_IF(DAYS, site->plan->day_count > 0) ||
         CUP_IF(CLOCK, site->wall->s > 0))
         cup_pass_clock(&pass);

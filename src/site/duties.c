@@ -1,87 +1,106 @@
 /* What each duty asks for, and which of them gets a shared pump. */
 #include "inside.h"
 
-/* A pump runs for a duty, not by hand. */
-static bool runs_for(const struct cup_site *site, cup_index i)
+/* A pump runs for the duty looked at, not by hand. */
+static bool runs_for_it(const struct cup_pass *pass,
+                        const struct cup_pump_state *pump)
 {
-    const struct cup_pump_state *pump =
-        &site->pumps[site->plan->duties[i].pump];
-    return cup_pump_is(pump, CUP_PUMP_IS_ON) && pump->duty == i &&
-           pump->mode == CUP_MODE_AUTO;
+    return cup_pump_is(pump, CUP_PUMP_IS_ON) && pump->duty == pass->d &&
+           (!CUP_USES_STEERING || pump->mode == CUP_MODE_AUTO);
 }
 
 static bool is_new(const struct cup_site *site, cup_index thing)
 {
-    cup_index sensor = cup_thing_sensor(site->plan, thing);
-    return site->sensors[sensor].reading.flags & CUP_READING_NEW;
+    return site->sensors[cup_thing_sensor(site->plan, thing)].reading.flags &
+           CUP_READING_NEW;
 }
 
-/* The second condition: its own latch, and whether both together ask. */
-CUP_RARE static void step_also(struct cup_pass *pass, cup_index i)
+/* Steps a latch by what it looks at. */
+static void step_latch(struct cup_pass *pass,
+                       CUP_NUMBERS struct cup_latch *latch,
+                       struct cup_latch_state *state, cup_index about)
 {
     const struct cup_site *site = site_of(pass);
-    CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
-    CUP_FLASH struct cup_also *also = duty->also;
-    struct cup_latch_state *state = &site->alsos[duty->also_own];
-    struct cup_latch room;
-    CUP_NUMBERS struct cup_latch *latch = cup_latch_of(&also->latch, &room);
-    bool first = site->duties[i].latch.on;
-    struct cup_reading reading = cup_reading_of(site, also->about);
-    int32_t shown = cup_shown_of(site, also->about);
-    uint32_t left = cup_duty_step(latch, state, pass->now, reading, shown,
-                                  is_new(site, also->about));
+    cup_value value = cup_value_of(site, about);
+    cup_value shown = cup_shown_of(site, about);
+    uint32_t left =
+        cup_duty_step(latch, state, pass->now, cup_can_use(site, about), value,
+                      shown, is_new(site, about));
     if (CUP_USES_SLACK)
-        cup_narrow_latch(site, also->about, reading.value, shown, latch, state);
+        cup_narrow_latch(site, about, value, shown, latch, state);
     cup_quiet_for(pass, left);
+}
+
+#if CUP_USES_ALSOS
+/* The second condition: its own latch, and whether both together ask. */
+CUP_RARE static void step_also(struct cup_pass *pass)
+{
+    const struct cup_site *site = site_of(pass);
+    CUP_FLASH struct cup_also *also = pass->duty->also;
+    struct cup_latch_state *state = &site->alsos[pass->duty->also_own];
+    struct cup_latch room;
+    bool first = pass->latch->on;
+    step_latch(pass, cup_latch_of(&also->latch, &room), state, also->about);
     bool usable =
-        cup_usable(reading) && cup_usable(cup_reading_of(site, duty->keep));
+        cup_can_use(site, also->about) && cup_can_use(site, pass->duty->keep);
     bool goes_on = also->both_stop && state->own[0] && (first || state->on);
     state->own[0] = usable && ((first && state->on) || goes_on);
 }
+#endif
 
-CUP_RARE static void step_dose(struct cup_pass *pass, cup_index i)
+#if CUP_USES_DOSES
+CUP_RARE static void step_dose(struct cup_pass *pass)
 {
     const struct cup_site *site = site_of(pass);
-    CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
-    struct cup_latch_state *state = &site->duties[i].latch;
+    cup_index keep = pass->duty->keep;
+    struct cup_latch_state *state = pass->latch;
+    const struct cup_pump_state *pump = &site->pumps[pass->duty->pump];
     struct cup_dose room;
     struct cup_latch more_room;
-    CUP_NUMBERS struct cup_dose *dose = cup_dose_now(site, i, &room);
-    CUP_NUMBERS struct cup_latch *latch = cup_latch_now(site, i, &more_room);
-    struct cup_reading reading = cup_reading_of(site, duty->keep);
+    CUP_NUMBERS struct cup_dose *dose = cup_dose_now(site, pass->d, &room);
+    CUP_NUMBERS struct cup_latch *latch =
+        cup_latch_now(site, pass->d, &more_room);
+    bool past_stop = cup_can_use(site, keep) &&
+                     cup_latch_past_stop(latch, cup_value_of(site, keep));
     bool was_out = state->own[CUP_DOSE_PHASE] == CUP_DOSE_OUT;
     uint32_t left = cup_dose_step(
-        dose, &site->doses[duty->dose_own], state, pass->now,
-        cup_usable(reading) && cup_latch_past_stop(latch, reading.value),
-        runs_for(site, i), site->pumps[duty->pump].since_ms);
+        dose, &site->doses[cup_own(site->plan->doses, pass->duty->dose_own)],
+        state, pass->now, past_stop, runs_for_it(pass, pump), pump->since_ms);
     cup_quiet_for(pass, left);
     if (was_out || state->own[CUP_DOSE_PHASE] != CUP_DOSE_OUT)
         return;
-    cup_because_of(pass, CUP_REASON_DOSES_OUT, duty->keep,
-                   state->own[CUP_DOSE_COUNT], 0);
-    cup_pass_tell(pass, cup_duty_thing(site->plan, i), CUP_KIND_ALERT);
+    cup_because_values(pass, CUP_REASON_DOSES_OUT, keep,
+                       state->own[CUP_DOSE_COUNT], 0);
+    cup_pass_tell(pass, cup_duty_thing(site->plan, pass->d), CUP_KIND_ALERT);
 }
+#endif
 
+#if CUP_USES_CLOCK
+/* Without a clock its hours count for nothing. */
+static bool in_hours(const struct cup_pass *pass)
+{
+    CUP_FLASH struct cup_duty *duty = pass->duty;
+    return duty->from == duty->to || pass->minute == CUP_NO_MINUTE ||
+           cup_within(duty->from, duty->to, pass->minute);
+}
+#endif
+
+#if CUP_USES_TURNS
+#if CUP_USES_DAYS
 /* A dawn that came with the boot is none when the last turn is young: the
  * journal knows. */
 static bool is_dawn(const struct cup_site *site,
                     CUP_NUMBERS struct cup_turn *turn,
                     const struct cup_turn_state *state, uint32_t now)
 {
-    uint8_t flags = cup_day_flags(&site->days[turn->day]);
+    uint8_t flags =
+        cup_day_flags(&site->days[cup_own(site->plan->day_count, turn->day)]);
     if (!(flags & CUP_DAY_IS_DAWN))
         return false;
     return (flags & CUP_DAY_WAS_NIGHT) || !(state->flags & CUP_TURN_EVER) ||
            cup_turn_age(state, now) >= turn->every_ms;
 }
-
-/* Without a clock its hours count for nothing. */
-static bool in_hours(const struct cup_pass *pass,
-                     CUP_FLASH struct cup_duty *duty)
-{
-    return duty->from == duty->to || pass->minute == CUP_NO_MINUTE ||
-           cup_within(duty->from, duty->to, pass->minute);
-}
+#endif
 
 /* What ends a turn before its time. */
 static bool is_reached(const struct cup_site *site,
@@ -89,100 +108,113 @@ static bool is_reached(const struct cup_site *site,
 {
     if (turn->until == CUP_NONE)
         return false;
-    struct cup_reading reading = cup_reading_of(site, turn->until);
-    bool reached = cup_usable(reading) && reading.value > turn->until_above;
-    int32_t passed = turn->until_above + !reached;
-    if (CUP_USES_SLACK)
-        cup_narrow_marks(site, turn->until, reading.value, passed, passed);
+    cup_value value = cup_value_of(site, turn->until);
+    bool reached = cup_can_use(site, turn->until) && value > turn->until_above;
+    if (CUP_USES_SLACK) {
+        cup_value passed = (cup_value)(turn->until_above + !reached);
+        cup_narrow_marks(site, turn->until, value, passed, passed);
+    }
     return reached;
 }
 
-CUP_RARE static void step_turn(struct cup_pass *pass, cup_index i)
+CUP_RARE static void step_turn(struct cup_pass *pass)
 {
     const struct cup_site *site = site_of(pass);
-    CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
     struct cup_turn room;
-    CUP_NUMBERS struct cup_turn *turn = cup_turn_now(site, i, &room);
-    struct cup_turn_state *state = &site->turns[duty->turn_own];
-    struct cup_turn_look look = {.minute = pass->minute, .is_day = true};
-    look.running = runs_for(site, i);
-    const struct cup_pump_state *pump = &site->pumps[duty->pump];
-    bool is_on = cup_pump_is(pump, CUP_PUMP_IS_ON) && pump->duty == i;
+    CUP_NUMBERS struct cup_turn *turn = cup_turn_now(site, pass->d, &room);
+    struct cup_turn_state *state =
+        &site->turns[cup_own(site->plan->turns, pass->duty->turn_own)];
+    struct cup_turn_look look = {.minute = cup_minute_of(pass), .is_day = true};
+    const struct cup_pump_state *pump = &site->pumps[pass->duty->pump];
+    bool is_on = cup_pump_is(pump, CUP_PUMP_IS_ON) && pump->duty == pass->d;
+    look.running = runs_for_it(pass, pump);
     look.run_since_ms = pump->since_ms;
     look.run_until_ms = is_on ? pass->now : pump->since_ms;
-    if (CUP_USES_CLOCK && !in_hours(pass, duty))
-        look.is_day = false;
-    if (CUP_IF(DAYS, turn->day != CUP_NONE) && look.is_day) {
+    look.is_day = !CUP_IF(CLOCK, !in_hours(pass));
+#if CUP_USES_DAYS
+    if (turn->day != CUP_NONE && look.is_day) {
         look.is_day = cup_site_is_day(site, turn->day);
         look.is_dawn = is_dawn(site, turn, state, pass->now);
     }
+#endif
     look.is_reached = is_reached(site, turn);
     uint32_t left = cup_turn_step(turn, state, pass->now, &look);
     if (CUP_IF(CLOCK, turn->at_count > 0))
         left = cup_least(left, cup_pass_next_minute(pass));
     cup_quiet_for(pass, left);
 }
+#endif
 
-static void step_keep(struct cup_pass *pass, cup_index i)
+static void step_keep(struct cup_pass *pass)
 {
-    const struct cup_site *site = site_of(pass);
-    CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
-    struct cup_latch_state *state = &site->duties[i].latch;
     struct cup_latch room;
-    CUP_NUMBERS struct cup_latch *latch = cup_latch_now(site, i, &room);
-    struct cup_reading reading = cup_reading_of(site, duty->keep);
-    int32_t shown = cup_shown_of(site, duty->keep);
-    uint32_t left = cup_duty_step(latch, state, pass->now, reading, shown,
-                                  is_new(site, duty->keep));
-    if (CUP_USES_SLACK)
-        cup_narrow_latch(site, duty->keep, reading.value, shown, latch, state);
-    cup_quiet_for(pass, left);
-    if (CUP_IF(ALSOS, duty->also))
-        step_also(pass, i);
-    if (CUP_IF(DOSES, duty->dose) &&
+    CUP_NUMBERS struct cup_latch *latch =
+        CUP_IF(SETTINGS, site_of(pass)->pass->altered > 0)
+            ? cup_latch_now(site_of(pass), pass->d, &room)
+            : cup_latch_of(&pass->duty->latch, &room);
+    step_latch(pass, latch, pass->latch, pass->duty->keep);
+#if CUP_USES_ALSOS
+    if (pass->duty->also)
+        step_also(pass);
+#endif
+#if CUP_USES_DOSES
+    const struct cup_latch_state *state = pass->latch;
+    if (pass->duty->dose &&
         (state->on || state->own[CUP_DOSE_PHASE] || state->own[CUP_DOSE_COUNT]))
-        step_dose(pass, i); /* else there is no session */
+        step_dose(pass); /* else there is no session */
+#endif
 }
 
+#if CUP_USES_CLOCK
 /* Outside its hours a duty that keeps a level lets go, as if it had been lost;
  * a turn goes on to its end. */
-CUP_RARE static void step_hours(struct cup_pass *pass, cup_index i)
+CUP_RARE static void step_hours(struct cup_pass *pass)
 {
-    CUP_FLASH struct cup_duty *duty = &site_of(pass)->plan->duties[i];
     cup_quiet_for(pass, cup_pass_next_minute(pass));
-    if (duty->turn || in_hours(pass, duty))
+    if (CUP_IF(TURNS, pass->duty->turn) || in_hours(pass))
         return;
-    cup_latch_release(&site_of(pass)->duties[i].latch);
-    if (CUP_IF(ALSOS, duty->also))
-        site_of(pass)->alsos[duty->also_own].own[0] = 0;
+    cup_latch_release(pass->latch);
+#if CUP_USES_ALSOS
+    if (pass->duty->also)
+        site_of(pass)->alsos[pass->duty->also_own].own[0] = 0;
+#endif
 }
+#endif
 
-static void step_duty(struct cup_pass *pass, cup_index i)
+static void step_duty(struct cup_pass *pass)
 {
-    const struct cup_site *site = site_of(pass);
-    CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
-    const struct cup_pump_state *pump = &site->pumps[duty->pump];
-    if (CUP_IF(STEERING, cup_pump_is(pump, CUP_PUMP_IS_STEERED)) &&
-        pump->mode == CUP_MODE_AUTO)
-        cup_latch_release(&site->duties[i].latch);
-    if (CUP_IF(TURNS, duty->turn))
-        step_turn(pass, i);
+#if CUP_USES_STEERING
+    const struct cup_pump_state *pump = &site_of(pass)->pumps[pass->duty->pump];
+    if (cup_pump_is(pump, CUP_PUMP_IS_STEERED) && pump->mode == CUP_MODE_AUTO)
+        cup_latch_release(pass->latch);
+#endif
+#if CUP_USES_TURNS
+    if (pass->duty->turn)
+        step_turn(pass);
     else
-        step_keep(pass, i);
-    if (CUP_IF(CLOCK, duty->from != duty->to))
-        step_hours(pass, i);
+#endif
+        step_keep(pass);
+#if CUP_USES_CLOCK
+    if (pass->duty->from != pass->duty->to)
+        step_hours(pass);
+#endif
 }
 
 bool cup_duty_wants(const struct cup_site *site, cup_index i)
 {
     CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
     const struct cup_latch_state *state = &site->duties[i].latch;
-    if (CUP_IF(TURNS, duty->turn))
-        return cup_turn_asks(&site->turns[duty->turn_own]) &&
-               (duty->keep == CUP_NONE ||
-                cup_usable(cup_reading_of(site, duty->keep)));
-    bool asks = CUP_IF(ALSOS, duty->also) ? site->alsos[duty->also_own].own[0]
-                                          : state->on;
+#if CUP_USES_TURNS
+    if (duty->turn)
+        return cup_turn_asks(
+                   &site->turns[cup_own(site->plan->turns, duty->turn_own)]) &&
+               (duty->keep == CUP_NONE || cup_can_use(site, duty->keep));
+#endif
+    bool asks = state->on;
+#if CUP_USES_ALSOS
+    if (duty->also)
+        asks = site->alsos[duty->also_own].own[0];
+#endif
     return asks && (!CUP_IF(DOSES, duty->dose) || cup_dose_asks(state));
 }
 
@@ -203,12 +235,15 @@ static void offer(const struct cup_site *site, cup_index i)
 CUP_APART void cup_pass_duties(struct cup_pass *pass)
 {
     const cup_index duties = site_of(pass)->plan->duty_count;
-    if (!pass->still)
-        for (cup_index i = 0; i < duties; i++)
-            step_duty(pass, i);
+    for (cup_index i = 0; i < duties && !pass->still; i++) {
+        cup_look_at_duty(pass, i);
+        step_duty(pass);
+    }
     for (cup_index i = 0; i < duties; i++)
         if (cup_duty_wants(site_of(pass), i))
             offer(site_of(pass), i);
-    if (CUP_IF(ROUTES, site_of(pass)->plan->routes > 0))
+#if CUP_USES_ROUTES
+    if (site_of(pass)->plan->routes > 0)
         cup_pass_routes(pass);
+#endif
 }

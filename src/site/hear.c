@@ -8,7 +8,7 @@ void cup_site_check_late(const struct cup_site *site, uint32_t now_ms)
     if (!(pass->flags & PASS_RUNNING) || (pass->flags & PASS_LATE) ||
         step <= site->plan->late_ms || step >= CUP_TIME_BACK)
         return;
-    pass->flags |= PASS_LATE;
+    cup_set_bits(&pass->flags, PASS_LATE, true);
     for (cup_index i = 0; i < site->plan->sensor_count; i++)
         cup_sensor_stale(&site->sensors[i]);
 }
@@ -35,6 +35,7 @@ CUP_APART void cup_site_hear(const struct cup_site *site, cup_index sensor,
     cup_weigh(site, sensor, &use, &was);
 }
 
+#if CUP_USES_FRAMES
 void cup_site_hear_bytes(const struct cup_site *site, cup_index sensor,
                          uint32_t now_ms, const uint8_t *bytes, size_t count)
 {
@@ -48,7 +49,9 @@ void cup_site_hear_bytes(const struct cup_site *site, cup_index sensor,
                           inner_time(site->pass, now_ms), bytes, count);
     cup_weigh(site, sensor, &use, &was);
 }
+#endif
 
+#if CUP_USES_SOURCES
 /* A register as the sensor means it. */
 static struct cup_sample take_word(CUP_FLASH struct cup_sensor *sensor,
                                    const uint8_t *bytes)
@@ -77,3 +80,4 @@ void cup_site_answer(const struct cup_site *site, cup_index source,
         cup_site_hear(site, i, now_ms, sample);
     }
 }
+#endif

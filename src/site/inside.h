@@ -35,9 +35,15 @@ static CUP_LEAN uint32_t inner_time(const struct cup_pass_state *pass,
     return pass->clock_ms + (step < CUP_TIME_BACK ? step : 0);
 }
 
+/* The number of a thing's own state; where there is but one it is known. */
+static inline cup_index cup_own(cup_index count, cup_index own)
+{
+    return count == 1 ? 0 : own;
+}
+
 /* A sensor with all that is the site's of it. */
-static CUP_LEAN struct cup_sensor_use cup_use_of(const struct cup_site *site,
-                                                 cup_index sensor)
+static inline struct cup_sensor_use cup_use_of(const struct cup_site *site,
+                                               cup_index sensor)
 {
     CUP_FLASH struct cup_sensor *plan = &site->plan->sensors[sensor];
     struct cup_sensor_use use = {
@@ -46,14 +52,19 @@ static CUP_LEAN struct cup_sensor_use cup_use_of(const struct cup_site *site,
         .cells = site->cells + plan->cells,
         .order = site->order + plan->cells,
     };
-    if (CUP_USES_TALLIES)
-        use.tally = &site->tallies[sensor];
-    if (CUP_IF(CHECKS, plan->checks))
+#if CUP_USES_TALLIES
+    use.tally = &site->tallies[sensor];
+#endif
+#if CUP_USES_CHECKS
+    if (plan->checks)
         use.checks = &site->checks[plan->checks_own];
-    if (CUP_IF(AIR, plan->air != CUP_NONE))
+#endif
+#if CUP_USES_AIR
+    if (plan->air != CUP_NONE)
         use.air_cdeg = cup_usable(site->sensors[plan->air].reading)
                            ? site->sensors[plan->air].reading.value
                            : CUP_ECHO_AIR_CDEG;
+#endif
     return use;
 }
 
@@ -61,32 +72,46 @@ static CUP_LEAN struct cup_sensor_use cup_use_of(const struct cup_site *site,
 CUP_RARE struct cup_reading cup_floats_reading(const struct cup_site *site,
                                                CUP_FLASH struct cup_tank *tank);
 
-/* The reading of a sensor or a tank that the plan has. */
-static CUP_LEAN struct cup_reading cup_reading_of(const struct cup_site *site,
-                                                  cup_index thing)
+/* What is known of a sensor or a tank, and its value; cup_site_reading() has
+ * all of it. */
+static CUP_LEAN uint8_t cup_flags_of(const struct cup_site *site,
+                                     cup_index thing)
 {
-    if (thing < site->plan->sensor_count)
-        return site->sensors[thing].reading;
-    cup_index tank = (cup_index)(thing - site->plan->sensor_count);
-    CUP_FLASH struct cup_tank *plan = &site->plan->tanks[tank];
-    struct cup_reading level = site->sensors[plan->sensor].reading;
-    if (CUP_IF(FLOATS, plan->form == CUP_TANK_FLOATS))
-        level = cup_floats_reading(site, plan);
-    level.value = site->tanks[tank].value;
-    level.unit = CUP_UNIT_PERCENT;
-    return level;
+    cup_index sensors = site->plan->sensor_count;
+    if (thing >= sensors) {
+        CUP_FLASH struct cup_tank *tank = &site->plan->tanks[thing - sensors];
+        if (CUP_IF(FLOATS, tank->form == CUP_TANK_FLOATS))
+            return cup_floats_reading(site, tank).flags;
+        thing = tank->sensor;
+    }
+    return site->sensors[thing].reading.flags;
+}
+
+static CUP_LEAN cup_value cup_value_of(const struct cup_site *site,
+                                       cup_index thing)
+{
+    cup_index sensors = site->plan->sensor_count;
+    return thing < sensors ? site->sensors[thing].reading.value
+                           : site->tanks[thing - sensors].value;
+}
+
+static inline bool cup_can_use(const struct cup_site *site, cup_index thing)
+{
+    return cup_flags_of(site, thing) & CUP_READING_KNOWN;
 }
 
 /* The value of such a thing as it is shown, which starts things. */
-static CUP_LEAN int32_t cup_shown_of(const struct cup_site *site,
+static inline cup_value cup_shown_of(const struct cup_site *site,
                                      cup_index thing)
 {
+#if CUP_USES_CHECKS
     if (thing >= site->plan->sensor_count)
         return site->tanks[thing - site->plan->sensor_count].shown;
     CUP_FLASH struct cup_sensor *sensor = &site->plan->sensors[thing];
-    if (CUP_IF(CHECKS, sensor->checks) && sensor->checks->steady_ms > 0)
+    if (sensor->checks && sensor->checks->steady_ms > 0)
         return site->checks[sensor->checks_own].shown;
-    return site->sensors[thing].reading.value;
+#endif
+    return cup_value_of(site, thing);
 }
 
 /* What was heard, weighed against how far a thing may move; in news.c. The
@@ -94,17 +119,17 @@ static CUP_LEAN int32_t cup_shown_of(const struct cup_site *site,
  * the nearer of two marks, to those of a latch, or to so much at most. All of
  * it is for where CUP_USES_SLACK. */
 struct cup_before {
-    int32_t value;
-    int32_t shown;
+    cup_value value;
+    cup_value shown;
     uint8_t flags;
 };
 struct cup_before cup_before_hearing(const struct cup_sensor_use *use);
 void cup_weigh(const struct cup_site *site, cup_index sensor,
                const struct cup_sensor_use *use, const struct cup_before *was);
 void cup_narrow_marks(const struct cup_site *site, cup_index thing,
-                      int32_t value, int32_t a, int32_t b);
+                      cup_value value, cup_value a, cup_value b);
 void cup_narrow_latch(const struct cup_site *site, cup_index thing,
-                      int32_t value, int32_t shown,
+                      cup_value value, cup_value shown,
                       CUP_NUMBERS struct cup_latch *latch,
                       const struct cup_latch_state *state);
 static CUP_LEAN void cup_narrow_to(const struct cup_site *site, cup_index thing,
@@ -135,18 +160,55 @@ struct cup_pass {
     struct cup_event event;
     struct cup_cause halt;
     uint32_t now;
-    uint32_t quiet;
+    CUP_WHERE(QUIET, uint32_t quiet;)
+    /* the pump that is looked at, and its number */
+    CUP_FLASH struct cup_pump *plan;
+    struct cup_pump_state *pump;
+    cup_index i;
+    /* the duty that is looked at, and its number */
+    cup_index d;
+    CUP_FLASH struct cup_duty *duty;
+    struct cup_latch_state *latch;
     cup_index running; /* outputs that are on, and pumps among them */
     cup_index pumps_running;
-    uint16_t minute; /* of the day, CUP_NO_MINUTE without a clock */
+    CUP_WHERE(CLOCK, uint16_t minute;) /* of the day */
     bool still;
 };
+
+/* Turns to a pump, or to a duty. */
+static CUP_LEAN void cup_look_at_pump(struct cup_pass *pass, cup_index i)
+{
+    pass->i = i;
+    pass->plan = &site_of(pass)->plan->pumps[i];
+    pass->pump = &site_of(pass)->pumps[i];
+}
+
+static CUP_LEAN void cup_look_at_duty(struct cup_pass *pass, cup_index d)
+{
+    pass->d = d;
+    pass->duty = &site_of(pass)->plan->duties[d];
+    pass->latch = &site_of(pass)->duties[d].latch;
+}
+
+/* Minute of the day; CUP_NO_MINUTE without a clock. */
+static inline uint16_t cup_minute_of(const struct cup_pass *pass)
+{
+#if CUP_USES_CLOCK
+    return pass->minute;
+#else
+    (void)pass;
+    return CUP_NO_MINUTE;
+#endif
+}
 
 /* Nothing that was looked at can come out otherwise before so many ms. */
 static inline void cup_quiet_for(struct cup_pass *pass, uint32_t ms)
 {
-    if (CUP_USES_QUIET)
-        pass->quiet = cup_least(pass->quiet, ms);
+#if CUP_USES_QUIET
+    pass->quiet = cup_least(pass->quiet, ms);
+#else
+    (void)pass, (void)ms;
+#endif
 }
 
 /* Notes a cause, and returns its reason. `about` is CUP_NONE when it is the
@@ -159,11 +221,19 @@ static CUP_LEAN uint8_t cup_because_of(struct cup_pass *pass, uint8_t reason,
     return cup_cause_set(&pass->event.cause, reason, value, limit);
 }
 
-/* ... one without numbers. */
+/* ... by values. */
+static CUP_LEAN uint8_t cup_because_values(struct cup_pass *pass,
+                                           uint8_t reason, cup_index about,
+                                           cup_value value, cup_value limit)
+{
+    return cup_because_of(pass, reason, about, value, limit);
+}
+
+/* ... without numbers. */
 static CUP_LEAN uint8_t cup_because(struct cup_pass *pass, uint8_t reason,
                                     cup_index about)
 {
-    return cup_because_of(pass, reason, about, 0, 0);
+    return cup_because_values(pass, reason, about, 0, 0);
 }
 
 /* A time as a number of a cause. */
@@ -180,24 +250,25 @@ static CUP_LEAN uint32_t cup_run_of(const struct cup_pump_state *pump,
                                              : 0;
 }
 
-/* Tells what was found out last, of a thing or by the number of its pump. */
+/* Tells what was found out last, of a thing or of the pump looked at. */
 CUP_RARE void cup_pass_tell(struct cup_pass *pass, cup_index of, uint8_t kind);
-void cup_pass_tell_pump(struct cup_pass *pass, cup_index pump, uint8_t kind);
+void cup_pass_tell_pump(struct cup_pass *pass, uint8_t kind);
 /* ... with a reason alone. */
 CUP_RARE void cup_pass_note(struct cup_pass *pass, cup_index of, uint8_t kind,
                             uint8_t reason);
 
-/* Finds out why, and returns the reason: a reading is lost or unknown, a pump
- * is kept off by a guard or by itself, its switch is where it is, it is wanted
- * or not, it has to wait (NONE: it has not), a duty asks or does not. */
+/* Finds out why, and returns the reason: a reading is lost or unknown; the
+ * pump looked at is kept off by a guard or by itself, its switch is where it
+ * is, it is wanted or not, it has to wait (NONE: it has not); the duty looked
+ * at asks or does not. */
 uint8_t cup_pass_lost(struct cup_pass *pass, cup_index thing, uint8_t lost,
                       uint8_t unknown);
-uint8_t cup_pass_guard(struct cup_pass *pass, cup_index i, uint8_t reason);
-uint8_t cup_pass_rest(struct cup_pass *pass, cup_index i);
-uint8_t cup_pass_mode(struct cup_pass *pass, const struct cup_pump_state *pump);
-uint8_t cup_pass_wish(struct cup_pass *pass, cup_index i);
-uint8_t cup_pass_wait(struct cup_pass *pass, cup_index i);
-uint8_t cup_pass_duty(struct cup_pass *pass, cup_index duty);
+uint8_t cup_pass_guard(struct cup_pass *pass, uint8_t reason);
+uint8_t cup_pass_rest(struct cup_pass *pass);
+uint8_t cup_pass_mode(struct cup_pass *pass);
+uint8_t cup_pass_wish(struct cup_pass *pass);
+uint8_t cup_pass_wait(struct cup_pass *pass);
+uint8_t cup_pass_duty(struct cup_pass *pass);
 
 /* Time by the clock on the wall, and day and night; in clock.c. */
 void cup_pass_clock(struct cup_pass *pass);
@@ -227,7 +298,7 @@ void cup_set(const struct cup_site *site, const struct cup_word *word);
 
 /* Valves that must be open for a pump; in route.c. */
 void cup_pass_routes(const struct cup_pass *pass);
-uint8_t cup_route_wait(struct cup_pass *pass, cup_index pump);
+uint8_t cup_route_wait(struct cup_pass *pass);
 bool cup_route_in_use(const struct cup_pass *pass, cup_index valve);
 CUP_FLASH struct cup_duty *cup_route_of(const struct cup_site *site,
                                         cup_index pump);

@@ -94,6 +94,7 @@ static void put_pump(struct pen *pen, const struct cup_site *site, cup_index i)
              bytes);
 }
 
+#if CUP_USES_PER_DAYS
 static void put_per_day(struct pen *pen, const struct cup_site *site,
                         cup_index i)
 {
@@ -112,14 +113,16 @@ static void put_per_day(struct pen *pen, const struct cup_site *site,
     put_item(pen, site->plan->keys[cup_pump_thing(site->plan, i)], ITEM_PER_DAY,
              bytes);
 }
+#endif
 
 static void put_duty(struct pen *pen, const struct cup_site *site, cup_index i)
 {
     CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
     uint32_t key = site->plan->keys[cup_duty_thing(site->plan, i)];
-    uint8_t bytes[ITEM_MOST];
-    if (duty->dose)
+    if (CUP_IF(DOSES, duty->dose))
         put_item(pen, key, ITEM_DOSE, site->duties[i].latch.own);
+#if CUP_USES_TURNS
+    uint8_t bytes[ITEM_MOST];
     if (!duty->turn)
         return;
     const struct cup_turn_state *turn = &site->turns[duty->turn_own];
@@ -127,8 +130,12 @@ static void put_duty(struct pen *pen, const struct cup_site *site, cup_index i)
     at = put32(at, cup_turn_owed(turn, site->pass->clock_ms));
     *at = (uint8_t)turn->flags;
     put_item(pen, key, ITEM_TURN, bytes);
+#else
+    (void)duty;
+#endif
 }
 
+#if CUP_USES_SETTINGS
 static void put_setting(struct pen *pen, const struct cup_site *site,
                         cup_index i)
 {
@@ -139,6 +146,7 @@ static void put_setting(struct pen *pen, const struct cup_site *site,
     put_item(pen, site->plan->keys[cup_duty_thing(site->plan, one->duty)],
              ITEM_SET, bytes);
 }
+#endif
 
 static void put_items(struct pen *pen, const struct cup_site *site)
 {
@@ -147,12 +155,14 @@ static void put_items(struct pen *pen, const struct cup_site *site)
     put_item(pen, 0, ITEM_SITE, &hold);
     for (cup_index i = 0; i < plan->pump_count; i++) {
         put_pump(pen, site, i);
-        put_per_day(pen, site, i);
+        CUP_WHERE(PER_DAYS, put_per_day(pen, site, i);)
     }
     for (cup_index i = 0; i < plan->duty_count; i++)
         put_duty(pen, site, i);
+#if CUP_USES_SETTINGS
     for (cup_index i = 0; i < plan->setting_count; i++)
         put_setting(pen, site, i);
+#endif
 }
 
 static uint32_t size_of(enum item what, uint32_t count)
@@ -315,6 +325,7 @@ static void take_pump(const struct note *note, cup_index i)
     cup_pump_set(pump, tripped, true);
 }
 
+#if CUP_USES_PER_DAYS
 /* A day goes on where it was. */
 static void take_per_day(const struct note *note, cup_index i)
 {
@@ -326,7 +337,9 @@ static void take_per_day(const struct note *note, cup_index i)
     day->ran_ms = get32(note->bytes + 4);
     day->starts = (uint16_t)get16(note->bytes + 8);
 }
+#endif
 
+#if CUP_USES_DOSES
 static void take_dose(const struct note *note, cup_index i)
 {
     struct cup_latch_state *latch = &note->site->duties[i].latch;
@@ -339,7 +352,9 @@ static void take_dose(const struct note *note, cup_index i)
         latch->own[CUP_DOSE_PHASE] = CUP_DOSE_SOAKS; /* cut short */
     note->site->doses[duty->dose_own].since_ms = note->now;
 }
+#endif
 
+#if CUP_USES_TURNS
 static void take_turn(const struct note *note, cup_index i)
 {
     CUP_FLASH struct cup_duty *duty = &note->site->plan->duties[i];
@@ -352,7 +367,9 @@ static void take_turn(const struct note *note, cup_index i)
     turn->flags = note->bytes[8] & (CUP_TURN_OWED | CUP_TURN_BEGUN |
                                     CUP_TURN_EVER | CUP_TURN_LONG_AGO);
 }
+#endif
 
+#if CUP_USES_SETTINGS
 /* Only what the plan still allows, and only of the plan it was set for. */
 static void take_setting(const struct note *note, cup_index duty)
 {
@@ -369,6 +386,7 @@ static void take_setting(const struct note *note, cup_index duty)
         note->site->pass->flags |= PASS_SET;
     }
 }
+#endif
 
 static void take_of_pump(const struct note *note, uint8_t what)
 {
@@ -377,19 +395,20 @@ static void take_of_pump(const struct note *note, uint8_t what)
         if (plan->keys[cup_pump_thing(plan, i)] == note->key) {
             if (what == ITEM_PUMP)
                 take_pump(note, i);
-            else
-                take_per_day(note, i);
+            CUP_WHERE(PER_DAYS, else take_per_day(note, i);)
         }
 }
 
 static void take_of_duty(const struct note *note, uint8_t what)
 {
-    static void (*const takers[])(const struct note *, cup_index) = {
-        take_dose, take_turn, take_setting};
     CUP_FLASH struct cup_plan *plan = note->site->plan;
-    for (cup_index i = 0; i < plan->duty_count; i++)
-        if (plan->keys[cup_duty_thing(plan, i)] == note->key)
-            takers[what - ITEM_DOSE](note, i);
+    for (cup_index i = 0; i < plan->duty_count; i++) {
+        if (plan->keys[cup_duty_thing(plan, i)] != note->key)
+            continue;
+        CUP_WHERE(DOSES, if (what == ITEM_DOSE) take_dose(note, i);)
+        CUP_WHERE(TURNS, if (what == ITEM_TURN) take_turn(note, i);)
+        CUP_WHERE(SETTINGS, if (what == ITEM_SET) take_setting(note, i);)
+    }
 }
 
 static void take_item(const struct note *note, uint8_t what)

@@ -14,10 +14,19 @@ struct cup_reading cup_site_reading(const struct cup_site *site,
 {
     if (thing >= cup_pump_thing(site->plan, 0))
         return (struct cup_reading){.quality = CUP_QUALITY_LOST};
-    return cup_reading_of(site, thing);
+    if (thing < site->plan->sensor_count)
+        return site->sensors[thing].reading;
+    cup_index i = (cup_index)(thing - site->plan->sensor_count);
+    CUP_FLASH struct cup_tank *tank = &site->plan->tanks[i];
+    struct cup_reading level = site->sensors[tank->sensor].reading;
+    if (CUP_IF(FLOATS, tank->form == CUP_TANK_FLOATS))
+        level = cup_floats_reading(site, tank);
+    level.value = site->tanks[i].value;
+    level.unit = CUP_UNIT_PERCENT;
+    return level;
 }
 
-int32_t cup_site_shown(const struct cup_site *site, cup_index thing)
+cup_value cup_site_shown(const struct cup_site *site, cup_index thing)
 {
     CUP_FLASH struct cup_plan *plan = site->plan;
     if (thing >= cup_pump_thing(plan, 0))
@@ -25,7 +34,7 @@ int32_t cup_site_shown(const struct cup_site *site, cup_index thing)
     return cup_shown_of(site, thing);
 }
 
-int32_t cup_site_latest(const struct cup_site *site, cup_index sensor)
+cup_value cup_site_latest(const struct cup_site *site, cup_index sensor)
 {
     if (sensor >= site->plan->sensor_count)
         return 0;
@@ -41,13 +50,15 @@ uint32_t cup_site_age_ms(const struct cup_site *site, cup_index thing)
     const struct cup_sensor_state *state =
         &site->sensors[cup_thing_sensor(plan, thing)];
     uint32_t age = cup_elapsed(site->pass->clock_ms, state->good_ms);
-    if (!CUP_USES_FLOATS || thing < plan->sensor_count ||
+#if CUP_USES_FLOATS
+    if (thing < plan->sensor_count ||
         plan->tanks[thing - plan->sensor_count].form != CUP_TANK_FLOATS ||
         plan->tanks[thing - plan->sensor_count].high == CUP_NONE)
         return age;
     state = &site->sensors[plan->tanks[thing - plan->sensor_count].high];
-    uint32_t other = cup_elapsed(site->pass->clock_ms, state->good_ms);
-    return other > age ? other : age;
+    age = cup_most(age, cup_elapsed(site->pass->clock_ms, state->good_ms));
+#endif
+    return age;
 }
 
 bool cup_site_runs(const struct cup_site *site, cup_index pump)
@@ -61,7 +72,7 @@ uint8_t cup_site_lit(const struct cup_site *site, cup_index bar)
     if (bar >= site->plan->bar_count)
         return 0;
     CUP_FLASH struct cup_bar *plan = &site->plan->bars[bar];
-    if (!cup_usable(cup_reading_of(site, plan->about)))
+    if (!cup_can_use(site, plan->about))
         return 0;
     return cup_bar_lit(plan, cup_shown_of(site, plan->about));
 }
@@ -108,9 +119,10 @@ uint16_t cup_site_place(const struct cup_site *site, cup_index i, int *way)
         *way = 0;
     if (i >= site->plan->pump_count)
         return 0;
-    CUP_FLASH struct cup_travel *travel = site->plan->pumps[i].travel;
     bool on = cup_pump_is(&site->pumps[i], CUP_PUMP_IS_ON);
-    if (!CUP_IF(TRAVELS, travel))
+#if CUP_USES_TRAVELS
+    CUP_FLASH struct cup_travel *travel = site->plan->pumps[i].travel;
+    if (!travel)
         return on ? CUP_TRAVEL_OPEN : 0;
     uint16_t goal = on ? CUP_TRAVEL_OPEN : travel->safe_pct100;
     uint16_t place = cup_travel_place(
@@ -119,6 +131,9 @@ uint16_t cup_site_place(const struct cup_site *site, cup_index i, int *way)
     if (way)
         *way = (place < goal) - (place > goal);
     return place;
+#else
+    return on ? CUP_TRAVEL_OPEN : 0;
+#endif
 }
 
 uint32_t cup_site_wait(const struct cup_site *site)

@@ -8,13 +8,13 @@
 /* Slack */
 
 void cup_narrow_marks(const struct cup_site *site, cup_index thing,
-                      int32_t value, int32_t a, int32_t b)
+                      cup_value value, cup_value a, cup_value b)
 {
     cup_narrow_to(site, thing, cup_least(cup_gap(value, a), cup_gap(value, b)));
 }
 
 void cup_narrow_latch(const struct cup_site *site, cup_index thing,
-                      int32_t value, int32_t shown,
+                      cup_value value, cup_value shown,
                       CUP_NUMBERS struct cup_latch *latch,
                       const struct cup_latch_state *state)
 {
@@ -27,6 +27,7 @@ void cup_narrow_latch(const struct cup_site *site, cup_index thing,
 
 /* Tanks */
 
+#if CUP_USES_FLOATS
 /* Two floats that contradict each other say nothing: the upper is lifted and
  * the lower is not. */
 struct cup_reading cup_floats_reading(const struct cup_site *site,
@@ -37,11 +38,12 @@ struct cup_reading cup_floats_reading(const struct cup_site *site,
         return low;
     struct cup_reading high = site->sensors[tank->high].reading;
     struct cup_reading worse = high.quality > low.quality ? high : low;
-    worse.flags = low.flags & high.flags;
+    worse.flags = (low.flags & high.flags) |
+                  ((low.flags | high.flags) & CUP_READING_LOST);
     if (cup_usable(worse) && high.value > 0 && low.value == 0) {
         worse.quality = CUP_QUALITY_LOST;
         worse.reason = CUP_REASON_FAULT;
-        worse.flags = 0;
+        worse.flags = CUP_READING_LOST;
     }
     return worse;
 }
@@ -56,6 +58,7 @@ CUP_RARE static void fill_by_floats(const struct cup_site *site,
         state->value = tank->high_pct100;
     state->shown = state->value;
 }
+#endif
 
 /* Nearer than the ranger can see: the tank counts as full. */
 static void fill_tank(const struct cup_site *site,
@@ -69,7 +72,7 @@ static void fill_tank(const struct cup_site *site,
     state->shown = state->value;
     if (!CUP_IF(CHECKS, site->plan->checks > 0) || near)
         return;
-    int32_t shown = cup_shown_of(site, tank->sensor);
+    cup_value shown = cup_shown_of(site, tank->sensor);
     if (shown != sensor->reading.value)
         state->shown = cup_tank_fill_pct100(tank, shown);
 }
@@ -89,12 +92,14 @@ static bool tank_is_news(const struct cup_site *site, cup_index i)
 {
     CUP_FLASH struct cup_tank *tank = &site->plan->tanks[i];
     struct cup_tank_state *state = &site->tanks[i];
-    int32_t value = state->value;
-    int32_t shown = state->shown;
-    if (CUP_IF(FLOATS, tank->form == CUP_TANK_FLOATS)) {
+    cup_value value = state->value;
+    cup_value shown = state->shown;
+#if CUP_USES_FLOATS
+    if (tank->form == CUP_TANK_FLOATS) {
         fill_by_floats(site, tank, state);
         return true;
     }
+#endif
     fill_tank(site, tank, state);
     if (!CUP_USES_SLACK)
         return true;
@@ -111,8 +116,8 @@ static bool tell_tanks(const struct cup_site *site, cup_index sensor)
     CUP_FLASH struct cup_tank *tank = site->plan->tanks;
     for (cup_index i = 0; i < site->plan->tank_count; i++, tank++)
         if (tank->sensor == sensor ||
-            (CUP_IF(FLOATS, tank->form == CUP_TANK_FLOATS) &&
-             tank->high == sensor))
+            CUP_IF(FLOATS,
+                   tank->form == CUP_TANK_FLOATS && tank->high == sensor))
             news |= tank_is_news(site, i);
     return news;
 }
@@ -121,8 +126,10 @@ struct cup_before cup_before_hearing(const struct cup_sensor_use *use)
 {
     struct cup_before was = {.value = use->state->reading.value,
                              .flags = use->state->reading.flags};
-    if (CUP_IF(CHECKS, use->checks))
+#if CUP_USES_CHECKS
+    if (use->checks)
         was.shown = use->checks->shown;
+#endif
     return was;
 }
 
@@ -133,8 +140,10 @@ static bool sensor_is_news(const struct cup_site *site, cup_index sensor,
 {
     const unsigned sure = CUP_READING_KNOWN | CUP_READING_FRESH;
     uint32_t far = cup_gap(was->value, use->state->reading.value);
-    if (CUP_IF(CHECKS, use->checks))
+#if CUP_USES_CHECKS
+    if (use->checks)
         far = cup_most(far, cup_gap(was->shown, use->checks->shown));
+#endif
     return has_used(&site->slack[sensor], far) ||
            (was->flags & (sure | CUP_READING_LOST)) != sure;
 }
@@ -149,7 +158,7 @@ void cup_weigh(const struct cup_site *site, cup_index sensor,
     if (!CUP_USES_SLACK || sensor_is_news(site, sensor, use, was))
         news = true;
     if (news)
-        site->pass->flags |= PASS_TOUCHED;
+        cup_set_bits(&site->pass->flags, PASS_TOUCHED, true);
     else if (!(was->flags & CUP_READING_NEW))
         now->flags &= (uint8_t)~CUP_READING_NEW;
 }

@@ -10,7 +10,7 @@ int32_t cup_depth_of(const struct cup_site *site, cup_index thing)
     CUP_FLASH struct cup_tank *tank = &plan->tanks[thing - plan->sensor_count];
     if (CUP_IF(FLOATS, tank->form == CUP_TANK_FLOATS))
         return 0;
-    int32_t value = site->sensors[tank->sensor].reading.value;
+    cup_value value = site->sensors[tank->sensor].reading.value;
     return (int32_t)cup_tank_depth(tank, value) * tank->step_mm10;
 }
 
@@ -18,7 +18,7 @@ static bool is_disturbed(const struct cup_site *site,
                          CUP_FLASH struct cup_watch *watch)
 {
     CUP_FLASH struct cup_plan *plan = site->plan;
-    if (!cup_usable(cup_reading_of(site, watch->about)))
+    if (!cup_can_use(site, watch->about))
         return true;
     if (watch->pump != CUP_NONE &&
         cup_pump_is(&site->pumps[watch->pump], CUP_PUMP_IS_ON))
@@ -53,6 +53,7 @@ static void tell_watch(struct cup_pass *pass, CUP_FLASH struct cup_watch *watch,
                   (uint8_t)kind);
 }
 
+#if CUP_USES_VOLUMES
 static enum cup_watch_says step_volume(const struct cup_pass *pass,
                                        CUP_FLASH struct cup_watch *watch,
                                        struct cup_watch_state *state,
@@ -67,6 +68,8 @@ static enum cup_watch_says step_volume(const struct cup_pass *pass,
     return cup_watch_volume(watch, state, cup_pump_is(pump, CUP_PUMP_IS_ON),
                             cup_run_of(pump, pass->now), held, shown);
 }
+
+#endif
 
 /* A run that may outlast its tank is looked at with each sample of the tank. */
 static uint32_t left_of_watch(const struct cup_pass *pass,
@@ -110,9 +113,11 @@ static void step_watch(struct cup_pass *pass, cup_index i)
     enum cup_watch_says says;
     if (is_idle(pass, watch, state))
         return;
-    if (CUP_IF(VOLUMES, watch->kind == CUP_WATCH_VOLUME))
+#if CUP_USES_VOLUMES
+    if (watch->kind == CUP_WATCH_VOLUME)
         says = step_volume(pass, watch, state, &shown);
     else
+#endif
         says =
             cup_watch_step(watch, state, pass->now, is_disturbed(site, watch),
                            cup_depth_of(site, watch->about), &shown);
@@ -125,7 +130,7 @@ static void step_watch(struct cup_pass *pass, cup_index i)
 /* The numbers as they are now: an alert that is said again may be on its way
  * out already. */
 static void alert_cause(struct cup_pass *pass,
-                        CUP_FLASH struct cup_alert *alert, int32_t value,
+                        CUP_FLASH struct cup_alert *alert, cup_value value,
                         enum cup_alert_says says)
 {
     bool low = alert->latch.start < alert->latch.stop;
@@ -143,20 +148,20 @@ static void step_alert(struct cup_pass *pass, cup_index i)
     const struct cup_site *site = site_of(pass);
     CUP_FLASH struct cup_alert *alert = &site->plan->alerts[i];
     struct cup_alert_state *state = &site->alerts[i];
-    struct cup_reading reading = cup_reading_of(site, alert->about);
     cup_index sensor = cup_thing_sensor(site->plan, alert->about);
     bool news = site->sensors[sensor].reading.flags & CUP_READING_NEW;
-    if (!cup_usable(reading)) {
+    if (!cup_can_use(site, alert->about)) {
         state->latch.samples = 0; /* neither worse nor over */
         return;
     }
-    int32_t value = cup_shown_of(site, alert->about);
+    cup_value value = cup_shown_of(site, alert->about);
     enum cup_alert_says says =
         cup_alert_step(alert, state, pass->now, value, news);
     struct cup_latch room;
     if (CUP_USES_SLACK)
-        cup_narrow_latch(site, alert->about, reading.value, value,
-                         cup_latch_of(&alert->latch, &room), &state->latch);
+        cup_narrow_latch(site, alert->about, cup_value_of(site, alert->about),
+                         value, cup_latch_of(&alert->latch, &room),
+                         &state->latch);
     cup_quiet_for(pass, cup_alert_left(alert, state, pass->now));
     if (says == CUP_ALERT_NOTHING)
         return;

@@ -7,31 +7,42 @@ static void take(void *self, const struct cup_event *event)
     cup_port_tell(self, event);
 }
 
+#if CUP_USES_FRAMES || CUP_USES_SOURCES
 static void hear_bytes(struct cup_port *port, const struct cup_site *site,
                        const struct cup_want *want, uint32_t now_ms)
 {
     uint8_t bytes[CUP_FRAME_MOST];
-    bool source = want->kind == CUP_WANT_REQUEST;
-    cup_index thing =
-        source ? cup_source_thing(site->plan, want->index) : want->index;
+    cup_index thing = want->kind == CUP_WANT_REQUEST
+                          ? cup_source_thing(site->plan, want->index)
+                          : want->index;
     size_t count = cup_port_bytes(port, thing, bytes, sizeof(bytes));
-    if (source)
+#if CUP_USES_SOURCES
+    if (want->kind == CUP_WANT_REQUEST) {
         cup_site_answer(site, want->index, now_ms, bytes, count);
-    else if (count == 0)
-        cup_site_hear(site, want->index, now_ms,
-                      cup_port_sample(port, want->index));
-    else
+        return;
+    }
+#endif
+#if CUP_USES_FRAMES
+    if (count > 0) {
         cup_site_hear_bytes(site, want->index, now_ms, bytes, count);
+        return;
+    }
+#endif
+    cup_site_hear(site, want->index, now_ms,
+                  cup_port_sample(port, want->index));
 }
+#endif
 
 static void hear(struct cup_port *port, const struct cup_site *site,
                  const struct cup_want *want, uint32_t now_ms)
 {
+#if CUP_USES_FRAMES || CUP_USES_SOURCES
     if (CUP_IF(SOURCES, want->kind == CUP_WANT_REQUEST) ||
         CUP_IF(FRAMES,
                cup_form_is_bytes(site->plan->sensors[want->index].form)))
         hear_bytes(port, site, want, now_ms);
     else
+#endif
         cup_site_hear(site, want->index, now_ms,
                       cup_port_sample(port, want->index));
 }

@@ -2,11 +2,13 @@
  * open until it is off. */
 #include "inside.h"
 
+#if CUP_USES_ROUTES
+
 CUP_FLASH struct cup_duty *cup_route_of(const struct cup_site *site,
                                         cup_index pump)
 {
     uint16_t duty = site->pumps[pump].duty;
-    if (!CUP_USES_ROUTES || duty >= site->plan->duty_count ||
+    if (duty >= site->plan->duty_count ||
         site->plan->duties[duty].through_count == 0)
         return NULL;
     return &site->plan->duties[duty];
@@ -40,10 +42,10 @@ void cup_pass_routes(const struct cup_pass *pass)
     }
 }
 
-uint8_t cup_route_wait(struct cup_pass *pass, cup_index pump)
+uint8_t cup_route_wait(struct cup_pass *pass)
 {
     const struct cup_site *site = site_of(pass);
-    CUP_FLASH struct cup_duty *duty = cup_route_of(site, pump);
+    CUP_FLASH struct cup_duty *duty = cup_route_of(site, pass->i);
     for (uint8_t v = 0; duty && v < duty->through_count; v++) {
         cup_index i = duty->through[v];
         CUP_FLASH struct cup_pump *valve = &site->plan->pumps[i];
@@ -52,7 +54,8 @@ uint8_t cup_route_wait(struct cup_pass *pass, cup_index pump)
             site->pumps[i].mode == CUP_MODE_OFF)
             return cup_because(pass, CUP_REASON_ROUTE_SHUT,
                                cup_pump_thing(site->plan, i));
-        if (!CUP_IF(TRAVELS, valve->travel))
+#if CUP_USES_TRAVELS
+        if (!valve->travel)
             continue;
         uint32_t left = cup_travel_left(
             valve->travel, &site->travels[valve->travel_own], pass->now, true);
@@ -60,6 +63,9 @@ uint8_t cup_route_wait(struct cup_pass *pass, cup_index pump)
             return cup_because_of(pass, CUP_REASON_ROUTE_OPENS,
                                   cup_pump_thing(site->plan, i), cup_ms(left),
                                   cup_ms(valve->travel->all_ms));
+#else
+        (void)valve;
+#endif
     }
     return CUP_REASON_NONE;
 }
@@ -76,7 +82,7 @@ static bool is_moving(const struct cup_pass *pass,
 bool cup_route_in_use(const struct cup_pass *pass, cup_index valve)
 {
     const struct cup_site *site = site_of(pass);
-    for (cup_index i = 0; CUP_USES_ROUTES && i < site->plan->duty_count; i++) {
+    for (cup_index i = 0; i < site->plan->duty_count; i++) {
         CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
         const struct cup_pump_state *pump = &site->pumps[duty->pump];
         if (pump->duty != i || !is_moving(pass, pump))
@@ -87,3 +93,5 @@ bool cup_route_in_use(const struct cup_pass *pass, cup_index valve)
     }
     return false;
 }
+
+#endif

@@ -2,6 +2,7 @@
  * plan, and changed together where an order between them must hold. */
 #include "inside.h"
 
+#if CUP_USES_SETTINGS
 /* The number of a duty's setting; CUP_NONE when that may not be changed. */
 static cup_index find(CUP_FLASH struct cup_plan *plan, cup_index duty,
                       uint8_t field)
@@ -15,7 +16,7 @@ static cup_index find(CUP_FLASH struct cup_plan *plan, cup_index duty,
 
 static bool has_settings(const struct cup_site *site, cup_index duty)
 {
-    return CUP_IF(SETTINGS, site->pass->altered > 0) &&
+    return site->pass->altered > 0 &&
            site->plan->duties[duty].settings < site->plan->setting_count;
 }
 
@@ -35,16 +36,24 @@ static int32_t now_or(const struct cup_site *site, cup_index duty,
     return i == CUP_NONE ? written : site->settings[i];
 }
 
-/* Numbers in RAM and those of the plan, as what is read of either. Each is
- * reached only where that is the same, so that nothing is converted. */
-#define IN_ROOM(type, room) ((CUP_NUMBERS type *)(room))
-#define WRITTEN(type, plan) ((CUP_NUMBERS type *)(plan))
-
 static uint32_t ms_now_or(const struct cup_site *site, cup_index duty,
                           uint8_t field, uint32_t written)
 {
     return (uint32_t)now_or(site, duty, field, (int32_t)written);
 }
+
+#else
+static bool has_settings(const struct cup_site *site, cup_index duty)
+{
+    (void)site, (void)duty;
+    return false;
+}
+#endif
+
+/* Numbers in RAM and those of the plan, as what is read of either. Each is
+ * reached only where that is the same, so that nothing is converted. */
+#define IN_ROOM(type, room) ((CUP_NUMBERS type *)(room))
+#define WRITTEN(type, plan) ((CUP_NUMBERS type *)(plan))
 
 CUP_NUMBERS struct cup_latch *cup_latch_now(const struct cup_site *site,
                                             cup_index duty,
@@ -54,11 +63,14 @@ CUP_NUMBERS struct cup_latch *cup_latch_now(const struct cup_site *site,
     if (!has_settings(site, duty))
         return cup_latch_of(written, room);
     *room = *written;
+#if CUP_USES_SETTINGS
     room->start = now_or(site, duty, CUP_FIELD_START, room->start);
     room->stop = now_or(site, duty, CUP_FIELD_STOP, room->stop);
+#endif
     return IN_ROOM(struct cup_latch, room);
 }
 
+#if CUP_USES_DOSES
 CUP_NUMBERS struct cup_dose *cup_dose_now(const struct cup_site *site,
                                           cup_index duty, struct cup_dose *room)
 {
@@ -66,13 +78,17 @@ CUP_NUMBERS struct cup_dose *cup_dose_now(const struct cup_site *site,
     if (!CUP_NUMBERS_APART && !has_settings(site, duty))
         return WRITTEN(struct cup_dose, written);
     *room = *written;
+#if CUP_USES_SETTINGS
     if (has_settings(site, duty)) {
         room->dose_ms = ms_now_or(site, duty, CUP_FIELD_DOSE, room->dose_ms);
         room->soak_ms = ms_now_or(site, duty, CUP_FIELD_SOAK, room->soak_ms);
     }
+#endif
     return IN_ROOM(struct cup_dose, room);
 }
+#endif
 
+#if CUP_USES_TURNS
 CUP_NUMBERS struct cup_turn *cup_turn_now(const struct cup_site *site,
                                           cup_index duty, struct cup_turn *room)
 {
@@ -80,14 +96,17 @@ CUP_NUMBERS struct cup_turn *cup_turn_now(const struct cup_site *site,
     if (!CUP_NUMBERS_APART && !has_settings(site, duty))
         return WRITTEN(struct cup_turn, written);
     *room = *written;
+#if CUP_USES_SETTINGS
     if (has_settings(site, duty)) {
         room->run_ms = ms_now_or(site, duty, CUP_FIELD_RUN, room->run_ms);
         room->every_ms = ms_now_or(site, duty, CUP_FIELD_EVERY, room->every_ms);
     }
+#endif
     return IN_ROOM(struct cup_turn, room);
 }
+#endif
 
-int32_t cup_site_mark(const struct cup_site *site, cup_index duty, bool stop)
+cup_value cup_site_mark(const struct cup_site *site, cup_index duty, bool stop)
 {
     if (duty >= site->plan->duty_count)
         return 0;
@@ -96,6 +115,7 @@ int32_t cup_site_mark(const struct cup_site *site, cup_index duty, bool stop)
     return stop ? latch->stop : latch->start;
 }
 
+#if CUP_USES_SETTINGS
 int32_t cup_setting_written(CUP_FLASH struct cup_plan *plan, cup_index setting)
 {
     CUP_FLASH struct cup_duty *duty =
@@ -212,3 +232,4 @@ void cup_pass_settings(struct cup_pass *pass)
         cup_pass_tell(pass, cup_duty_thing(plan, one->duty), CUP_KIND_SETTING);
     }
 }
+#endif

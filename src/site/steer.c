@@ -1,6 +1,8 @@
 /* Steering words: inputs of a pass like any other. */
 #include "inside.h"
 
+#if CUP_USES_STEERING
+
 static enum cup_error may_hand(CUP_FLASH struct cup_pump *pump,
                                const struct cup_word *word)
 {
@@ -15,7 +17,8 @@ static enum cup_error may_site(const struct cup_site *site,
                                const struct cup_word *word)
 {
     if (word->verb == CUP_VERB_SET)
-        return cup_may_set(site, word);
+        return CUP_IF(SETTINGS, true) ? cup_may_set(site, word)
+                                      : CUP_ERROR_NAME;
     if (word->verb == CUP_VERB_CLOCK && word->number < CLOCK_LEAST)
         return CUP_ERROR_RANGE;
     return CUP_OK;
@@ -55,7 +58,7 @@ static void clear(const struct cup_site *site, cup_index target)
     cup_index pumps = site->plan->pump_count;
     if (target >= pumps) {
         cup_index duty = (cup_index)(target - pumps);
-        if (site->plan->duties[duty].dose)
+        if (CUP_IF(DOSES, site->plan->duties[duty].dose))
             cup_dose_clear(&site->duties[duty].latch);
         return;
     }
@@ -104,6 +107,8 @@ enum cup_error cup_site_steer(const struct cup_site *site, uint32_t now_ms,
         turn(site, now_ms, word);
     return CUP_OK;
 }
+
+#endif
 
 /* A pump's tanks are out of bounds while it does not obey. */
 static void count_failing(const struct cup_site *site, cup_index i, int by)

@@ -3,7 +3,8 @@
 
 enum cup_alert_says cup_alert_step(CUP_FLASH struct cup_alert *alert,
                                    struct cup_alert_state *state,
-                                   uint32_t now_ms, int32_t value, bool sampled)
+                                   uint32_t now_ms, cup_value value,
+                                   bool sampled)
 {
     struct cup_latch room;
     CUP_NUMBERS struct cup_latch *latch = cup_latch_of(&alert->latch, &room);

@@ -2,7 +2,7 @@
  * and the wrap of the clock is not seen. */
 #include "cuplatch/lamp.h"
 
-uint8_t cup_bar_lit(CUP_FLASH struct cup_bar *bar, int32_t value)
+uint8_t cup_bar_lit(CUP_FLASH struct cup_bar *bar, cup_value value)
 {
     uint8_t lit = 0;
     while (lit < bar->count && value > bar->marks[lit])

@@ -340,18 +340,24 @@ CASE(a_latch_says_why_to_the_mark)
 CASE(a_duty_that_switched_looks_again_at_once)
 {
     static const struct cup_latch latch = {.start = 10, .stop = 20};
+    static const struct {
+        bool usable;
+        cup_value value;
+        cup_value shown;
+        uint32_t left_ms;
+        bool on;
+    } steps[] = {{true, 15, 15, UINT32_MAX, false},
+                 {true, 15, 9, 0, true},
+                 {true, 21, 9, 0, false},
+                 {true, 21, 9, 0, true},
+                 {false, 21, 9, UINT32_MAX, false}};
     struct cup_latch_state state = {.on = false};
-    struct cup_reading reading = {.value = 15, .flags = CUP_READING_KNOWN};
-    CHECK(cup_duty_step(&latch, &state, 0, reading, 15, true) == UINT32_MAX);
-    CHECK_INT(cup_duty_step(&latch, &state, 0, reading, 9, true), 0);
-    CHECK(state.on);
-    reading.value = 21;
-    CHECK_INT(cup_duty_step(&latch, &state, 0, reading, 9, true), 0);
-    CHECK(!state.on);
-    cup_duty_step(&latch, &state, 0, reading, 9, true);
-    reading.flags = 0;
-    CHECK(cup_duty_step(&latch, &state, 0, reading, 9, true) == UINT32_MAX);
-    CHECK(!state.on);
+    for (size_t i = 0; i < sizeof(steps) / sizeof(steps[0]); i++) {
+        CHECK_INT(cup_duty_step(&latch, &state, 0, steps[i].usable,
+                                steps[i].value, steps[i].shown, true),
+                  steps[i].left_ms);
+        CHECK_INT(state.on, steps[i].on);
+    }
 }
 
 /* A dose given to its end, and soaked in. */

@@ -43,13 +43,6 @@ static struct cup_latch_state any_latch_state(void)
         any_ms(), any_byte(1), any_byte(2), {any_byte(255), any_byte(255)}};
 }
 
-static struct cup_reading any_reading(void)
-{
-    return (struct cup_reading){any_int(), any_byte(CUP_UNIT_COUNT - 1),
-                                any_byte(CUP_QUALITY_COUNT - 1), any_byte(255),
-                                any_byte(255)};
-}
-
 static struct cup_pump_state any_pump_state(void)
 {
     return (struct cup_pump_state){any_ms(),      any_ms(),      any_ms(),
@@ -66,7 +59,7 @@ static void latches(void)
     cup_latch_left(&latch, &state, any_ms());
     cup_latch_cause(&latch, &state, any_int(), &cause);
     cup_latch_past_stop(&latch, any_int());
-    cup_duty_step(&latch, &state, any_ms(), any_reading(), any_int(),
+    cup_duty_step(&latch, &state, any_ms(), any_byte(1), any_int(), any_int(),
                   any_byte(1));
     struct cup_alert alert = {any_latch(), any_ms(), NULL, 0};
     struct cup_alert_state told = {any_latch_state(), any_ms()};
@@ -117,7 +110,7 @@ static void pumps(void)
                             .travel = any_byte(1) ? &travel : NULL,
                             .retries = any_byte(255)};
     struct cup_pump_state state = any_pump_state();
-    cup_guard_step(&guards[0], &state, any_reading());
+    cup_guard_step(&guards[0], &state, any_byte(255), any_int());
     cup_guard_of(&pump, any_byte(255));
     struct cup_cause cause;
     cup_guard_cause(&guards[1], any_byte(255), any_int(), &cause);

@@ -19,40 +19,35 @@ static uint8_t reason_of(CUP_FLASH struct cup_guard *guard, uint8_t which);
 /*@ assigns \nothing;
     ensures \result <==> (low_is_bad ? value < mark : value > mark);
 */
-static inline bool past(bool low_is_bad, int32_t value, int32_t mark);
-
-/*@ assigns \nothing;
-    ensures \result <==> (reading.flags & CUP_READING_KNOWN) != 0;
-*/
-static inline bool cup_usable(struct cup_reading reading);
+static inline bool past(bool low_is_bad, cup_value value, cup_value mark);
 
 /*@ requires \valid_read(guard) && \valid(state);
     requires \separated(guard, state);
     requires guard->kind < CUP_GUARD_COUNT;
     requires guard->mark != guard->clear;
     assigns state->flags;
-    ensures unusable_says_no: (reading.flags & CUP_READING_KNOWN) == 0 ==>
+    ensures unusable_says_no: (flags & CUP_READING_KNOWN) == 0 ==>
                               \result != CUP_REASON_NONE;
-    ensures past_mark_says_no: past_mark(guard, reading.value) ==>
+    ensures past_mark_says_no: past_mark(guard, value) ==>
                                \result != CUP_REASON_NONE;
     ensures source_goes_on: guard->kind == CUP_GUARD_SOURCE &&
         (\old(state->flags) & 512) != 0 &&
-        !past_clear(guard, reading.value) ==> \result != CUP_REASON_NONE;
+        !past_clear(guard, value) ==> \result != CUP_REASON_NONE;
     ensures destination_goes_on: guard->kind == CUP_GUARD_DESTINATION &&
         (\old(state->flags) & 1024) != 0 &&
-        !past_clear(guard, reading.value) ==> \result != CUP_REASON_NONE;
+        !past_clear(guard, value) ==> \result != CUP_REASON_NONE;
     ensures supply_goes_on: guard->kind == CUP_GUARD_SUPPLY &&
         (\old(state->flags) & 2048) != 0 &&
-        !past_clear(guard, reading.value) ==> \result != CUP_REASON_NONE;
+        !past_clear(guard, value) ==> \result != CUP_REASON_NONE;
     ensures yes_is_clear: \result == CUP_REASON_NONE ==>
-                          !past_mark(guard, reading.value);
+                          !past_mark(guard, value);
     ensures its_own_reasons: \result != CUP_REASON_NONE ==>
         CUP_REASON_SOURCE_LOW + 4 * guard->kind <= \result <
         CUP_REASON_SOURCE_LOW + 4 * guard->kind + 4;
 */
 uint8_t cup_guard_step(CUP_FLASH struct cup_guard *guard,
-                       struct cup_pump_state *state,
-                       struct cup_reading reading);
+                       struct cup_pump_state *state, uint8_t flags,
+                       cup_value value);
 
 /*@ requires \valid(cause);
     assigns cause->reason, cause->value, cause->limit;
@@ -70,6 +65,6 @@ static inline uint8_t cup_cause_set(struct cup_cause *cause, uint8_t reason,
     ensures cause->limit == guard->mark || cause->limit == guard->clear;
 */
 uint8_t cup_guard_cause(CUP_FLASH struct cup_guard *guard, uint8_t reason,
-                        int32_t value, struct cup_cause *cause);
+                        cup_value value, struct cup_cause *cause);
 
 #include "../../src/act/guard.c"
