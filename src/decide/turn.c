@@ -24,8 +24,9 @@ void cup_turn_boot(CUP_FLASH struct cup_turn *turn,
 }
 
 /* Whether so long a time has passed since the last one; 0 is never. */
-static CUP_LEAN bool is_over(const struct cup_turn_state *state,
-                             uint32_t now_ms, CUP_NUMBERS uint32_t *limit_ms)
+static CUP_LEAN bool turn_is_over(const struct cup_turn_state *state,
+                                  uint32_t now_ms,
+                                  CUP_NUMBERS uint32_t *limit_ms)
 {
     uint32_t limit = *limit_ms;
     return limit > 0 && (turn_is(state, CUP_TURN_LONG_AGO) ||
@@ -104,10 +105,11 @@ static bool is_due(CUP_NUMBERS struct cup_turn *turn,
 {
     bool struck = CUP_IF(CLOCK, has_struck(turn, state, look->minute));
     return struck || (turn->dawn && look->is_dawn) ||
-           (look->is_day && (!turn_is(state, CUP_TURN_EVER)
-                                 ? turn->every_ms > 0
-                                 : is_over(state, now_ms, &turn->every_ms))) ||
-           is_over(state, now_ms, &turn->apart_ms);
+           (look->is_day &&
+            (!turn_is(state, CUP_TURN_EVER)
+                 ? turn->every_ms > 0
+                 : turn_is_over(state, now_ms, &turn->every_ms))) ||
+           turn_is_over(state, now_ms, &turn->apart_ms);
 }
 
 /* The turn is counted from when its pump first ran, or, where nothing was to

@@ -95,12 +95,16 @@ enum cup_error cup_site_steer(const struct cup_site *site, uint32_t now_ms,
     if (!(site->pass->flags & PASS_BEGUN))
         cup_site_begin(site, now_ms);
     site->pass->flags |= PASS_TOUCHED;
+#if CUP_USES_SETTINGS
+    if (word->verb == CUP_VERB_SET) {
+        cup_set(site, word);
+        return CUP_OK;
+    }
+#endif
     if (word->verb == CUP_VERB_HOLD || word->verb == CUP_VERB_GO)
         steer_site(site->pass, word->verb == CUP_VERB_HOLD);
     else if (word->verb == CUP_VERB_CLOCK)
         set_clock(site, now_ms, word->number);
-    else if (word->verb == CUP_VERB_SET)
-        cup_set(site, word);
     else if (word->verb == CUP_VERB_CLEAR)
         clear(site, word->target);
     else

@@ -66,7 +66,8 @@ bare() {
     "$cuplatch" bake "$1" --bare -o "$scratch/plan.c"
     sed -i 's|"cuplatch/port.h"|"cuplatch.h"|' "$scratch/plan.c"
     want=
-    for uses in "" '-DCUP_USES="plan.h" -DCUP_SMALL'; do
+    for uses in "" '-DCUP_USES="plan.h" -DCUP_SMALL' \
+        '-DCUP_USES="plan.h" -DCUP_SMALL -DCUP_NARROW'; do
         # shellcheck disable=SC2086
         cc -std=c11 -Wall -Wextra -Werror -I"$scratch" $uses -DNO_CLOCK=1 \
             -ffunction-sections -Wl,--gc-sections -o "$scratch/baked" \
