@@ -26,7 +26,7 @@ static const char *put_knots(struct bake *bake, const struct cup_curve *curve)
         const struct cup_knot *at = &curve->knots[i];
         words_element(words);
         VALUE(y);
-        NUMBER(share);
+        words_share(words, at->share);
         NUMBER(x);
         NUMBER(whole);
         words_next(words);

@@ -64,6 +64,9 @@ const char *bake_block_name(int block)
     return names[block];
 }
 
+/* Slopes of more are not for 16 bits. */
+#define STEEPEST 255
+
 /* Whether 16 bits hold a value. */
 static bool is_wide(int32_t value)
 {
@@ -76,7 +79,7 @@ static bool curve_is_wide(const struct cup_curve *curve, uint16_t lowest,
     bool wide = is_wide(cup_curve_value(curve, lowest)) ||
                 is_wide(cup_curve_value(curve, highest));
     for (uint8_t i = 0; i < curve->count; i++)
-        wide |= is_wide(curve->knots[i].y);
+        wide |= is_wide(curve->knots[i].y) || curve->knots[i].whole > STEEPEST;
     return wide;
 }
 
@@ -99,7 +102,7 @@ static bool readings_are_wide(const struct cup_plan *plan)
     for (cup_index i = 0; i < plan->sensor_count; i++)
         wide |= sensor_is_wide(&plan->sensors[i]);
     for (cup_index i = 0; i < plan->tank_count; i++)
-        wide |= is_wide(plan->tanks[i].top);
+        wide |= is_wide(plan->tanks[i].top) || plan->tanks[i].step_mm10 != 1;
     for (cup_index i = 0; i < plan->bar_count; i++)
         for (uint8_t mark = 0; mark < plan->bars[i].count; mark++)
             wide |= is_wide(plan->bars[i].marks[mark]);

@@ -100,6 +100,17 @@ void words_value(struct words *words, const char *field, int32_t value)
     words_close(words);
 }
 
+void words_share(struct words *words, uint32_t share)
+{
+    size_t small = words->bake->uses[CUP_BLOCK_WIDE] ? 4 : 2;
+    weigh(words, small, small);
+    if (share == 0)
+        return;
+    open_field(words, "share");
+    fprintf(words->to, "CUP_SHARE(%" PRIu32 "U)", share);
+    words_close(words);
+}
+
 void words_index(struct words *words, const char *field, cup_index value)
 {
     weigh(words, 1, 2);

@@ -46,6 +46,7 @@ struct words *words_begin(const struct bake *bake);
 void words_number(struct words *words, const char *field, size_t bytes,
                   int64_t value);
 void words_value(struct words *words, const char *field, int32_t value);
+void words_share(struct words *words, uint32_t share);
 void words_index(struct words *words, const char *field, cup_index value);
 void words_pointer(struct words *words, const char *field, const char *name,
                    bool of_one);

@@ -40,9 +40,11 @@
 #if defined(__AVR__) || defined(CUP_SMALL)
 typedef uint8_t cup_index;
 #define CUP_NONE UINT8_MAX
+#define CUP_PAD uint8_t pad; /* where an index would take two */
 #else
 typedef uint16_t cup_index;
 #define CUP_NONE UINT16_MAX
+#define CUP_PAD
 #endif
 
 /* A value of a sensor or a tank, or a mark, in the steps of its unit. An 8-bit
@@ -64,7 +66,7 @@ typedef int32_t cup_value;
 #endif
 
 /* What seldom happens, so that what often happens stays lean. */
-#if defined(__GNUC__)
+#if defined(__GNUC__) && !defined(__AVR__)
 #define CUP_RARE __attribute__((cold, noinline))
 #else
 #define CUP_RARE
@@ -76,6 +78,13 @@ typedef int32_t cup_value;
 #define CUP_LEAN __attribute__((noinline, unused))
 #else
 #define CUP_LEAN inline
+#endif
+
+/* Small whatever a compiler thinks that it is. */
+#ifdef __AVR__
+#define CUP_TINY inline __attribute__((always_inline))
+#else
+#define CUP_TINY inline
 #endif
 
 /* Kept out of its caller: their locals would add up on a small stack. */
@@ -134,7 +143,7 @@ static CUP_LEAN uint32_t cup_left(uint32_t now_ms, uint32_t since_ms,
 }
 
 /* Sets or clears bits of flags; by the byte where a part has no more. */
-static inline void cup_set_bits(uint16_t *flags, unsigned bits, bool on)
+static CUP_TINY void cup_set_bits(uint16_t *flags, unsigned bits, bool on)
 {
 #ifdef __AVR__
     uint8_t *bytes = (uint8_t *)flags;
@@ -156,6 +165,17 @@ static CUP_LEAN bool cup_is_over(uint32_t now_ms, const uint32_t *since_ms,
 {
     return now_ms - *since_ms >= *limit_ms;
 }
+
+/* The same of a number that may be kept apart from its plan. */
+#if CUP_NUMBERS_APART
+static CUP_LEAN bool cup_is_past(uint32_t now_ms, const uint32_t *since_ms,
+                                 CUP_NUMBERS uint32_t *limit_ms)
+{
+    return now_ms - *since_ms >= *limit_ms;
+}
+#else
+#define cup_is_past cup_is_over
+#endif
 
 /* Sum and difference held to what 32 bits can hold, instead of wrapping. */
 static CUP_LEAN int32_t cup_plus(int32_t a, int32_t b)

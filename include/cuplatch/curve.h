@@ -18,10 +18,18 @@ struct cup_point {
 };
 
 /* One piece, from its x to the next knot's. |dy| / width is kept as a whole
- * part and the rest of it in 1/2^32. */
+ * part and the rest of it in 1/2^32; in 1/2^16, rounded down, where no value is
+ * wide. */
+#if CUP_USES_WIDE
+typedef uint32_t cup_share;
+#define CUP_SHARE(of_32) ((uint32_t)(of_32))
+#else
+typedef uint16_t cup_share;
+#define CUP_SHARE(of_32) ((uint16_t)((of_32) >> 16))
+#endif
 struct cup_knot {
     cup_value y;
-    uint32_t share;
+    cup_share share;
     uint16_t x;
     uint16_t whole;
 };
@@ -71,10 +79,11 @@ cup_value cup_curve_at(CUP_FLASH struct cup_curve *curve, struct cup_mean mean);
 /* The value at one input. */
 cup_value cup_curve_value(CUP_FLASH struct cup_curve *curve, uint16_t x);
 
-/* y + slope * (distance / count) when `rising`, else y - that; rounded half
- * away from zero. `distance` is at most 31 * 65535, slope.whole * distance
- * below 2^31, count * slope.width below 2^30. `share` may be low by so much
- * that the result before correction is at most two steps short. */
+/* Where CUP_USES_WIDE: y + slope * (distance / count) when `rising`, else y -
+ * that; rounded half away from zero. `distance` is at most 31 * 65535,
+ * slope.whole * distance below 2^31, count * slope.width below 2^30. `share`
+ * may be low by so much that the result before correction is at most two steps
+ * short. */
 int32_t cup_slope_from(const struct cup_slope *slope, int32_t y, bool rising,
                        uint32_t distance, uint8_t count);
 

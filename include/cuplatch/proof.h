@@ -34,7 +34,7 @@ struct cup_proof {
 struct cup_proof_state {
     int32_t base;
     int32_t gained;   /* in earlier parts; of ABOVE: 1 once it was above */
-    uint32_t from_ms; /* our time when this part of the window began */
+    uint32_t from_ms; /* when the window began, had it been one run */
     uint32_t ran_ms;  /* in its earlier parts */
     uint8_t mixed;    /* another pump moved the tank in this window */
     uint8_t unsure;   /* inconclusive windows in a row */

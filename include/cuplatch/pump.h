@@ -113,7 +113,8 @@ struct cup_pump_state {
     CUP_WHERE(STEERING, uint32_t hand_ms;)
     CUP_WHERE(STEERING, uint32_t hand_for_ms;)
     uint16_t flags;
-    uint16_t duty;
+    cup_index duty;
+    CUP_PAD
     uint8_t mode;
     uint8_t trips;
     uint8_t no;
@@ -145,14 +146,14 @@ enum {
                         CUP_PUMP_IS_CLEARED | CUP_PUMP_IS_MOVING
 };
 
-static inline bool cup_pump_is(const struct cup_pump_state *state,
-                               unsigned flags)
+static CUP_TINY bool cup_pump_is(const struct cup_pump_state *state,
+                                 unsigned flags)
 {
     return (state->flags & flags) != 0;
 }
 
-static inline void cup_pump_set(struct cup_pump_state *state, unsigned flags,
-                                bool on)
+static CUP_TINY void cup_pump_set(struct cup_pump_state *state, unsigned flags,
+                                  bool on)
 {
     cup_set_bits(&state->flags, flags, on);
 }

@@ -72,6 +72,10 @@ static inline bool cup_turn_asks(const struct cup_turn_state *state)
     return state->flags & CUP_TURN_OWED;
 }
 
+/* Whether `limit_ms` or more passed since the last one started; 0 is never. */
+bool cup_turn_is_over(const struct cup_turn_state *state, uint32_t now_ms,
+                      CUP_NUMBERS uint32_t *limit_ms);
+
 /* ms of it that are still to be given, were its run to end now. */
 uint32_t cup_turn_owed(const struct cup_turn_state *state, uint32_t now_ms);
 

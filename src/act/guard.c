@@ -24,16 +24,20 @@ uint8_t cup_guard_step(CUP_FLASH struct cup_guard *guard,
                        struct cup_pump_state *state, uint8_t flags,
                        cup_value value)
 {
-    unsigned memory = (unsigned)CUP_PUMP_GUARDED << guard->kind;
-    bool low_is_bad = guard->mark < guard->clear;
+    cup_value mark = guard->mark;
+    cup_value clear = guard->clear;
+    /* of the upper byte alone */
+    unsigned memory =
+        (unsigned)(uint8_t)(CUP_PUMP_GUARDED / 256 << guard->kind) * 256;
     if (!(flags & CUP_READING_KNOWN))
         return reason_of(guard, flags & CUP_READING_LOST ? LOST : UNKNOWN);
-    bool bad = past(low_is_bad, value, guard->mark);
+    bool low_is_bad = mark < clear;
+    bool bad = past(low_is_bad, value, mark);
     if (!bad && !cup_pump_is(state, memory))
         return CUP_REASON_NONE;
-    bool clear = past(!low_is_bad, value, guard->clear);
-    cup_pump_set(state, memory, !clear);
-    if (clear)
+    bool still = !past(!low_is_bad, value, clear);
+    cup_pump_set(state, memory, still);
+    if (!still)
         return CUP_REASON_NONE;
     return reason_of(guard, bad ? PAST : NOT_CLEAR);
 }

@@ -22,23 +22,23 @@ void cup_proof_start(struct cup_proof_state *state, uint32_t now_ms,
                      int32_t value)
 {
     state->base = value;
-    state->from_ms = now_ms;
+    state->from_ms = now_ms - state->ran_ms;
 }
 
 void cup_proof_stop(CUP_FLASH struct cup_proof *proof,
                     struct cup_proof_state *state, uint32_t now_ms,
                     int32_t value)
 {
-    uint32_t ran = cup_elapsed(now_ms, state->from_ms);
     if (!CUP_IF(FLOWS, proof->kind == CUP_PROOF_ABOVE))
         state->gained = gain(proof, state, value);
-    state->ran_ms += cup_least(ran, proof->within_ms - state->ran_ms);
+    state->ran_ms =
+        cup_least(cup_elapsed(now_ms, state->from_ms), proof->within_ms);
 }
 
 uint32_t cup_proof_left(CUP_FLASH struct cup_proof *proof,
                         const struct cup_proof_state *state, uint32_t now_ms)
 {
-    return cup_left(now_ms, state->from_ms, proof->within_ms - state->ran_ms);
+    return cup_left(now_ms, state->from_ms, proof->within_ms);
 }
 
 static void begin_again(struct cup_proof_state *state, uint32_t now_ms,

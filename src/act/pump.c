@@ -35,20 +35,25 @@ static uint32_t boot_ms(CUP_FLASH struct cup_pump *pump, uint32_t boot_wait_ms)
     return boot_wait_ms;
 }
 
-/* A rest that is over stays over, however long the pump is idle. */
+/* A flag whose time is over, counted from the last start or stop, stays
+ * over. */
+static CUP_LEAN void end_flag(struct cup_pump_state *state, uint8_t flag,
+                              uint32_t now_ms, CUP_FLASH uint32_t *limit_ms)
+{
+    if (cup_is_over(now_ms, &state->since_ms, limit_ms))
+        cup_pump_set(state, flag, false);
+}
+
+/* However long the pump is idle. */
 static void end_rests(CUP_FLASH struct cup_pump *pump,
                       struct cup_pump_state *state, uint32_t now_ms,
                       uint32_t boot_wait_ms)
 {
-    unsigned over = 0;
-    if (cup_is_over(now_ms, &state->since_ms, &pump->rest_ms))
-        over |= CUP_PUMP_IS_RESTING;
+    end_flag(state, CUP_PUMP_IS_RESTING, now_ms, &pump->rest_ms);
+    if (!cup_pump_is(state, CUP_PUMP_IS_LOCKED))
+        end_flag(state, CUP_PUMP_IS_TRIPPED, now_ms, &pump->retry_ms);
     if (now_ms - state->since_ms >= boot_ms(pump, boot_wait_ms))
-        over |= CUP_PUMP_IS_BOOTING;
-    if (!cup_pump_is(state, CUP_PUMP_IS_LOCKED) &&
-        cup_is_over(now_ms, &state->since_ms, &pump->retry_ms))
-        over |= CUP_PUMP_IS_TRIPPED;
-    cup_pump_set(state, over, false);
+        cup_pump_set(state, CUP_PUMP_IS_BOOTING, false);
 }
 
 void cup_pump_end_hand(struct cup_pump_state *state)

@@ -17,36 +17,31 @@ static void begin_phase(struct cup_dose_state *state,
         latch->own[CUP_DOSE_COUNT]++;
 }
 
-/* What is left of a soak; once the water has had its time, the dose is over. */
-static uint32_t look_again(CUP_NUMBERS struct cup_dose *dose,
-                           struct cup_dose_state *state,
-                           struct cup_latch_state *latch, uint32_t now_ms)
-{
-    uint32_t soak = cup_left(now_ms, state->since_ms, dose->soak_ms);
-    if (latch->own[CUP_DOSE_PHASE] != CUP_DOSE_SOAKS || soak > 0)
-        return soak;
-    bool out = dose->doses > 0 && latch->own[CUP_DOSE_COUNT] >= dose->doses;
-    enter(state, latch, out && latch->on ? CUP_DOSE_OUT : CUP_DOSE_READY,
-          now_ms);
-    return 0;
-}
-
-/* While the pump runs for it: its time, and what is left of it. A shortest run
- * may go on after that; the water soaks in from its end. */
-static uint32_t give(CUP_NUMBERS struct cup_dose *dose,
-                     struct cup_dose_state *state,
-                     struct cup_latch_state *latch, uint32_t now_ms,
-                     uint32_t run_since_ms)
+/* While the pump runs for it. A shortest run may go on after its time; the
+ * water soaks in from the end of that. */
+static void give(CUP_NUMBERS struct cup_dose *dose,
+                 struct cup_dose_state *state, struct cup_latch_state *latch,
+                 uint32_t now_ms, uint32_t run_since_ms)
 {
     uint8_t *phase = &latch->own[CUP_DOSE_PHASE];
     if (*phase == CUP_DOSE_READY && latch->on)
         begin_phase(state, latch, run_since_ms);
-    uint32_t left = cup_left(now_ms, state->since_ms, dose->dose_ms);
-    if (*phase == CUP_DOSE_GIVEN && left == 0)
-        *phase = CUP_DOSE_SOAKS;
-    if (*phase == CUP_DOSE_SOAKS)
-        state->since_ms = now_ms;
-    return *phase == CUP_DOSE_GIVEN ? left : UINT32_MAX;
+    if (*phase == CUP_DOSE_SOAKS ||
+        (*phase == CUP_DOSE_GIVEN &&
+         cup_is_past(now_ms, &state->since_ms, &dose->dose_ms)))
+        enter(state, latch, CUP_DOSE_SOAKS, now_ms);
+}
+
+/* How long a step need not be made. */
+static uint32_t dose_left(CUP_NUMBERS struct cup_dose *dose,
+                          const struct cup_dose_state *state, uint8_t phase,
+                          uint32_t now_ms, bool running)
+{
+    if (phase == CUP_DOSE_SOAKS) /* it soaks from the end of its run */
+        return running ? 0 : cup_left(now_ms, state->since_ms, dose->soak_ms);
+    return running && phase == CUP_DOSE_GIVEN
+               ? cup_left(now_ms, state->since_ms, dose->dose_ms)
+               : UINT32_MAX;
 }
 
 uint32_t cup_dose_step(CUP_NUMBERS struct cup_dose *dose,
@@ -55,17 +50,19 @@ uint32_t cup_dose_step(CUP_NUMBERS struct cup_dose *dose,
                        bool past_stop, bool running, uint32_t run_since_ms)
 {
     uint8_t *phase = &latch->own[CUP_DOSE_PHASE];
-    uint32_t left = UINT32_MAX;
     if (running)
-        left = give(dose, state, latch, now_ms, run_since_ms);
+        give(dose, state, latch, now_ms, run_since_ms);
     else if (*phase == CUP_DOSE_GIVEN)
         enter(state, latch, CUP_DOSE_SOAKS, now_ms);
-    uint32_t soak = look_again(dose, state, latch, now_ms);
+    if (*phase == CUP_DOSE_SOAKS &&
+        cup_is_past(now_ms, &state->since_ms, &dose->soak_ms)) {
+        bool out = dose->doses > 0 && latch->on &&
+                   latch->own[CUP_DOSE_COUNT] >= dose->doses;
+        enter(state, latch, out ? CUP_DOSE_OUT : CUP_DOSE_READY, now_ms);
+    }
     if (past_stop && !latch->on && *phase != CUP_DOSE_SOAKS)
         cup_dose_clear(latch);
-    if (!CUP_USES_QUIET || *phase != CUP_DOSE_SOAKS)
-        return left;
-    return running ? 0 : soak; /* it soaks from the end of its run */
+    return CUP_USES_QUIET ? dose_left(dose, state, *phase, now_ms, running) : 0;
 }
 
 uint8_t cup_dose_cause(CUP_NUMBERS struct cup_dose *dose,

@@ -23,10 +23,8 @@ void cup_turn_boot(CUP_FLASH struct cup_turn *turn,
     set(state, CUP_TURN_EVER, !turn->dawn);
 }
 
-/* Whether so long a time has passed since the last one; 0 is never. */
-static CUP_LEAN bool turn_is_over(const struct cup_turn_state *state,
-                                  uint32_t now_ms,
-                                  CUP_NUMBERS uint32_t *limit_ms)
+CUP_APART bool cup_turn_is_over(const struct cup_turn_state *state,
+                                uint32_t now_ms, CUP_NUMBERS uint32_t *limit_ms)
 {
     uint32_t limit = *limit_ms;
     return limit > 0 && (turn_is(state, CUP_TURN_LONG_AGO) ||
@@ -108,8 +106,8 @@ static bool is_due(CUP_NUMBERS struct cup_turn *turn,
            (look->is_day &&
             (!turn_is(state, CUP_TURN_EVER)
                  ? turn->every_ms > 0
-                 : turn_is_over(state, now_ms, &turn->every_ms))) ||
-           turn_is_over(state, now_ms, &turn->apart_ms);
+                 : cup_turn_is_over(state, now_ms, &turn->every_ms))) ||
+           cup_turn_is_over(state, now_ms, &turn->apart_ms);
 }
 
 /* The turn is counted from when its pump first ran, or, where nothing was to
@@ -126,18 +124,18 @@ static void begin_turn(struct cup_turn_state *state, uint32_t since_ms)
 static void count(struct cup_turn_state *state,
                   const struct cup_turn_look *look)
 {
-    if (look->running && !turn_is(state, CUP_TURN_RUNS))
+    bool ran = turn_is(state, CUP_TURN_RUNS);
+    set(state, CUP_TURN_RUNS, look->running);
+    if (look->running && !ran)
         state->from_ms = look->run_since_ms;
     if (look->running && turn_is(state, CUP_TURN_OWED) &&
         !turn_is(state, CUP_TURN_BEGUN))
         begin_turn(state, look->run_since_ms);
     uint32_t gone = cup_elapsed(look->run_until_ms, state->from_ms);
-    if ((look->running || turn_is(state, CUP_TURN_RUNS)) &&
-        gone < CUP_TIME_BACK) {
+    if ((look->running || ran) && gone < CUP_TIME_BACK) {
         state->left_ms -= cup_least(gone, state->left_ms);
         state->from_ms = look->run_until_ms;
     }
-    set(state, CUP_TURN_RUNS, look->running);
 }
 
 /* Done, or there was no need. */

@@ -5,6 +5,15 @@
  * up to two short; the remainder, taken modulo 2^32, tells how short. */
 #include "cuplatch/curve.h"
 
+/* Exact value is low + rest / parts with 0 <= rest <= parts. */
+static int32_t round_half_away(int32_t low, uint32_t rest, uint32_t parts)
+{
+    uint32_t missing = parts - rest;
+    bool up = rest > missing || (rest == missing && low >= 0);
+    return up ? low + 1 : low;
+}
+
+#if CUP_USES_WIDE
 /* floor(2^32 / n): dividing by a small count is a multiplication. */
 static CUP_FLASH uint32_t inverse[] = {
     0,         0,         2147483648, 1431655765, 1073741824, 858993459,
@@ -20,80 +29,62 @@ static CUP_FLASH uint32_t inverse[] = {
 /* a * b / 2^32, rounded down. */
 static inline uint32_t high_word(uint32_t a, uint32_t b)
 {
-#ifdef __AVR__
-    union { /* which knows no shift by so many but a loop */
-        uint64_t all;
-        uint32_t words[2];
-    } product = {.all = (uint64_t)a * b};
-    return product.words[1];
-#else
     return (uint32_t)(((uint64_t)a * b) >> 32);
-#endif
 }
 
-/* Exact value is low + rest / parts with 0 <= rest <= parts. */
-static int32_t round_half_away(int32_t low, uint32_t rest, uint32_t parts)
+/* How many steps a slope makes over so many samples' distance; at most two
+ * short. */
+static inline uint32_t estimate(uint32_t distance, uint32_t share,
+                                uint32_t whole, uint8_t count)
 {
-    uint32_t missing = parts - rest;
-    bool up = rest > missing || (rest == missing && low >= 0);
-    return up ? low + 1 : low;
-}
-
-/* A slope over so many samples: `parts` is its width times their count. */
-struct stretch {
-    uint32_t rise;
-    uint32_t whole;
-    uint32_t share;
-    uint32_t parts;
-    uint32_t distance;
-    uint8_t count;
-};
-
-static inline int32_t along(const struct stretch *at, int32_t y, bool rising)
-{
-    uint32_t steps =
-        at->whole * at->distance + high_word(at->distance, at->share);
-    CUP_INVARIANT(at->count >= 1 && at->count <= CUP_MEAN_MOST);
-    if (at->count > 1)
+    uint32_t steps = whole * distance + high_word(distance, share);
+    CUP_INVARIANT(count >= 1 && count <= CUP_MEAN_MOST);
+    if (count > 1)
         /* cppcheck-suppress arrayIndexOutOfBoundsCond */
-        steps = high_word(steps, inverse[at->count]);
-    uint32_t rest = at->distance * at->rise - steps * at->parts;
-    while (rest >= at->parts) {
+        steps = high_word(steps, inverse[count]);
+    return steps;
+}
+
+/* y + - steps and rest / parts; `rest` may be a few parts too many. */
+static int32_t step_from(int32_t y, bool rising, uint32_t steps, uint32_t rest,
+                         uint32_t parts)
+{
+    while (rest >= parts) {
         steps++;
-        rest -= at->parts;
+        rest -= parts;
     }
     int32_t low = y + (int32_t)steps;
     if (!rising) {
         low = y - (int32_t)steps - 1;
-        rest = at->parts - rest;
+        rest = parts - rest;
     }
-    return round_half_away(low, rest, at->parts);
+    return round_half_away(low, rest, parts);
 }
 
 int32_t cup_slope_from(const struct cup_slope *slope, int32_t y, bool rising,
                        uint32_t distance, uint8_t count)
 {
-    struct stretch at = {slope->rise,          slope->whole, slope->share,
-                         slope->width * count, distance,     count};
-    return along(&at, y, rising);
+    uint32_t parts = slope->width * count;
+    uint32_t steps = estimate(distance, slope->share, slope->whole, count);
+    return step_from(y, rising, steps, distance * slope->rise - steps * parts,
+                     parts);
 }
 
 /* The last knot at or below the input, but never the very last of all. */
-static unsigned piece_of(CUP_FLASH struct cup_curve *curve,
-                         struct cup_mean mean)
+static unsigned piece_of(CUP_FLASH struct cup_curve *curve, uint32_t sum,
+                         uint8_t count)
 {
     unsigned low = 0;
     unsigned high = curve->count - 1u;
     /*@ loop invariant 0 <= low < high <= curve->count - 1;
-        loop invariant low > 0 ==>
-            curve->knots[low].x * mean.count <= mean.sum;
+        loop invariant low > 0 ==> curve->knots[low].x * count <= sum;
         loop invariant high < curve->count - 1 ==>
-            curve->knots[high].x * mean.count > mean.sum;
+            curve->knots[high].x * count > sum;
         loop assigns low, high;
         loop variant high - low; */
     while (high - low > 1) {
         unsigned middle = (low + high) / 2;
-        if ((uint32_t)curve->knots[middle].x * mean.count <= mean.sum)
+        if ((uint32_t)curve->knots[middle].x * count <= sum)
             low = middle;
         else
             high = middle;
@@ -101,32 +92,128 @@ static unsigned piece_of(CUP_FLASH struct cup_curve *curve,
     return low;
 }
 
+static cup_value look_up(CUP_FLASH struct cup_curve *curve, uint32_t sum,
+                         uint8_t count)
+{
+    CUP_FLASH struct cup_knot *from =
+        &curve->knots[piece_of(curve, sum, count)];
+    cup_value y = from->y;
+    cup_value end = from[1].y;
+    uint32_t start = (uint32_t)from->x * count;
+    uint32_t parts = (uint32_t)(uint16_t)(from[1].x - from->x) * count;
+    bool below = sum < start;
+    uint32_t distance = below ? start - sum : sum - start;
+    if (curve->clamp && below)
+        return y;
+    if (curve->clamp && distance >= parts)
+        return end;
+    uint32_t steps = estimate(distance, from->share, from->whole, count);
+    uint32_t rest = distance * cup_gap(end, y) - steps * parts;
+    return (cup_value)step_from(y, (end >= y) != below, steps, rest, parts);
+}
+
+#else
+/* floor(2^16 / n). */
+static CUP_FLASH uint16_t inverse[] = {
+    0,     0,    32768, 21845, 16384, 13107,
+#if CUP_MEAN_MOST > 5
+    10922, 9362, 8192,  7281,  6553,  5957,  5461, 5041, 4681,
+    4369,  4096, 3855,  3640,  3449,  3276,  3120, 2978, 2849,
+    2730,  2621, 2520,  2427,  2340,  2259,  2184, 2114
+#endif
+};
+
+/* Where 16 bits hold every value. The mean is divided first, by what is about
+ * its inverse: its upper bits, then what these left; twice too small at most.
+ * What is left of it in the end joins the remainder of the curve. */
+static uint16_t divide(uint32_t sum, uint8_t count, uint8_t *rest)
+{
+    uint16_t whole = (uint16_t)sum;
+    uint16_t left = 0;
+    if (count > 1) {
+        uint16_t by = inverse[count];
+        whole = (uint16_t)(((uint32_t)(uint16_t)(sum >> 8) * by) >> 8);
+        left = (uint16_t)(sum - (uint32_t)whole * count);
+        uint16_t more = (uint16_t)(((uint32_t)left * by) >> 16);
+        whole = (uint16_t)(whole + more);
+        left = (uint16_t)(left - more * count);
+    }
+    while (left >= count) {
+        whole++;
+        left = (uint16_t)(left - count);
+    }
+    *rest = (uint8_t)left;
+    return whole;
+}
+
+/* The last knot at or below the input, but never the very last of all. */
+static CUP_FLASH struct cup_knot *piece_of(CUP_FLASH struct cup_curve *curve,
+                                           uint16_t x)
+{
+    CUP_FLASH struct cup_knot *first = curve->knots;
+    CUP_FLASH struct cup_knot *at = first + curve->count - 2;
+    while (at > first && at->x > x)
+        at--;
+    return at;
+}
+
+/* y +- the slope of a piece * (distance + more / count). */
+static cup_value step_along(CUP_FLASH struct cup_knot *from, bool onward,
+                            uint16_t distance, uint8_t more, uint8_t count)
+{
+    cup_value y = from->y;
+    bool rising = from[1].y >= y;
+    uint16_t rise = (uint16_t)(rising ? from[1].y - y : y - from[1].y);
+    uint16_t width = (uint16_t)(from[1].x - from->x);
+    uint16_t steps =
+        (uint16_t)(distance * from->whole +
+                   (uint16_t)(((uint32_t)distance * from->share) >> 16));
+    uint32_t rest = (uint32_t)distance * rise - (uint32_t)steps * width;
+    uint32_t parts = width;
+    if (count > 1) {
+        rest = rest * count + (uint32_t)rise * more;
+        parts *= count;
+    }
+    while (rest >= parts) {
+        steps++;
+        rest -= parts;
+    }
+    int32_t low = (int32_t)y + steps;
+    if (rising != onward) {
+        low = (int32_t)y - steps - 1;
+        rest = parts - rest;
+    }
+    return (cup_value)round_half_away(low, rest, parts);
+}
+
+static cup_value look_up(CUP_FLASH struct cup_curve *curve, uint32_t sum,
+                         uint8_t count)
+{
+    uint8_t more;
+    uint16_t x = divide(sum, count, &more);
+    CUP_FLASH struct cup_knot *from = piece_of(curve, x);
+    bool onward = x >= from->x;
+    uint16_t distance = (uint16_t)(onward ? x - from->x : from->x - x);
+    if (curve->clamp && !onward)
+        return from->y;
+    if (curve->clamp && x >= from[1].x)
+        return from[1].y;
+    if (!onward && more > 0) {
+        distance--;
+        more = (uint8_t)(count - more);
+    }
+    return step_along(from, onward, distance, more, count);
+}
+#endif
+
 cup_value cup_curve_at(CUP_FLASH struct cup_curve *curve, struct cup_mean mean)
 {
-    CUP_FLASH struct cup_knot *from = &curve->knots[piece_of(curve, mean)];
-    CUP_FLASH struct cup_knot *to = from + 1;
-    uint32_t start = (uint32_t)from->x * mean.count;
-    bool below = mean.sum < start;
-    bool rising = to->y >= from->y;
-    struct stretch at = {
-        .rise = rising ? (uint32_t)to->y - (uint32_t)from->y
-                       : (uint32_t)from->y - (uint32_t)to->y,
-        .whole = from->whole,
-        .share = from->share,
-        .parts = ((uint32_t)to->x - from->x) * mean.count,
-        .distance = below ? start - mean.sum : mean.sum - start,
-        .count = mean.count,
-    };
-    if (curve->clamp && below)
-        return from->y;
-    if (curve->clamp && at.distance >= at.parts)
-        return to->y;
-    return along(&at, from->y, rising != below);
+    return look_up(curve, mean.sum, mean.count);
 }
 
 cup_value cup_curve_value(CUP_FLASH struct cup_curve *curve, uint16_t x)
 {
-    return cup_curve_at(curve, (struct cup_mean){x, 1});
+    return look_up(curve, x, 1);
 }
 
 uint32_t cup_scale(uint16_t value, uint32_t times, uint32_t per)

@@ -26,7 +26,7 @@ static enum cup_error make_piece(struct cup_knot *knot,
     if (!clamp && (whole + 1) * UINT64_C(65535) > STEEPEST)
         return CUP_ERROR_RANGE;
     knot->whole = (uint16_t)whole;
-    knot->share = (uint32_t)(((uint64_t)(rise % width) << 32) / width);
+    knot->share = CUP_SHARE(((uint64_t)(rise % width) << 32) / width);
     return CUP_OK;
 }
 
@@ -40,7 +40,7 @@ enum cup_error cup_curve_make(struct cup_knot *knots,
         const struct cup_point *point = nth(points, count, i);
         if (point->y > HIGHEST || point->y < -HIGHEST)
             return CUP_ERROR_RANGE;
-        knots[i] = (struct cup_knot){.x = point->x, .y = point->y};
+        knots[i] = (struct cup_knot){.x = point->x, .y = (cup_value)point->y};
         if (i == 0)
             continue;
         enum cup_error error = make_piece(&knots[i - 1], point, clamp);

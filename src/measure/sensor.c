@@ -40,18 +40,15 @@ static uint8_t judge_form(CUP_FLASH struct cup_sensor *sensor, int32_t raw)
                                                         : CUP_REASON_NONE;
 }
 
-static uint8_t judge(CUP_FLASH struct cup_sensor *sensor,
-                     struct cup_sample sample)
+/* Judges a raw value, and what is stored of it. */
+static uint8_t judge(CUP_FLASH struct cup_sensor *sensor, int32_t raw,
+                     uint32_t stored)
 {
-    if (sample.reject != CUP_REASON_NONE)
-        return sample.reject <= CUP_REJECTS ? sample.reject
-                                            : CUP_REASON_NO_ANSWER;
-    uint8_t reason = judge_form(sensor, sample.raw);
+    uint8_t reason = judge_form(sensor, raw);
     if (reason != CUP_REASON_NONE)
         return reason;
-    uint32_t stored = (uint32_t)sample.raw - (uint32_t)sensor->offset;
-    if (sample.raw < sensor->offset || stored < sensor->lowest ||
-        stored > sensor->highest)
+    if (raw < sensor->offset || stored > UINT16_MAX ||
+        (uint16_t)stored < sensor->lowest || (uint16_t)stored > sensor->highest)
         return CUP_REASON_IMPLAUSIBLE;
     return CUP_REASON_NONE;
 }
@@ -114,9 +111,13 @@ void cup_sensor_hear(const struct cup_sensor_use *use, uint32_t now_ms,
     CUP_FLASH struct cup_sensor *sensor = use->sensor;
     struct cup_sensor_state *state = use->state;
     bool lost = cup_is_over(now_ms, &state->good_ms, &sensor->lost_after_ms);
-    uint8_t reason = judge(sensor, sample);
-    uint16_t stored =
-        (uint16_t)((uint32_t)sample.raw - (uint32_t)sensor->offset);
+    uint32_t less = (uint32_t)sample.raw - (uint32_t)sensor->offset;
+    uint16_t stored = (uint16_t)less;
+    uint8_t reason = sample.reject;
+    if (reason == CUP_REASON_NONE)
+        reason = judge(sensor, sample.raw, less);
+    else if (reason > CUP_REJECTS)
+        reason = CUP_REASON_NO_ANSWER;
     if (CUP_IF(CHECKS, use->checks) && reason == CUP_REASON_NONE)
         reason = cup_checks_judge(use, now_ms, lost, &stored);
     if (reason != CUP_REASON_NONE) {

@@ -30,10 +30,15 @@ uint16_t cup_tank_depth(CUP_FLASH struct cup_tank *tank, cup_value value)
     if (tank->form != CUP_TANK_DISTANCE)
         return depth_above(tank, value);
 #endif
-    if (value >= tank->top)
+    cup_value top = tank->top;
+    if (value >= top)
         return 0;
-    uint32_t depth = (uint32_t)tank->top - (uint32_t)value;
+#if CUP_USES_WIDE
+    uint32_t depth = (uint32_t)top - (uint32_t)value;
     return depth > UINT16_MAX ? UINT16_MAX : (uint16_t)depth;
+#else
+    return (uint16_t)(top - value);
+#endif
 }
 
 cup_value cup_tank_fill_pct100(CUP_FLASH struct cup_tank *tank, cup_value value)

@@ -4,9 +4,9 @@
 #include "cuplatch/window.h"
 
 /* Where the sample of a place in the circle lies. */
-static size_t find_place(const uint8_t *order, size_t size, uint8_t place)
+static uint8_t find_place(const uint8_t *order, uint8_t size, uint8_t place)
 {
-    size_t at = 0;
+    uint8_t at = 0;
     /*@ loop invariant 0 <= at < size;
         loop assigns at;
         loop variant size - at; */
@@ -18,14 +18,14 @@ static size_t find_place(const uint8_t *order, size_t size, uint8_t place)
 void cup_window_add(struct cup_window shape, struct cup_window_state *state,
                     uint16_t *cells, uint8_t *order, uint16_t sample)
 {
-    const size_t size = shape.size;
+    const uint8_t size = shape.size;
     const uint8_t place = state->next;
-    size_t at = state->count;
+    uint8_t at = state->count;
     if (at < size)
         state->count++;
     else
         at = find_place(order, size, place);
-    const size_t count = state->count;
+    const uint8_t count = state->count;
     /*@ loop invariant 0 <= at < count;
         loop invariant ascending_but(cells, count, at);
         loop assigns at, cells[0 .. size - 1], order[0 .. size - 1];
@@ -52,19 +52,19 @@ struct cup_mean cup_window_mean(struct cup_window shape,
                                 const struct cup_window_state *state,
                                 const uint16_t *cells)
 {
-    const size_t count = state->count;
+    const uint8_t count = state->count;
     if (count == 0)
         return (struct cup_mean){0, 0};
-    size_t drop = (count - 1) / 2;
+    uint8_t drop = (uint8_t)(count - 1) / 2;
     if (drop > shape.trim)
         drop = shape.trim;
-    const size_t end = count - drop;
+    const uint8_t end = (uint8_t)(count - drop);
     uint32_t sum = cells[drop];
     /*@ loop invariant drop < i <= end;
         loop invariant sum <= (i - drop) * 65535;
         loop assigns i, sum;
         loop variant end - i; */
-    for (size_t i = drop + 1; i < end; i++)
+    for (uint8_t i = (uint8_t)(drop + 1); i < end; i++)
         sum += cells[i];
     return (struct cup_mean){sum, (uint8_t)(end - drop)};
 }

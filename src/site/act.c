@@ -125,7 +125,7 @@ static uint8_t check_proof(struct cup_pass *pass)
     state->mixed |= mixed;
     int32_t value = cup_depth_of(site_of(pass), proof->about);
     CUP_WHERE(FLOWS, cup_proof_see(proof, state, value);)
-    if (cup_proof_left(proof, state, pass->now) > 0)
+    if (!cup_is_over(pass->now, &state->from_ms, &proof->within_ms))
         return CUP_REASON_NONE;
     enum cup_verdict verdict =
         cup_proof_judge(proof, state, pass->now, value, &pass->event.cause);
@@ -456,18 +456,16 @@ CUP_APART static void next_of_pump(struct cup_pass *pass)
 #endif
 
 /* What a pump that is on, or was steered, has before any pump starts. */
-CUP_RARE static void first_look(struct cup_pass *pass, cup_index i)
+CUP_RARE static void first_look(struct cup_pass *pass)
 {
-    cup_look_at_pump(pass, i);
     cup_pump_set(pass->pump, CUP_PUMP_IS_STEERED, false);
     if (cup_pump_is(pass->pump, CUP_PUMP_IS_ON))
         check_stop(pass);
 }
 
 /* What a pump that is wanted, runs or rests has after all have stopped. */
-CUP_RARE static void last_look(struct cup_pass *pass, cup_index i)
+CUP_RARE static void last_look(struct cup_pass *pass)
 {
-    cup_look_at_pump(pass, i);
     check_start(pass);
     CUP_WHERE(QUIET, next_of_pump(pass);)
 }
@@ -497,18 +495,22 @@ CUP_APART void cup_pass_act(struct cup_pass *pass)
         cup_look_at_pump(pass, i);
         check_guards(pass);
     }
-    for (cup_index i = 0; i < pumps; i++)
-        if (cup_pump_is(&site->pumps[i], CUP_PUMP_IS_STEERED | CUP_PUMP_IS_ON))
-            first_look(pass, i);
+    for (cup_index i = 0; i < pumps; i++) {
+        cup_look_at_pump(pass, i);
+        if (cup_pump_is(pass->pump, CUP_PUMP_IS_STEERED | CUP_PUMP_IS_ON))
+            first_look(pass);
+    }
 #if CUP_USES_ROUTES
     if (site->plan->routes > 0)
         cup_pass_routes(pass); /* guards may have cleared */
 #endif
-    for (cup_index i = 0; i < pumps; i++)
-        if (site->pumps[i].told != CUP_REASON_NONE ||
-            cup_pump_is(&site->pumps[i], CUP_PUMP_IS_TIMED | CUP_PUMP_IS_ON |
-                                             CUP_PUMP_IS_WANTED))
-            last_look(pass, i);
+    for (cup_index i = 0; i < pumps; i++) {
+        cup_look_at_pump(pass, i);
+        if (pass->pump->told != CUP_REASON_NONE ||
+            cup_pump_is(pass->pump, CUP_PUMP_IS_TIMED | CUP_PUMP_IS_ON |
+                                        CUP_PUMP_IS_WANTED))
+            last_look(pass);
+    }
 }
 
 /* The second time round the pumps are off, and nothing keeps a valve. */

@@ -94,9 +94,20 @@ static bool power(struct look *look, cup_index i)
 
 #endif
 
+/* ms until a sensor that is not warming up is due; 0 when it is. */
+static uint32_t left_of(const struct look *look, cup_index i)
+{
+    const struct cup_sensor_state *state = &site_of(look)->sensors[i];
+    CUP_FLASH struct cup_sensor *sensor = &site_of(look)->plan->sensors[i];
+    if (!has(state, CUP_READING_ASKED))
+        return 0;
+    if (!CUP_USES_QUIET) /* when it is due does not matter, but whether */
+        return !cup_is_over(look->now, &state->asked_ms, &sensor->every_ms);
+    return cup_left(look->now, state->asked_ms, sensor->every_ms);
+}
+
 static bool ask_sensor(struct look *look, cup_index i)
 {
-    CUP_FLASH struct cup_sensor *sensor = &site_of(look)->plan->sensors[i];
     struct cup_sensor_state *state = &site_of(look)->sensors[i];
 #if CUP_USES_SUPPLIES
     if (has(state, CUP_READING_SPENT) && let_go(look, i))
@@ -104,17 +115,17 @@ static bool ask_sensor(struct look *look, cup_index i)
     if (has(state, CUP_READING_WARM))
         return warm(look, i);
 #endif
-    uint32_t left = 0;
-    if (has(state, CUP_READING_ASKED))
-        left = cup_left(look->now, state->asked_ms, sensor->every_ms);
+    uint32_t left = left_of(look, i);
     if (left > 0) {
         due_in(look, left);
         return false;
     }
-    if (CUP_IF(SOURCES, sensor->source != CUP_NONE))
+#if CUP_USES_SOURCES
+    if (site_of(look)->plan->sensors[i].source != CUP_NONE)
         return false;
+#endif
 #if CUP_USES_SUPPLIES
-    if (sensor->supply != CUP_NONE)
+    if (site_of(look)->plan->sensors[i].supply != CUP_NONE)
         return power(look, i);
 #endif
     state->reading.flags |= CUP_READING_ASKED;
@@ -139,32 +150,18 @@ static bool ask_source(struct look *look, cup_index i)
     return want(look, CUP_WANT_REQUEST, i, false);
 }
 
-/* Asked before, and neither warming up nor to be let go. */
-static bool just_waits(const struct cup_sensor_state *state)
-{
-    const unsigned all =
-        CUP_READING_ASKED | CUP_READING_WARM | CUP_READING_SPENT;
-    return (state->reading.flags & all) == CUP_READING_ASKED;
-}
-
 /* Goes on from the cursor; a sensor that is not done keeps it. */
 static bool go_on_sensors(struct look *look, cup_index count)
 {
     struct cup_pass_state *pass = site_of(look)->pass;
-    CUP_FLASH struct cup_sensor *sensor =
-        &site_of(look)->plan->sensors[pass->cursor];
-    struct cup_sensor_state *state = &site_of(look)->sensors[pass->cursor];
-    for (; pass->cursor < count; pass->cursor++, sensor++, state++) {
-        uint32_t left = 0;
-        if (just_waits(state))
-            left = cup_left(look->now, state->asked_ms, sensor->every_ms);
-        if (left > 0)
-            due_in(look, left);
-        else if (ask_sensor(look, (cup_index)pass->cursor)) {
-            bool stays = CUP_IF(SUPPLIES, sensor->supply != CUP_NONE);
-            pass->cursor = (uint16_t)(pass->cursor + !stays);
+    while (pass->cursor < count) {
+        cup_index i = (cup_index)pass->cursor;
+        bool found = ask_sensor(look, i);
+        if (!CUP_IF(SUPPLIES, found && site_of(look)->plan->sensors[i].supply !=
+                                           CUP_NONE))
+            pass->cursor++;
+        if (found)
             return true;
-        }
     }
     return false;
 }

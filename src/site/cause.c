@@ -3,19 +3,19 @@
 
 void cup_pass_tell(struct cup_pass *pass, cup_index of, uint8_t kind)
 {
-    static CUP_FLASH uint16_t writes[] = {[CUP_KIND_START] = PASS_WRITE,
-                                          [CUP_KIND_STOP] = PASS_WRITE,
-                                          [CUP_KIND_CLEAR] = PASS_AT_ONCE,
-                                          [CUP_KIND_TRIP] = PASS_AT_ONCE,
-                                          [CUP_KIND_LOCK] = PASS_AT_ONCE,
-                                          [CUP_KIND_MODE] = PASS_AT_ONCE,
-                                          [CUP_KIND_ALERT] = PASS_WRITE,
-                                          [CUP_KIND_SETTING] = PASS_AT_ONCE,
-                                          [CUP_KIND_LEAK] = 0};
+    static CUP_FLASH uint8_t writes[CUP_KIND_COUNT] = {
+        [CUP_KIND_START] = PASS_WRITE / 256,
+        [CUP_KIND_STOP] = PASS_WRITE / 256,
+        [CUP_KIND_CLEAR] = PASS_AT_ONCE / 256,
+        [CUP_KIND_TRIP] = PASS_AT_ONCE / 256,
+        [CUP_KIND_LOCK] = PASS_AT_ONCE / 256,
+        [CUP_KIND_MODE] = PASS_AT_ONCE / 256,
+        [CUP_KIND_ALERT] = PASS_WRITE / 256,
+        [CUP_KIND_SETTING] = PASS_AT_ONCE / 256};
     pass->event.of = of;
     pass->event.kind = kind;
     if (CUP_USES_JOURNAL)
-        site_of(pass)->pass->flags |= writes[kind];
+        cup_set_bits(&site_of(pass)->pass->flags, writes[kind] * 256u, true);
     if (pass->sink && pass->sink->take)
         pass->sink->take(pass->sink->self, &pass->event);
 }
@@ -39,8 +39,14 @@ uint8_t cup_pass_lost(struct cup_pass *pass, cup_index thing, uint8_t lost,
     const struct cup_site *site = site_of(pass);
     if (!(cup_flags_of(site, thing) & CUP_READING_LOST))
         return cup_because(pass, unknown, thing);
-    return cup_because_of(pass, lost, thing,
-                          cup_ms(cup_site_age_ms(site, thing)), 0);
+#if CUP_USES_FLOATS
+    uint32_t age_ms = cup_site_age_ms(site, thing);
+#else
+    uint32_t age_ms =
+        cup_elapsed(site->pass->clock_ms,
+                    site->sensors[cup_thing_sensor(site->plan, thing)].good_ms);
+#endif
+    return cup_because_of(pass, lost, thing, cup_ms(age_ms), 0);
 }
 
 #if CUP_USES_STEERING
@@ -385,11 +391,10 @@ static void next_cause(struct cup_pass *pass)
 /* A turn that neither asks nor has just ended. */
 static bool is_turn_to_come(const struct cup_pass *pass)
 {
-    const struct cup_site *site = site_of(pass);
-    const struct cup_pump_state *pump = &site->pumps[pass->duty->pump];
     return pass->duty->turn &&
-           !cup_turn_asks(&site->turns[pass->duty->turn_own]) &&
-           !(cup_pump_is(pump, CUP_PUMP_IS_ON) && pump->duty == pass->d) &&
+           !cup_turn_asks(&site_of(pass)->turns[pass->duty->turn_own]) &&
+           !(cup_pump_is(pass->pump, CUP_PUMP_IS_ON) &&
+             pass->pump->duty == pass->d) &&
            without(pass, CUP_READING_KNOWN) == CUP_NONE;
 }
 #endif

@@ -81,9 +81,8 @@ static void check_site(struct cup_pass *pass)
 }
 #endif
 
-CUP_RARE static void check_pump(struct cup_pass *pass, cup_index i)
+CUP_RARE static void check_pump(struct cup_pass *pass)
 {
-    cup_look_at_pump(pass, i);
     cup_pump_age(pass->plan, pass->pump, pass->now,
                  site_of(pass)->plan->boot_wait_ms);
 #if CUP_USES_STEERING
@@ -100,11 +99,12 @@ static void check_steering(struct cup_pass *pass)
         (PASS_HOLD_NEW | PASS_SET | PASS_ON_HOLD | PASS_SHUT))
         check_site(pass);
 #endif
-    struct cup_pump_state *pump = site->pumps;
-    for (cup_index i = 0; i < site->plan->pump_count; i++, pump++) {
+    for (cup_index i = 0; i < site->plan->pump_count; i++) {
+        cup_look_at_pump(pass, i);
+        struct cup_pump_state *pump = pass->pump;
         bool by_hand = CUP_USES_STEERING && pump->mode == CUP_MODE_HAND;
         if (cup_pump_is(pump, CUP_PUMP_IS_TIMED) || by_hand)
-            check_pump(pass, i);
+            check_pump(pass);
         cup_pump_set(pump, CUP_PUMP_IS_ROUTE | CUP_PUMP_IS_WANTED, false);
         if (CUP_USES_STEERING && pump->mode == CUP_MODE_HAND)
             cup_pump_set(pump, CUP_PUMP_IS_WANTED, true);

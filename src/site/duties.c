@@ -1,12 +1,18 @@
 /* What each duty asks for, and which of them gets a shared pump. */
 #include "inside.h"
 
-/* A pump runs for the duty looked at, not by hand. */
-static bool runs_for_it(const struct cup_pass *pass,
-                        const struct cup_pump_state *pump)
+/* A pump runs for the duty looked at. */
+static bool runs_for_it(const struct cup_pass *pass)
 {
-    return cup_pump_is(pump, CUP_PUMP_IS_ON) && pump->duty == pass->d &&
-           (!CUP_USES_STEERING || pump->mode == CUP_MODE_AUTO);
+    return cup_pump_is(pass->pump, CUP_PUMP_IS_ON) &&
+           pass->pump->duty == pass->d;
+}
+
+/* ... and not by hand. */
+static bool runs_by_itself(const struct cup_pass *pass)
+{
+    return runs_for_it(pass) &&
+           (!CUP_USES_STEERING || pass->pump->mode == CUP_MODE_AUTO);
 }
 
 static bool is_new(const struct cup_site *site, cup_index thing)
@@ -54,7 +60,6 @@ CUP_RARE static void step_dose(struct cup_pass *pass)
     const struct cup_site *site = site_of(pass);
     cup_index keep = pass->duty->keep;
     struct cup_latch_state *state = pass->latch;
-    const struct cup_pump_state *pump = &site->pumps[pass->duty->pump];
     struct cup_dose room;
     struct cup_latch more_room;
     CUP_NUMBERS struct cup_dose *dose = cup_dose_now(site, pass->d, &room);
@@ -65,7 +70,8 @@ CUP_RARE static void step_dose(struct cup_pass *pass)
     bool was_out = state->own[CUP_DOSE_PHASE] == CUP_DOSE_OUT;
     uint32_t left = cup_dose_step(
         dose, &site->doses[cup_own(site->plan->doses, pass->duty->dose_own)],
-        state, pass->now, past_stop, runs_for_it(pass, pump), pump->since_ms);
+        state, pass->now, past_stop, runs_by_itself(pass),
+        pass->pump->since_ms);
     cup_quiet_for(pass, left);
     if (was_out || state->own[CUP_DOSE_PHASE] != CUP_DOSE_OUT)
         return;
@@ -98,7 +104,7 @@ static bool is_dawn(const struct cup_site *site,
     if (!(flags & CUP_DAY_IS_DAWN))
         return false;
     return (flags & CUP_DAY_WAS_NIGHT) || !(state->flags & CUP_TURN_EVER) ||
-           cup_turn_age(state, now) >= turn->every_ms;
+           turn->every_ms == 0 || cup_turn_is_over(state, now, &turn->every_ms);
 }
 #endif
 
@@ -125,11 +131,9 @@ CUP_RARE static void step_turn(struct cup_pass *pass)
     struct cup_turn_state *state =
         &site->turns[cup_own(site->plan->turns, pass->duty->turn_own)];
     struct cup_turn_look look = {.minute = cup_minute_of(pass), .is_day = true};
-    const struct cup_pump_state *pump = &site->pumps[pass->duty->pump];
-    bool is_on = cup_pump_is(pump, CUP_PUMP_IS_ON) && pump->duty == pass->d;
-    look.running = runs_for_it(pass, pump);
-    look.run_since_ms = pump->since_ms;
-    look.run_until_ms = is_on ? pass->now : pump->since_ms;
+    look.running = runs_by_itself(pass);
+    look.run_since_ms = pass->pump->since_ms;
+    look.run_until_ms = runs_for_it(pass) ? pass->now : pass->pump->since_ms;
     look.is_day = !CUP_IF(CLOCK, !in_hours(pass));
 #if CUP_USES_DAYS
     if (turn->day != CUP_NONE && look.is_day) {
@@ -200,10 +204,9 @@ static void step_duty(struct cup_pass *pass)
 #endif
 }
 
-bool cup_duty_wants(const struct cup_site *site, cup_index i)
+static bool wants(const struct cup_site *site, CUP_FLASH struct cup_duty *duty,
+                  const struct cup_latch_state *state)
 {
-    CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
-    const struct cup_latch_state *state = &site->duties[i].latch;
 #if CUP_USES_TURNS
     if (duty->turn)
         return cup_turn_asks(
@@ -215,33 +218,40 @@ bool cup_duty_wants(const struct cup_site *site, cup_index i)
     if (duty->also)
         asks = site->alsos[duty->also_own].own[0];
 #endif
+    (void)site;
     return asks && (!CUP_IF(DOSES, duty->dose) || cup_dose_asks(state));
+}
+
+bool cup_duty_wants(const struct cup_site *site, cup_index i)
+{
+    return wants(site, &site->plan->duties[i], &site->duties[i].latch);
 }
 
 /* A pump is driven by the first duty that asks, in the order of the plan. The
  * one that drives it now keeps it, and each run is one duty's: between two the
  * pump stops. */
-static void offer(const struct cup_site *site, cup_index i)
+static void offer(const struct cup_pass *pass)
 {
-    struct cup_pump_state *pump = &site->pumps[site->plan->duties[i].pump];
+    struct cup_pump_state *pump = pass->pump;
     if (CUP_IF(STEERING, pump->mode != CUP_MODE_AUTO) ||
-        (cup_pump_is(pump, CUP_PUMP_IS_ON) && pump->duty != i))
+        (cup_pump_is(pump, CUP_PUMP_IS_ON) && pump->duty != pass->d))
         return;
     if (!cup_pump_is(pump, CUP_PUMP_IS_WANTED))
-        pump->duty = i;
+        pump->duty = pass->d;
     cup_pump_set(pump, CUP_PUMP_IS_WANTED, true);
 }
 
+/* What a duty is offered changes nothing for those after it: a pump that is on
+ * keeps its duty. */
 CUP_APART void cup_pass_duties(struct cup_pass *pass)
 {
-    const cup_index duties = site_of(pass)->plan->duty_count;
-    for (cup_index i = 0; i < duties && !pass->still; i++) {
+    for (cup_index i = 0; i < site_of(pass)->plan->duty_count; i++) {
         cup_look_at_duty(pass, i);
-        step_duty(pass);
+        if (!pass->still)
+            step_duty(pass);
+        if (wants(site_of(pass), pass->duty, pass->latch))
+            offer(pass);
     }
-    for (cup_index i = 0; i < duties; i++)
-        if (cup_duty_wants(site_of(pass), i))
-            offer(site_of(pass), i);
 #if CUP_USES_ROUTES
     if (site_of(pass)->plan->routes > 0)
         cup_pass_routes(pass);

@@ -183,11 +183,13 @@ static CUP_LEAN void cup_look_at_pump(struct cup_pass *pass, cup_index i)
     pass->pump = &site_of(pass)->pumps[i];
 }
 
+/* ... and to its pump. */
 static CUP_LEAN void cup_look_at_duty(struct cup_pass *pass, cup_index d)
 {
     pass->d = d;
     pass->duty = &site_of(pass)->plan->duties[d];
     pass->latch = &site_of(pass)->duties[d].latch;
+    cup_look_at_pump(pass, pass->duty->pump);
 }
 
 /* Minute of the day; CUP_NO_MINUTE without a clock. */

@@ -5,13 +5,14 @@
 int32_t cup_depth_of(const struct cup_site *site, cup_index thing)
 {
     CUP_FLASH struct cup_plan *plan = site->plan;
-    if (thing < plan->sensor_count)
+    if (CUP_USES_FLOWS && thing < plan->sensor_count)
         return site->sensors[thing].reading.value;
     CUP_FLASH struct cup_tank *tank = &plan->tanks[thing - plan->sensor_count];
     if (CUP_IF(FLOATS, tank->form == CUP_TANK_FLOATS))
         return 0;
     cup_value value = site->sensors[tank->sensor].reading.value;
-    return (int32_t)cup_tank_depth(tank, value) * tank->step_mm10;
+    int32_t steps = cup_tank_depth(tank, value);
+    return CUP_USES_WIDE ? steps * tank->step_mm10 : steps;
 }
 
 static bool is_disturbed(const struct cup_site *site,

@@ -6,16 +6,16 @@
 /*@ requires \valid_read(curve);
     requires 2 <= curve->count <= CUP_CURVE_POINTS;
     requires \valid_read(curve->knots + (0 .. curve->count - 1));
-    requires 1 <= mean.count <= CUP_MEAN_MOST;
+    requires 1 <= count <= CUP_MEAN_MOST;
     assigns \nothing;
     ensures 0 <= \result <= curve->count - 2;
     ensures above: \result > 0 ==>
-            curve->knots[\result].x * mean.count <= mean.sum;
+            curve->knots[\result].x * count <= sum;
     ensures below: \result < curve->count - 2 ==>
-            curve->knots[\result + 1].x * mean.count > mean.sum;
+            curve->knots[\result + 1].x * count > sum;
 */
-static unsigned piece_of(CUP_FLASH struct cup_curve *curve,
-                         struct cup_mean mean);
+static unsigned piece_of(CUP_FLASH struct cup_curve *curve, uint32_t sum,
+                         uint8_t count);
 
 /*@ requires rest <= parts && parts > 0;
     requires INT32_MIN <= low < INT32_MAX;
