@@ -28,7 +28,7 @@ uint8_t cup_guard_step(CUP_FLASH struct cup_guard *guard,
     cup_value clear = guard->clear;
     /* of the upper byte alone */
     unsigned memory =
-        (unsigned)(uint8_t)(CUP_PUMP_GUARDED / 256 << guard->kind) * 256;
+        (unsigned)(uint8_t)(CUP_PUMP_GUARDED / 256u << guard->kind) * 256u;
     if (!(flags & CUP_READING_KNOWN))
         return reason_of(guard, flags & CUP_READING_LOST ? LOST : UNKNOWN);
     bool low_is_bad = mark < clear;

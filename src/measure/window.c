@@ -6,12 +6,12 @@
 /* Where the sample of a place in the circle lies. */
 static uint8_t find_place(const uint8_t *order, uint8_t size, uint8_t place)
 {
-    uint8_t at = 0;
+    uint8_t at = (uint8_t)(size - 1);
     /*@ loop invariant 0 <= at < size;
         loop assigns at;
-        loop variant size - at; */
-    while (at + 1 < size && order[at] != place)
-        at++;
+        loop variant at; */
+    while (at > 0 && order[at] != place)
+        at--;
     return at;
 }
 
@@ -26,26 +26,35 @@ void cup_window_add(struct cup_window shape, struct cup_window_state *state,
     else
         at = find_place(order, size, place);
     const uint8_t count = state->count;
+    const uint8_t last = (uint8_t)(count - 1);
+    uint16_t *cell = cells + at;
+    uint8_t *tag = order + at;
     /*@ loop invariant 0 <= at < count;
+        loop invariant cell == cells + at && tag == order + at;
         loop invariant ascending_but(cells, count, at);
-        loop assigns at, cells[0 .. size - 1], order[0 .. size - 1];
+        loop assigns at, cell, tag, cells[0 .. size - 1], order[0 .. size - 1];
         loop variant at; */
-    for (; at > 0 && cells[at - 1] > sample; at--) {
-        cells[at] = cells[at - 1];
-        order[at] = order[at - 1];
+    for (; at > 0 && cell[-1] > sample; at--) {
+        cell[0] = cell[-1];
+        tag[0] = tag[-1];
+        cell--;
+        tag--;
     }
     /*@ loop invariant 0 <= at < count;
+        loop invariant cell == cells + at && tag == order + at;
         loop invariant ascending_but(cells, count, at);
         loop invariant at > 0 ==> cells[at - 1] <= sample;
-        loop assigns at, cells[0 .. size - 1], order[0 .. size - 1];
+        loop assigns at, cell, tag, cells[0 .. size - 1], order[0 .. size - 1];
         loop variant count - at; */
-    for (; at + 1 < count && cells[at + 1] < sample; at++) {
-        cells[at] = cells[at + 1];
-        order[at] = order[at + 1];
+    for (; at < last && cell[1] < sample; at++) {
+        cell[0] = cell[1];
+        tag[0] = tag[1];
+        cell++;
+        tag++;
     }
-    cells[at] = sample;
-    order[at] = place;
-    state->next = (uint8_t)(place + 1u < size ? place + 1u : 0);
+    *cell = sample;
+    *tag = place;
+    state->next = place + 1 == size ? 0 : (uint8_t)(place + 1);
 }
 
 struct cup_mean cup_window_mean(struct cup_window shape,
@@ -59,13 +68,15 @@ struct cup_mean cup_window_mean(struct cup_window shape,
     if (drop > shape.trim)
         drop = shape.trim;
     const uint8_t end = (uint8_t)(count - drop);
-    uint32_t sum = cells[drop];
+    const uint16_t *cell = cells + drop;
+    uint32_t sum = *cell;
     /*@ loop invariant drop < i <= end;
+        loop invariant cell == cells + (i - 1);
         loop invariant sum <= (i - drop) * 65535;
-        loop assigns i, sum;
+        loop assigns i, sum, cell;
         loop variant end - i; */
     for (uint8_t i = (uint8_t)(drop + 1); i < end; i++)
-        sum += cells[i];
+        sum += *++cell;
     return (struct cup_mean){sum, (uint8_t)(end - drop)};
 }
 

@@ -163,6 +163,14 @@ static void measure(struct cup_pass *pass)
 
 /* The pass as a whole */
 
+/* Where there is one site its pass has a place of its own: a compiler knows it,
+ * and a small stack need not hold it. */
+#ifdef CUP_ONE_SITE
+#define IN_PLACE static
+#else
+#define IN_PLACE
+#endif
+
 static void close_pass(struct cup_pass *pass)
 {
     const struct cup_site *site = site_of(pass);
@@ -187,7 +195,8 @@ static void full_pass(const struct cup_site *site, uint32_t now_ms,
                       const struct cup_sink *sink)
 {
     struct cup_pass_state *state = site->pass;
-    struct cup_pass pass = {.sink = sink};
+    IN_PLACE struct cup_pass pass;
+    pass = (struct cup_pass){.sink = sink};
     hold_site(&pass, site);
     pass.event.t_ms = now_ms;
     pass.now = inner_time(state, now_ms);

@@ -6,6 +6,13 @@
 
 #include "cuplatch/pump.h"
 
+/*@ requires \valid(flags);
+    assigns *flags;
+    ensures on ==> *flags == (uint16_t)(\old(*flags) | bits);
+    ensures !on ==> *flags == (uint16_t)(\old(*flags) & (unsigned)(~bits));
+*/
+static inline void cup_set_bits(uint16_t *flags, unsigned bits, bool on);
+
 /*@ requires \valid_read(state);
     assigns \nothing;
     ensures \result <==> (state->flags & flags) != 0;

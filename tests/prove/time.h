@@ -18,6 +18,13 @@ static inline uint32_t cup_elapsed(uint32_t now_ms, uint32_t since_ms);
 static inline uint32_t cup_left(uint32_t now_ms, uint32_t since_ms,
                                 uint32_t limit_ms);
 
+/*@ requires \valid_read(since_ms) && \valid_read(limit_ms);
+    assigns \nothing;
+    ensures \result <==> (uint32_t)(now_ms - *since_ms) >= *limit_ms;
+*/
+static inline bool cup_is_over(uint32_t now_ms, const uint32_t *since_ms,
+                               CUP_FLASH uint32_t *limit_ms);
+
 /*@ assigns \nothing;
     ensures \result <= a && \result <= b && (\result == a || \result == b);
 */

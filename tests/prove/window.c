@@ -14,7 +14,7 @@
     assigns \nothing;
     ensures \result < size;
 */
-static size_t find_place(const uint8_t *order, size_t size, uint8_t place);
+static uint8_t find_place(const uint8_t *order, uint8_t size, uint8_t place);
 
 /*@ predicate shape_holds(struct cup_window s) =
         1 <= s.size <= CUP_WINDOW_MAX && 2 * s.trim < s.size;
