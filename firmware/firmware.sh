@@ -15,7 +15,7 @@ over=0
 warnings="-std=gnu11 -Wall -Wextra -Werror"
 lean="-Os -ffunction-sections -fdata-sections -Wl,--gc-sections -Iinclude"
 avr="avr-gcc $warnings $lean -flto -mcall-prologues -mstrict-X -mrelax
-    -fno-ivopts -fno-tree-loop-optimize"
+    -fno-ivopts -fno-tree-loop-optimize -fno-ipa-sra"
 arm="arm-none-eabi-gcc -mthumb $warnings $lean -flto -DCUP_SMALL
     --specs=nano.specs -nostartfiles -T firmware/cortex-m/an385.ld
     firmware/cortex-m/startup.c"
@@ -47,9 +47,23 @@ bake() {
     "$host/cuplatch" bake "$@"
 }
 
-# text IMAGE: bytes of flash; data: those of RAM, without the stack.
+# text IMAGE: bytes of flash.
 text() {
     "${2:-avr-size}" "$1" | awk 'NR == 2 {print $1 + $2}'
+}
+
+# ram IMAGE: bytes of an AVR's RAM, without the stack.
+ram() {
+    avr-size "$1" | awk 'NR == 2 {print $2 + $3}'
+}
+
+# stubs IMAGE: bytes of what stands in it for calls of the core.
+stubs() {
+    sum=0
+    for size in $("${2:-avr-nm}" -S "$1" | awk '$4 ~ /^cup_site_/ {print $2}'); do
+        sum=$((sum + 0x$size))
+    done
+    echo "$sum"
 }
 
 # sum NAME COMMAND...: plays the recording `rec` and keeps the first line.
@@ -106,12 +120,13 @@ sizes() {
         $plan $to/bare/plan.c $core
     $avr -mmcu=atmega328p -o $to/r0.elf $vectors firmware/avr/simulated.c \
         -DCUP_USES='"plan.h"' -I$to/bare firmware/vectors/empty.c
-    report avr-flash $(($(text $to/r1.elf) - $(text $to/r0.elf)))
+    report avr-flash $(($(text $to/r1.elf) - $(text $to/r0.elf) + \
+        $(stubs $to/r0.elf)))
     "$host/tests/record" examples/board/board.ini \
         examples/board/board.garden.ini $passes >$to/board.rec
     $to/simulate atmega328p $to/r1.elf $to/board.rec >$to/cycles 2>/dev/null
-    state=$(sed -n 's/.*the state takes \([0-9]*\) bytes.*/\1/p' $to/bare/plan.c)
-    report avr-ram $((state + $(awk '/stack/ {print $5}' $to/cycles)))
+    report avr-ram $(($(ram $to/r1.elf) - $(ram $to/r0.elf) + \
+        $(awk '/stack/ {print $5}' $to/cycles)))
     report avr-cycles-mean "$(awk '/cycles/ {print $2}' $to/cycles)"
     report avr-cycles-worst "$(awk '/cycles/ {print $3}' $to/cycles)"
     $arm -mcpu=cortex-m0plus -o $to/m1.elf $vectors \
@@ -119,7 +134,8 @@ sizes() {
     $arm -mcpu=cortex-m0plus -o $to/m0.elf $vectors \
         firmware/cortex-m/semihosting.c $plan firmware/vectors/empty.c
     report m0plus-flash $(($(text $to/m1.elf arm-none-eabi-size) - \
-        $(text $to/m0.elf arm-none-eabi-size)))
+        $(text $to/m0.elf arm-none-eabi-size) + \
+        $(stubs $to/m0.elf arm-none-eabi-nm)))
     firmware/more_beds.sh examples/board/board.ini >$to/beds/board.ini
     bake $to/beds/board.ini --bare -o $to/beds/plan.c
     $avr -mmcu=atmega328p -o $to/beds.elf $vectors firmware/avr/simulated.c \

@@ -160,6 +160,7 @@ static struct weight weigh_state(const struct bake *bake)
     if (!bake->uses[CUP_BLOCK_STEERING]) /* pumps without hand runs */
         bytes.wide -= bake->plan->pump_count * 2 * sizeof(uint32_t);
     bytes.small += bytes.wide;
+    bytes.small -= bake->plan->pump_count * (sizeof(cup_index) - 1);
     return bytes;
 }
 
@@ -240,8 +241,25 @@ static void put_sentences(FILE *out, const struct cup_file *file)
     free(text);
 }
 
+/* How wide values are on a part of 8 bits, and why. */
+static void put_width(FILE *out, const struct bake *bake)
+{
+    cup_index thing = bake_wide_thing(bake->plan);
+    if (!bake->uses[CUP_BLOCK_WIDE])
+        fprintf(out, " * Its values fit 16 bits, which saves flash on a part "
+                     "of 8.\n *\n");
+    else if (thing == CUP_NONE)
+        fprintf(out, " * Pressures or volumes need values of 32 bits.\n *\n");
+    else
+        fprintf(out, " * Its values need 32 bits, because of %s%s.\n *\n",
+                bake->plan->names[thing],
+                thing < bake->plan->sensor_count
+                    ? ": a `plausible` may bound it"
+                    : "");
+}
+
 static void put_head(FILE *out, const struct cup_file *file, const char *name,
-                     struct weight flash, struct weight state)
+                     const struct bake *bake, struct weight state)
 {
     fputs("/* ", out);
     put_comment(out, cup_file_name(file));
@@ -254,7 +272,8 @@ static void put_head(FILE *out, const struct cup_file *file, const char *name,
             " * 32, without the core; the state takes %zu bytes of RAM on the "
             "former and\n"
             " * %zu on the latter.\n *\n",
-            name, flash.small, flash.wide, state.small, state.wide);
+            name, bake->flash.small, bake->flash.wide, state.small, state.wide);
+    put_width(out, bake);
     put_sentences(out, file);
     fprintf(out, " */\n#include \"cuplatch/port.h\"\n\n");
 }
@@ -283,7 +302,7 @@ char *cup_file_bake(const struct cup_file *file, const char *name, bool bare)
     put_plan(&bake);
     if (fclose(bake.out))
         abort();
-    put_head(out, file, name, bake.flash, weigh_state(&bake));
+    put_head(out, file, name, &bake, weigh_state(&bake));
     fputs(tables, out);
     put_state(out, bake.plan, bake.tables[bake.count - 1].name, name);
     put_pins(out, file, name);

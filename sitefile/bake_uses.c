@@ -64,71 +64,6 @@ const char *bake_block_name(int block)
     return names[block];
 }
 
-/* Slopes of more are not for 16 bits. */
-#define STEEPEST 255
-
-/* Whether 16 bits hold a value. */
-static bool is_wide(int32_t value)
-{
-    return value < INT16_MIN || value > INT16_MAX;
-}
-
-static bool curve_is_wide(const struct cup_curve *curve, uint16_t lowest,
-                          uint16_t highest)
-{
-    bool wide = is_wide(cup_curve_value(curve, lowest)) ||
-                is_wide(cup_curve_value(curve, highest));
-    for (uint8_t i = 0; i < curve->count; i++)
-        wide |= is_wide(curve->knots[i].y) || curve->knots[i].whole > STEEPEST;
-    return wide;
-}
-
-static bool latch_is_wide(const struct cup_latch *latch)
-{
-    return is_wide(latch->start) || is_wide(latch->stop);
-}
-
-static bool sensor_is_wide(const struct cup_sensor *sensor)
-{
-    const struct cup_checks *checks = sensor->checks;
-    return sensor->air != CUP_NONE ||
-           curve_is_wide(sensor->curve, sensor->lowest, sensor->highest) ||
-           (checks && (is_wide(checks->near) || is_wide(checks->band)));
-}
-
-static bool readings_are_wide(const struct cup_plan *plan)
-{
-    bool wide = false;
-    for (cup_index i = 0; i < plan->sensor_count; i++)
-        wide |= sensor_is_wide(&plan->sensors[i]);
-    for (cup_index i = 0; i < plan->tank_count; i++)
-        wide |= is_wide(plan->tanks[i].top) || plan->tanks[i].step_mm10 != 1;
-    for (cup_index i = 0; i < plan->bar_count; i++)
-        for (uint8_t mark = 0; mark < plan->bars[i].count; mark++)
-            wide |= is_wide(plan->bars[i].marks[mark]);
-    return wide;
-}
-
-static bool marks_are_wide(const struct cup_plan *plan)
-{
-    bool wide = false;
-    for (cup_index i = 0; i < plan->pump_count; i++)
-        for (uint8_t g = 0; g < plan->pumps[i].guard_count; g++)
-            wide |= is_wide(plan->pumps[i].guards[g].mark) ||
-                    is_wide(plan->pumps[i].guards[g].clear);
-    for (cup_index i = 0; i < plan->duty_count; i++) {
-        const struct cup_duty *duty = &plan->duties[i];
-        wide |= latch_is_wide(&duty->latch) ||
-                (duty->also && latch_is_wide(&duty->also->latch)) ||
-                (duty->turn && is_wide(duty->turn->until_above));
-    }
-    for (cup_index i = 0; i < plan->day_count; i++)
-        wide |= latch_is_wide(&plan->days[i].latch);
-    for (cup_index i = 0; i < plan->alert_count; i++)
-        wide |= latch_is_wide(&plan->alerts[i].latch);
-    return wide;
-}
-
 void bake_blocks(struct bake *bake)
 {
     bool *uses = bake->uses;
@@ -151,8 +86,8 @@ void bake_blocks(struct bake *bake)
     look_at_pumps(plan, uses);
     look_at_duties(plan, uses);
     uses[CUP_BLOCK_WIDE] = uses[CUP_BLOCK_PRESSURES] ||
-                           uses[CUP_BLOCK_VOLUMES] || readings_are_wide(plan) ||
-                           marks_are_wide(plan);
+                           uses[CUP_BLOCK_VOLUMES] ||
+                           bake_wide_thing(plan) != CUP_NONE;
 }
 
 uint8_t bake_mean_most(const struct cup_plan *plan)

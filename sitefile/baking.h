@@ -90,6 +90,10 @@ void bake_blocks(struct bake *bake);
 #define ALWAYS (-1)
 const char *bake_block_name(int block);
 
+/* The first thing of a plan with values that 16 bits cannot hold; CUP_NONE when
+ * there is none. */
+cup_index bake_wide_thing(const struct cup_plan *plan);
+
 /* The most samples of a mean that a sensor of the plan takes. */
 uint8_t bake_mean_most(const struct cup_plan *plan);
 

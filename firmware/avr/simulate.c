@@ -1,6 +1,7 @@
 /* Runs an AVR image of vectors.c in simavr: the recording is behind its
  * GPIOR0, marks in GPIOR2 bound a pass. Says what the image says, then the
- * cycles of a pass, mean and most, and the bytes of stack.
+ * cycles of a pass, mean and most, the bytes of stack, and those of the image's
+ * own variables.
  *
  * Use: simulate PART IMAGE RECORDING */
 #include <simavr/sim_avr.h>
@@ -9,6 +10,8 @@
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
+
+#include "../vectors/target.h"
 
 #define GPIOR0_AT 0x3E
 #define GPIOR1_AT 0x4A
@@ -20,6 +23,7 @@
 struct bench {
     FILE *recording;
     uint64_t began; /* the pass under way, in cycles */
+    uint64_t paused;
     uint64_t sum;
     uint64_t most;
     uint32_t passes;
@@ -74,7 +78,15 @@ static void mark(struct avr_t *avr, avr_io_addr_t address, uint8_t byte,
 {
     struct bench *bench = self;
     (void)address;
-    if (byte) {
+    if (byte == TARGET_PAUSES) {
+        bench->paused = avr->cycle;
+        return;
+    }
+    if (byte == TARGET_GOES_ON) {
+        bench->began += avr->cycle - bench->paused;
+        return;
+    }
+    if (byte == TARGET_BEGINS) {
         bench->began = avr->cycle;
         bench->top = stack_at(avr);
         memset(avr->data + bench->floor, UNTOUCHED,

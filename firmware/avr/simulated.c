@@ -18,9 +18,9 @@ void target_say(const char *text)
     GPIOR0 = '\n';
 }
 
-void target_mark(int begins)
+void target_mark(enum target_mark mark)
 {
-    GPIOR2 = (uint8_t)begins;
+    GPIOR2 = (uint8_t)mark;
 }
 
 /* A second byte in GPIOR1 ends the simulation. */

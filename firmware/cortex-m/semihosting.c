@@ -41,9 +41,9 @@ void target_say(const char *text)
     call(SYS_WRITE0, "\n");
 }
 
-void target_mark(int begins)
+void target_mark(enum target_mark mark)
 {
-    (void)begins;
+    (void)mark;
 }
 
 void target_exit(int code)

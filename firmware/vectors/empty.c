@@ -2,9 +2,13 @@
  * taken off. */
 #include "cuplatch/port.h"
 
-const struct cup_site baked;
+static CUP_FLASH struct cup_plan plan = {.pump_count = 3};
+const struct cup_site baked = {.plan = &plan};
 
-bool cup_site_ask(const struct cup_site *site, uint32_t now_ms,
+/* Called, as the core is. */
+#define STUB __attribute__((noinline))
+
+STUB bool cup_site_ask(const struct cup_site *site, uint32_t now_ms,
                   struct cup_want *want)
 {
     (void)site;
@@ -12,13 +16,13 @@ bool cup_site_ask(const struct cup_site *site, uint32_t now_ms,
     return false;
 }
 
-void cup_site_hear(const struct cup_site *site, cup_index sensor,
+STUB void cup_site_hear(const struct cup_site *site, cup_index sensor,
                    uint32_t now_ms, struct cup_sample sample)
 {
     (void)site, (void)sensor, (void)now_ms, (void)sample;
 }
 
-void cup_site_decide(const struct cup_site *site, uint32_t now_ms,
+STUB void cup_site_decide(const struct cup_site *site, uint32_t now_ms,
                      const struct cup_sink *sink)
 {
     struct cup_event event = {.t_ms = now_ms};
@@ -26,7 +30,7 @@ void cup_site_decide(const struct cup_site *site, uint32_t now_ms,
     sink->take(sink->self, &event);
 }
 
-uint16_t cup_site_place(const struct cup_site *site, cup_index pump, int *way)
+STUB uint16_t cup_site_place(const struct cup_site *site, cup_index pump, int *way)
 {
     (void)site, (void)way;
     return pump;

@@ -14,9 +14,9 @@ void target_say(const char *text)
     puts(text);
 }
 
-void target_mark(int begins)
+void target_mark(enum target_mark mark)
 {
-    (void)begins;
+    (void)mark;
 }
 
 void target_exit(int code)

@@ -9,8 +9,10 @@ int target_next(void);
 /* Says a line; `text` is without its end. */
 void target_say(const char *text);
 
-/* A pass begins (1), is over (0): for counting its cycles. */
-void target_mark(int begins);
+/* For counting cycles: a pass is over, begins; what follows is this program's
+ * own and does not count; the pass goes on. */
+enum target_mark { TARGET_OVER, TARGET_BEGINS, TARGET_PAUSES, TARGET_GOES_ON };
+void target_mark(enum target_mark mark);
 
 /* The end: `code` is 0 when all went well. */
 void target_exit(int code);

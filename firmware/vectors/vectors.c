@@ -42,6 +42,7 @@ static void take(void *self, const struct cup_event *event)
 {
     const struct cup_cause *cause = &event->cause;
     (void)self;
+    target_mark(TARGET_PAUSES);
     events++;
     mix(event->t_ms, 4);
     mix((uint32_t)cause->value, 4);
@@ -50,6 +51,7 @@ static void take(void *self, const struct cup_event *event)
     mix(cause->reason, 1);
     mix(event->of == CUP_NONE ? 255 : event->of, 1);
     mix(event->kind, 1);
+    target_mark(TARGET_GOES_ON);
 }
 
 static uint32_t number(uint8_t bytes)
@@ -81,13 +83,16 @@ static void pass(uint32_t now_ms, int heard)
     static const struct cup_sink sink = {take, NULL};
     struct cup_want want;
     read_heards(heard);
-    target_mark(1);
-    while (cup_site_ask(SITE, now_ms, &want))
+    target_mark(TARGET_BEGINS);
+    while (cup_site_ask(SITE, now_ms, &want)) {
+        target_mark(TARGET_PAUSES);
         mix(want.index, 1);
+        target_mark(TARGET_GOES_ON);
+    }
     for (int i = 0; i < heard; i++)
         cup_site_hear(SITE, heards[i].sensor, now_ms, heards[i].sample);
     cup_site_decide(SITE, now_ms, &sink);
-    target_mark(0);
+    target_mark(TARGET_OVER);
     for (cup_index i = 0; i < SITE->plan->pump_count; i++)
         mix(cup_site_place(SITE, i, NULL), 2);
     passes++;

@@ -135,8 +135,8 @@ static inline uint32_t cup_elapsed(uint32_t now_ms, uint32_t since_ms)
 }
 
 /* What is left of a duration, 0 when it is over (elapsed >= limit). */
-static CUP_LEAN uint32_t cup_left(uint32_t now_ms, uint32_t since_ms,
-                                  uint32_t limit_ms)
+static inline uint32_t cup_left(uint32_t now_ms, uint32_t since_ms,
+                                uint32_t limit_ms)
 {
     uint32_t gone = now_ms - since_ms;
     return gone >= limit_ms ? 0 : limit_ms - gone;

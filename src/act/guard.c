@@ -9,7 +9,8 @@ _Static_assert(CUP_REASON_SUPPLY_UNKNOWN ==
                    FIRST + CUP_GUARD_COUNT * REASONS_EACH - 1,
                "four reasons each, in the order of the guards");
 
-static uint8_t reason_of(CUP_FLASH struct cup_guard *guard, uint8_t which)
+CUP_APART static uint8_t reason_of(CUP_FLASH struct cup_guard *guard,
+                                   uint8_t which)
 {
     return (uint8_t)(FIRST + guard->kind * REASONS_EACH + which);
 }

@@ -37,8 +37,8 @@ static uint32_t boot_ms(CUP_FLASH struct cup_pump *pump, uint32_t boot_wait_ms)
 
 /* A flag whose time is over, counted from the last start or stop, stays
  * over. */
-static CUP_LEAN void end_flag(struct cup_pump_state *state, uint8_t flag,
-                              uint32_t now_ms, CUP_FLASH uint32_t *limit_ms)
+static inline void end_flag(struct cup_pump_state *state, uint8_t flag,
+                            uint32_t now_ms, CUP_FLASH uint32_t *limit_ms)
 {
     if (cup_is_over(now_ms, &state->since_ms, limit_ms))
         cup_pump_set(state, flag, false);

@@ -13,10 +13,9 @@ bool cup_within(uint16_t from, uint16_t to, uint16_t minute)
 }
 
 /* A light that can't be read says nothing new: a crossing begins afresh. */
-CUP_APART static uint32_t look_at_light(CUP_FLASH struct cup_day *day,
-                                        struct cup_latch_state *state,
-                                        uint32_t now_ms, bool usable,
-                                        cup_value value, bool sampled)
+static uint32_t look_at_light(CUP_FLASH struct cup_day *day,
+                              struct cup_latch_state *state, uint32_t now_ms,
+                              bool usable, cup_value value, bool sampled)
 {
     struct cup_latch room;
     CUP_NUMBERS struct cup_latch *latch = cup_latch_of(&day->latch, &room);

@@ -139,7 +139,7 @@ static void count(struct cup_turn_state *state,
 }
 
 /* Done, or there was no need. */
-static void end(struct cup_turn_state *state, uint32_t now_ms)
+CUP_APART static void end(struct cup_turn_state *state, uint32_t now_ms)
 {
     if (!turn_is(state, CUP_TURN_BEGUN))
         begin_turn(state, now_ms);

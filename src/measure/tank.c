@@ -24,7 +24,8 @@ static uint16_t depth_above(CUP_FLASH struct cup_tank *tank, cup_value value)
 
 #endif
 
-uint16_t cup_tank_depth(CUP_FLASH struct cup_tank *tank, cup_value value)
+CUP_APART uint16_t cup_tank_depth(CUP_FLASH struct cup_tank *tank,
+                                  cup_value value)
 {
 #if CUP_USES_PRESSURES
     if (tank->form != CUP_TANK_DISTANCE)

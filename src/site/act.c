@@ -33,8 +33,8 @@ CUP_RARE static uint8_t check_day(struct cup_pass *pass)
 #endif
 
 /* The tank that a guard looks at; null when that is no tank. */
-static struct cup_tank_state *tank_of(const struct cup_site *site,
-                                      CUP_FLASH struct cup_guard *guard)
+CUP_APART static struct cup_tank_state *
+tank_of(const struct cup_site *site, CUP_FLASH struct cup_guard *guard)
 {
     return guard->kind == CUP_GUARD_SUPPLY
                ? NULL
@@ -93,7 +93,7 @@ static void count_mover(const struct cup_pass *pass, int by)
 }
 
 #if CUP_USES_PROOFS
-static struct cup_proof_state *proof_of(const struct cup_pass *pass)
+CUP_APART static struct cup_proof_state *proof_of(const struct cup_pass *pass)
 {
     return &site_of(pass)->proofs[cup_own(site_of(pass)->plan->proofs,
                                           pass->plan->proof_own)];
@@ -279,7 +279,7 @@ static void trip(struct cup_pass *pass)
 }
 
 /* It is on after this pass. */
-static void count_running(struct cup_pass *pass)
+CUP_APART static void count_running(struct cup_pass *pass)
 {
     pass->running++;
     if (!pass->plan->uncounted)

@@ -209,8 +209,8 @@ static void rest_look(const struct look *look, bool found)
     quiet->unasked_ms = look->next;
 }
 
-CUP_APART bool cup_site_ask(const struct cup_site *site, uint32_t now_ms,
-                            struct cup_want *want)
+bool cup_site_ask(const struct cup_site *site, uint32_t now_ms,
+                  struct cup_want *want)
 {
     struct cup_pass_state *pass = site->pass;
     struct cup_quiet_state *quiet = site->quiet;

@@ -171,7 +171,7 @@ static uint8_t also_cause(struct cup_pass *pass)
 
 /* Why a duty that keeps a level asks or does not: doses, then the second
  * condition, then its own marks. */
-CUP_APART static uint8_t keep_cause(struct cup_pass *pass)
+static uint8_t keep_cause(struct cup_pass *pass)
 {
     const struct cup_site *site = site_of(pass);
     struct cup_cause *cause = &pass->event.cause;
@@ -218,7 +218,7 @@ static cup_index without(const struct cup_pass *pass, uint8_t flag)
     return CUP_NONE;
 }
 
-uint8_t cup_pass_duty(struct cup_pass *pass)
+CUP_APART uint8_t cup_pass_duty(struct cup_pass *pass)
 {
     cup_index unusable = without(pass, CUP_READING_KNOWN);
     if (unusable != CUP_NONE)

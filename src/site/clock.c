@@ -76,7 +76,7 @@ static void step_day(struct cup_pass *pass, cup_index i)
                   is_day ? CUP_REASON_DAY : CUP_REASON_NIGHT);
 }
 
-CUP_APART void cup_pass_clock(struct cup_pass *pass)
+void cup_pass_clock(struct cup_pass *pass)
 {
 #if CUP_USES_CLOCK
     if (site_of(pass)->wall->s > 0)

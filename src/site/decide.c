@@ -6,7 +6,7 @@
 /* Time */
 
 /* What was just found out stops everything. */
-static void halt(struct cup_pass *pass)
+CUP_APART static void halt(struct cup_pass *pass)
 {
     pass->halt = pass->event.cause;
     cup_quiet_for(pass, 0);

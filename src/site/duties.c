@@ -2,7 +2,7 @@
 #include "inside.h"
 
 /* A pump runs for the duty looked at. */
-static bool runs_for_it(const struct cup_pass *pass)
+CUP_APART static bool runs_for_it(const struct cup_pass *pass)
 {
     return cup_pump_is(pass->pump, CUP_PUMP_IS_ON) &&
            pass->pump->duty == pass->d;

@@ -61,9 +61,9 @@ CUP_RARE static void fill_by_floats(const struct cup_site *site,
 #endif
 
 /* Nearer than the ranger can see: the tank counts as full. */
-static void fill_tank(const struct cup_site *site,
-                      CUP_FLASH struct cup_tank *tank,
-                      struct cup_tank_state *state)
+CUP_APART static void fill_tank(const struct cup_site *site,
+                                CUP_FLASH struct cup_tank *tank,
+                                struct cup_tank_state *state)
 {
     const struct cup_sensor_state *sensor = &site->sensors[tank->sensor];
     bool near = sensor->reading.reason == CUP_REASON_NEAR;

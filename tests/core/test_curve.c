@@ -1,22 +1,6 @@
 /* Curves against exact rational arithmetic in 64 and 128 bits. */
 #include "../harness/harness.h"
-#include "cuplatch/curve.h"
-
-/* y + rise * (x_sum - count * x) / (count * width), half away from zero. */
-static int32_t exact(const struct cup_point *from, const struct cup_point *to,
-                     struct cup_mean mean)
-{
-    __int128 width = (__int128)mean.count * (to->x - from->x);
-    __int128 top = (__int128)from->y * width +
-                   (__int128)(to->y - from->y) *
-                       ((int64_t)mean.sum - (int64_t)mean.count * from->x);
-    if (width < 0) {
-        width = -width;
-        top = -top;
-    }
-    __int128 half = top < 0 ? -width : width;
-    return (int32_t)((2 * top + half) / (2 * width));
-}
+#include "exact.h"
 
 static int32_t clamped(const struct cup_point *points, struct cup_mean mean)
 {

@@ -1,0 +1,23 @@
+/* A curve in exact rational arithmetic, in 128 bits. */
+#ifndef CUPLATCH_TESTS_EXACT_H
+#define CUPLATCH_TESTS_EXACT_H
+
+#include "cuplatch/curve.h"
+
+/* y + rise * (x_sum - count * x) / (count * width), half away from zero. */
+static inline int32_t exact(const struct cup_point *from,
+                            const struct cup_point *to, struct cup_mean mean)
+{
+    __int128 width = (__int128)mean.count * (to->x - from->x);
+    __int128 top = (__int128)from->y * width +
+                   (__int128)(to->y - from->y) *
+                       ((int64_t)mean.sum - (int64_t)mean.count * from->x);
+    if (width < 0) {
+        width = -width;
+        top = -top;
+    }
+    __int128 half = top < 0 ? -width : width;
+    return (int32_t)((2 * top + half) / (2 * width));
+}
+
+#endif
