@@ -15,7 +15,8 @@ over=0
 warnings="-std=gnu11 -Wall -Wextra -Werror"
 lean="-Os -ffunction-sections -fdata-sections -Wl,--gc-sections -Iinclude"
 avr="avr-gcc $warnings $lean -flto -mcall-prologues -mstrict-X -mrelax
-    -fno-ivopts -fno-tree-loop-optimize -fno-ipa-sra"
+    -fno-ivopts -fno-tree-loop-optimize -fno-ipa-sra -fno-move-loop-invariants
+    -fno-tree-dominator-opts -fno-tree-tail-merge"
 arm="arm-none-eabi-gcc -mthumb $warnings $lean -flto -DCUP_SMALL
     --specs=nano.specs -nostartfiles -T firmware/cortex-m/an385.ld
     firmware/cortex-m/startup.c"

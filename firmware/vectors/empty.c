@@ -9,7 +9,7 @@ const struct cup_site baked = {.plan = &plan};
 #define STUB __attribute__((noinline))
 
 STUB bool cup_site_ask(const struct cup_site *site, uint32_t now_ms,
-                  struct cup_want *want)
+                       struct cup_want *want)
 {
     (void)site;
     want->index = (cup_index)now_ms;
@@ -17,20 +17,21 @@ STUB bool cup_site_ask(const struct cup_site *site, uint32_t now_ms,
 }
 
 STUB void cup_site_hear(const struct cup_site *site, cup_index sensor,
-                   uint32_t now_ms, struct cup_sample sample)
+                        uint32_t now_ms, struct cup_sample sample)
 {
     (void)site, (void)sensor, (void)now_ms, (void)sample;
 }
 
 STUB void cup_site_decide(const struct cup_site *site, uint32_t now_ms,
-                     const struct cup_sink *sink)
+                          const struct cup_sink *sink)
 {
     struct cup_event event = {.t_ms = now_ms};
     (void)site;
     sink->take(sink->self, &event);
 }
 
-STUB uint16_t cup_site_place(const struct cup_site *site, cup_index pump, int *way)
+STUB uint16_t cup_site_place(const struct cup_site *site, cup_index pump,
+                             int *way)
 {
     (void)site, (void)way;
     return pump;

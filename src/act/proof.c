@@ -6,9 +6,13 @@ CUP_APART static int32_t gain(CUP_FLASH struct cup_proof *proof,
                               const struct cup_proof_state *state,
                               int32_t value)
 {
-    bool falls = proof->kind == CUP_PROOF_FALLS;
-    return cup_plus(state->gained, falls ? cup_minus(state->base, value)
-                                         : cup_minus(value, state->base));
+    int32_t from = state->base;
+    int32_t to = value;
+    if (proof->kind == CUP_PROOF_FALLS) {
+        from = value;
+        to = state->base;
+    }
+    return cup_plus(state->gained, cup_minus(to, from));
 }
 
 void cup_proof_see(CUP_FLASH struct cup_proof *proof,

@@ -5,12 +5,11 @@
  * up to two short; the remainder, taken modulo 2^32, tells how short. */
 #include "cuplatch/curve.h"
 
-/* Exact value is low + rest / parts with 0 <= rest <= parts. */
-static int32_t round_half_away(int32_t low, uint32_t rest, uint32_t parts)
+/* Exact value is low + rest / parts with 0 <= rest <= parts < 2^30. */
+static inline int32_t round_half_away(int32_t low, uint32_t rest,
+                                      uint32_t parts)
 {
-    uint32_t missing = parts - rest;
-    bool up = rest > missing || (rest == missing && low >= 0);
-    return up ? low + 1 : low;
+    return 2 * rest >= parts + (low < 0) ? low + 1 : low;
 }
 
 #if CUP_USES_WIDE
@@ -178,9 +177,9 @@ static cup_value step_along(CUP_FLASH struct cup_knot *from, bool onward,
         steps++;
         rest -= parts;
     }
-    int32_t low = (int32_t)y + steps;
+    int16_t low = (int16_t)(y + steps);
     if (rising != onward) {
-        low = (int32_t)y - steps - 1;
+        low = (int16_t)(y - steps - 1);
         rest = parts - rest;
     }
     return (cup_value)round_half_away(low, rest, parts);

@@ -137,9 +137,8 @@ uint32_t cup_sensor_age(CUP_FLASH struct cup_sensor *sensor,
 {
     if (state->reading.quality == CUP_QUALITY_LOST)
         return UINT32_MAX;
-    uint32_t left = cup_left(now_ms, state->good_ms, sensor->lost_after_ms);
-    if (left > 0)
-        return left;
+    if (!cup_is_over(now_ms, &state->good_ms, &sensor->lost_after_ms))
+        return cup_left(now_ms, state->good_ms, sensor->lost_after_ms);
     lose(state);
     return UINT32_MAX;
 }

@@ -196,7 +196,7 @@ static uint8_t stop_cause(struct cup_pass *pass)
     if (cup_pump_ran_longest(pass->plan, pump, pass->now))
         return cup_because_of(pass, CUP_REASON_LONGEST, CUP_NONE,
                               cup_ms(cup_elapsed(pass->now, pump->since_ms)),
-                              cup_ms(pass->plan->longest_ms));
+                              (int32_t)pass->plan->longest_ms);
     if (!cup_pump_is(pump, CUP_PUMP_IS_WANTED) && !must_go_on(pass))
         return cup_pass_wish(pass);
     uint8_t reason = CUP_REASON_NONE;

@@ -133,7 +133,7 @@ static uint8_t ended_cause(struct cup_pass *pass,
                                   turn->until_above);
     return cup_because_of(pass, CUP_REASON_GIVEN,
                           cup_duty_thing(site->plan, pass->d),
-                          cup_ms(turn->run_ms), 0);
+                          (int32_t)turn->run_ms, 0);
 }
 
 /* Why a turn asks, or has just ended. */
@@ -147,7 +147,7 @@ static uint8_t turn_cause(struct cup_pass *pass)
         return ended_cause(pass, cup_turn_now(site, pass->d, &room));
     return cup_because_of(pass, CUP_REASON_DUE,
                           cup_duty_thing(site->plan, pass->d),
-                          cup_ms(state->left_ms), 0);
+                          (int32_t)state->left_ms, 0);
 }
 #endif
 

@@ -31,7 +31,7 @@ static void check_time(struct cup_pass *pass)
     if (!(state->flags & PASS_LATE))
         return;
     cup_because_of(pass, CUP_REASON_LATE, CUP_NONE, cup_ms(step),
-                   cup_ms(site->plan->late_ms));
+                   (int32_t)site->plan->late_ms);
     halt(pass);
 }
 

@@ -216,8 +216,8 @@ static inline void cup_quiet_for(struct cup_pass *pass, uint32_t ms)
 /* Notes a cause, and returns its reason. `about` is CUP_NONE when it is the
  * pump itself, or the site. */
 static inline uint8_t cup_because_of(struct cup_pass *pass, uint8_t reason,
-                                       cup_index about, int32_t value,
-                                       int32_t limit)
+                                     cup_index about, int32_t value,
+                                     int32_t limit)
 {
     pass->event.cause.about = about;
     return cup_cause_set(&pass->event.cause, reason, value, limit);

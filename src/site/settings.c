@@ -232,4 +232,23 @@ void cup_pass_settings(struct cup_pass *pass)
         cup_pass_tell(pass, cup_duty_thing(plan, one->duty), CUP_KIND_SETTING);
     }
 }
+#else
+/* There is none. */
+int32_t cup_setting_written(CUP_FLASH struct cup_plan *plan, cup_index setting)
+{
+    (void)plan, (void)setting;
+    return 0;
+}
+
+int32_t cup_site_setting(const struct cup_site *site, cup_index setting)
+{
+    (void)site, (void)setting;
+    return 0;
+}
+
+uint8_t cup_setting_unit(CUP_FLASH struct cup_plan *plan, cup_index setting)
+{
+    (void)plan, (void)setting;
+    return CUP_UNIT_NONE;
+}
 #endif

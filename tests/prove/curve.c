@@ -17,7 +17,7 @@
 static unsigned piece_of(CUP_FLASH struct cup_curve *curve, uint32_t sum,
                          uint8_t count);
 
-/*@ requires rest <= parts && parts > 0;
+/*@ requires rest <= parts && 0 < parts < 1073741824;
     requires INT32_MIN <= low < INT32_MAX;
     assigns \nothing;
     ensures \result == low || \result == low + 1;
