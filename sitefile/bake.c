@@ -158,7 +158,7 @@ static struct weight weigh_state(const struct bake *bake)
             bytes.small -= part->count * part->values * sizeof(int16_t);
     }
     if (!bake->uses[CUP_BLOCK_STEERING]) /* pumps without hand runs */
-        bytes.wide -= bake->plan->pump_count * 2 * sizeof(uint32_t);
+        bytes.wide -= 2 * sizeof(uint32_t) * bake->plan->pump_count;
     bytes.small += bytes.wide;
     bytes.small -= bake->plan->pump_count * (sizeof(cup_index) - 1);
     return bytes;

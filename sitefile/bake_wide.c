@@ -64,7 +64,7 @@ static cup_index wide_by_another(const struct cup_plan *plan)
     return CUP_NONE;
 }
 
-cup_index bake_wide_thing(const struct cup_plan *plan)
+static cup_index wide_reading(const struct cup_plan *plan)
 {
     for (cup_index i = 0; i < plan->sensor_count; i++)
         if (sensor_is_wide(&plan->sensors[i]))
@@ -72,6 +72,11 @@ cup_index bake_wide_thing(const struct cup_plan *plan)
     for (cup_index i = 0; i < plan->tank_count; i++)
         if (is_wide(plan->tanks[i].top) || plan->tanks[i].step_mm10 != 1)
             return cup_tank_thing(plan, i);
+    return CUP_NONE;
+}
+
+static cup_index wide_mark(const struct cup_plan *plan)
+{
     for (cup_index i = 0; i < plan->pump_count; i++)
         if (pump_is_wide(&plan->pumps[i]))
             return cup_pump_thing(plan, i);
@@ -84,5 +89,13 @@ cup_index bake_wide_thing(const struct cup_plan *plan)
     for (cup_index i = 0; i < plan->alert_count; i++)
         if (latch_is_wide(&plan->alerts[i].latch))
             return cup_alert_thing(plan, i);
-    return wide_by_another(plan);
+    return CUP_NONE;
+}
+
+cup_index bake_wide_thing(const struct cup_plan *plan)
+{
+    cup_index thing = wide_reading(plan);
+    if (thing == CUP_NONE)
+        thing = wide_mark(plan);
+    return thing == CUP_NONE ? wide_by_another(plan) : thing;
 }

@@ -200,10 +200,14 @@ static inline uint32_t cup_most(uint32_t a, uint32_t b)
     return a > b ? a : b;
 }
 
-/* How far two values are apart. */
+/* How far two values are apart; across zero they are too far for a sign. */
 static CUP_LEAN uint32_t cup_gap(int32_t a, int32_t b)
 {
-    return a > b ? (uint32_t)a - (uint32_t)b : (uint32_t)b - (uint32_t)a;
+    int32_t high = a > b ? a : b;
+    int32_t low = a > b ? b : a;
+    if (low >= 0 || high < 0)
+        return (uint32_t)(high - low);
+    return (uint32_t)high + (uint32_t)(-(low + 1)) + 1;
 }
 
 #endif

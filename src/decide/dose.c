@@ -32,6 +32,16 @@ static void give(CUP_NUMBERS struct cup_dose *dose,
         enter(state, latch, CUP_DOSE_SOAKS, now_ms);
 }
 
+/* The water has had its time: another dose, if one is left. */
+static void look_again(CUP_NUMBERS struct cup_dose *dose,
+                       struct cup_dose_state *state,
+                       struct cup_latch_state *latch, uint32_t now_ms)
+{
+    bool out = dose->doses > 0 && latch->on &&
+               latch->own[CUP_DOSE_COUNT] >= dose->doses;
+    enter(state, latch, out ? CUP_DOSE_OUT : CUP_DOSE_READY, now_ms);
+}
+
 /* How long a step need not be made. */
 static uint32_t dose_left(CUP_NUMBERS struct cup_dose *dose,
                           const struct cup_dose_state *state, uint8_t phase,
@@ -55,11 +65,8 @@ uint32_t cup_dose_step(CUP_NUMBERS struct cup_dose *dose,
     else if (*phase == CUP_DOSE_GIVEN)
         enter(state, latch, CUP_DOSE_SOAKS, now_ms);
     if (*phase == CUP_DOSE_SOAKS &&
-        cup_is_past(now_ms, &state->since_ms, &dose->soak_ms)) {
-        bool out = dose->doses > 0 && latch->on &&
-                   latch->own[CUP_DOSE_COUNT] >= dose->doses;
-        enter(state, latch, out ? CUP_DOSE_OUT : CUP_DOSE_READY, now_ms);
-    }
+        cup_is_past(now_ms, &state->since_ms, &dose->soak_ms))
+        look_again(dose, state, latch, now_ms);
     if (past_stop && !latch->on && *phase != CUP_DOSE_SOAKS)
         cup_dose_clear(latch);
     return CUP_USES_QUIET ? dose_left(dose, state, *phase, now_ms, running) : 0;

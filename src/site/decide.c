@@ -232,6 +232,7 @@ static bool is_quiet(const struct cup_site *site, uint32_t step)
     return step < quiet->alive_ms;
 }
 
+#if !CUP_USES_QUIET
 /* ... and of one that comes before its time. */
 static bool is_early(const struct cup_site *site, uint32_t step)
 {
@@ -239,6 +240,7 @@ static bool is_early(const struct cup_site *site, uint32_t step)
     return (site->pass->flags & news) == PASS_BEGUN &&
            step < site->plan->scan_ms;
 }
+#endif
 
 CUP_APART void cup_site_decide(const struct cup_site *site, uint32_t now_ms,
                                const struct cup_sink *sink)
@@ -252,8 +254,10 @@ CUP_APART void cup_site_decide(const struct cup_site *site, uint32_t now_ms,
         site->quiet->alive_ms -= step;
         return;
     }
-    if (!CUP_USES_QUIET && is_early(site, step))
+#if !CUP_USES_QUIET
+    if (is_early(site, step))
         return;
+#endif
     if (!(state->flags & PASS_BEGUN))
         cup_site_begin(site, now_ms);
     full_pass(site, now_ms, sink);

@@ -12,6 +12,8 @@ static inline int32_t exact(const struct cup_point *from,
     __int128 top = (__int128)from->y * width +
                    (__int128)(to->y - from->y) *
                        ((int64_t)mean.sum - (int64_t)mean.count * from->x);
+    if (width == 0)
+        return from->y;
     if (width < 0) {
         width = -width;
         top = -top;

@@ -167,7 +167,12 @@ CASE(a_tank_of_floats_has_no_depth_to_leak)
     world.site.plan = &plan;
     world.site.watches = states;
     live(0, 10, wet, 1);
+    struct cup_reading level = cup_site_reading(&world.site, 1);
+    CHECK_INT(level.value, 4000);
+    CHECK_INT(level.unit, CUP_UNIT_PERCENT);
+    CHECK_INT(level.quality, CUP_QUALITY_GOOD);
     live(10, 100, dry, 1);
+    CHECK_INT(cup_site_reading(&world.site, 1).value, 0);
     CHECK(!(states[0].flags & CUP_WATCH_TOLD));
     CHECK(states[0].flags & CUP_WATCH_BEGUN);
     world_close(&world);

@@ -1,7 +1,5 @@
 /* Curves as a part that counts with 16 bits looks them up, against exact
  * rational arithmetic; built by itself with values of 16 bits. */
-#include "../../src/measure/curve.c"
-#include "../../src/measure/curve_make.c"
 #include "../harness/harness.h"
 #include "exact.h"
 
@@ -48,8 +46,8 @@ CASE(every_input_of_a_narrow_curve_is_exact)
     struct chance chance = chance_from(harness_seed());
     int made = 0;
     while (made < 60 && !harness_failed()) {
-        struct cup_point points[PIECES_MOST];
-        struct cup_knot knots[PIECES_MOST];
+        struct cup_point points[PIECES_MOST] = {{0, 0}};
+        struct cup_knot knots[PIECES_MOST] = {{0}};
         struct cup_curve curve;
         if (!make_curve(&chance, points, knots, &curve))
             continue;
@@ -66,8 +64,8 @@ CASE(means_of_a_narrow_curve_are_exact)
 {
     struct chance chance = chance_from(harness_seed());
     for (int i = 0; i < 400000 && !harness_failed(); i++) {
-        struct cup_point points[PIECES_MOST];
-        struct cup_knot knots[PIECES_MOST];
+        struct cup_point points[PIECES_MOST] = {{0, 0}};
+        struct cup_knot knots[PIECES_MOST] = {{0}};
         struct cup_curve curve;
         if (!make_curve(&chance, points, knots, &curve))
             continue;

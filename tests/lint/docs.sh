@@ -30,7 +30,7 @@ tr -d '\n\\' <include/cuplatch/reason.h | grep -oE '"[a-z-]+", *(THING|NONE|SECO
 grep -oE '^\| `[a-z-]+` \|' $ref/reasons.md | grep -oE '[a-z-]+' >"$scratch/docs"
 same "reason"
 
-cat include/cuplatch/*.h | tr '\n' ' ' | sed 's/static inline[^{]*{[^}]*}//g
+cat include/cuplatch/*.h | tr '\n' ' ' | sed 's/static inline[^{]*{[^}]*}//g; s/static CUP_TINY[^{]*{[^}]*}//g
     s:/\*[^*]*\*\+\([^/*][^*]*\*\+\)*/::g' | grep -oE '\bcup_[a-z0-9_]+\([^)]*\)[^;{]*;' |
     grep -oE '^cup_[a-z0-9_]+' | grep -vxE 'cup_broken' >"$scratch/code"
 grep -oE '`cup_[a-z0-9_]+\(\)`' $ref/api.md | grep -oE 'cup_[a-z0-9_]+' |
