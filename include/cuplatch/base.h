@@ -36,14 +36,18 @@
 #define CUP_NUMBERS CUP_FLASH
 #endif
 
-/* Number of a thing in a plan: 8 bits on small targets, 16 on hosts. */
+/* Number of a thing in a plan: 8 bits on small targets, 16 on hosts. In a state
+ * it has room for 16, but where nothing is aligned anyhow. */
 #if defined(__AVR__) || defined(CUP_SMALL)
 typedef uint8_t cup_index;
 #define CUP_NONE UINT8_MAX
-#define CUP_PAD uint8_t pad; /* where an index would take two */
 #else
 typedef uint16_t cup_index;
 #define CUP_NONE UINT16_MAX
+#endif
+#if defined(CUP_SMALL) && !defined(__AVR__)
+#define CUP_PAD uint8_t pad;
+#else
 #define CUP_PAD
 #endif
 
@@ -200,14 +204,10 @@ static inline uint32_t cup_most(uint32_t a, uint32_t b)
     return a > b ? a : b;
 }
 
-/* How far two values are apart; across zero they are too far for a sign. */
+/* How far two values are apart, which may be too far for a sign. */
 static CUP_LEAN uint32_t cup_gap(int32_t a, int32_t b)
 {
-    int32_t high = a > b ? a : b;
-    int32_t low = a > b ? b : a;
-    if (low >= 0 || high < 0)
-        return (uint32_t)(high - low);
-    return (uint32_t)high + (uint32_t)(-(low + 1)) + 1;
+    return (uint32_t)(a > b ? (int64_t)a - b : (int64_t)b - a);
 }
 
 #endif

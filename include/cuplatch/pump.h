@@ -120,8 +120,10 @@ struct cup_pump_state {
     uint8_t no;
     uint8_t told;
 };
+#ifndef __AVR__
 _Static_assert(sizeof(struct cup_pump_state) == 12 + 8 * CUP_USES_STEERING,
                "state has no padding");
+#endif
 
 enum {
     CUP_PUMP_IS_ON = 1,
