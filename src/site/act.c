@@ -227,17 +227,26 @@ static void switch_extras(const struct cup_pass *pass, bool on)
     (void)pass, (void)on;
 }
 
+#if CUP_USES_PER_DAYS
+/* A run of a pump with limits of a day begins or ends. */
+static void switch_day(const struct cup_pass *pass, bool on)
+{
+    struct cup_per_day_state *day =
+        &site_of(pass)->per_days[pass->plan->per_day_own];
+    if (on)
+        cup_per_day_start(day);
+    else
+        cup_per_day_stop(day, cup_run_of(pass->pump, pass->now));
+}
+#endif
+
 /* The output goes on or off, with what hangs on it; the next pass is looked at
  * whole, since a guard may see a pump that is off in another light. */
 static void switch_pump(struct cup_pass *pass, bool on)
 {
 #if CUP_USES_PER_DAYS
-    struct cup_per_day_state *day =
-        &site_of(pass)->per_days[pass->plan->per_day_own];
-    if (pass->plan->per_day && on)
-        cup_per_day_start(day);
-    else if (pass->plan->per_day)
-        cup_per_day_stop(day, cup_run_of(pass->pump, pass->now));
+    if (pass->plan->per_day)
+        switch_day(pass, on);
 #endif
     if (on)
         cup_pump_start(pass->pump, pass->now);
