@@ -401,9 +401,9 @@ static uint32_t left_of_run(const struct cup_pass *pass)
 #if CUP_USES_PROOFS
     if (plan->proof) {
         left = cup_proof_left(plan->proof, proof_of(pass), pass->now);
-        if (CUP_USES_SLACK)
+        if (CUP_USES_SLACK) /* each sample counts */
             cup_narrow_to(site_of(pass), plan->proof->about, 0);
-    } /* each sample counts */
+    }
 #endif
 #if CUP_USES_PER_DAYS
     if (plan->per_day)
