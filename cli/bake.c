@@ -40,13 +40,13 @@ static int write_both(const char *path, const char *plan, const char *header)
 }
 
 static int bake(struct words *words, const char *path, const char *name,
-                bool bare)
+                enum cup_bake kind)
 {
     struct site site;
     int code = site_open(&site, words);
     if (code == EXIT_DONE) {
-        char *plan = cup_file_bake(site.file, name, bare);
-        char *header = cup_file_bake_header(site.file, name, bare);
+        char *plan = cup_file_bake(site.file, name, kind);
+        char *header = cup_file_bake_header(site.file, name, kind);
         code = write_both(path, plan, header);
         free(plan);
         free(header);
@@ -66,6 +66,7 @@ int bake_main(int argc, const char **argv)
     char *path = NULL;
     char *name = NULL;
     int bare = 0;
+    int steered = 0;
     struct poptOption options[] = {
         {"out", 'o', POPT_ARG_STRING, &path, 0,
          "write here, and PLAN.h beside it", "PLAN.c"},
@@ -73,6 +74,8 @@ int bake_main(int argc, const char **argv)
          "the site's name in C; \"baked\" if not given", "NAME"},
         {"bare", 0, POPT_ARG_NONE, &bare, 0,
          "without names, so no texts, and without steering words", NULL},
+        {"steered", 0, POPT_ARG_NONE, &steered, 0,
+         "bare, but with steering words, by number", NULL},
         POPT_AUTOHELP POPT_TABLEEND};
     struct words words;
     int code = EXIT_USAGE;
@@ -82,7 +85,10 @@ int bake_main(int argc, const char **argv)
         else if (name && !is_c_name(name))
             code = wrong_use(&words, "\"%s\" is no name in C", name);
         else
-            code = bake(&words, path, name ? name : "baked", bare);
+            code = bake(&words, path, name ? name : "baked",
+                        steered ? CUP_BAKE_STEERED
+                        : bare  ? CUP_BAKE_BARE
+                                : CUP_BAKE_ALL);
     }
     free(path);
     free(name);

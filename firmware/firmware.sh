@@ -9,14 +9,15 @@ host=$1
 cuts=${2:-40}
 to=build/firmware
 passes=20000
-mkdir -p $to/full $to/bare $to/quick $to/keeper $to/beds
+mkdir -p $to/full $to/bare $to/steered $to/quick $to/keeper $to/beds
 over=0
 
 warnings="-std=gnu11 -Wall -Wextra -Werror"
 lean="-Os -ffunction-sections -fdata-sections -Wl,--gc-sections -Iinclude"
 avr="avr-gcc $warnings $lean -flto -mcall-prologues -mstrict-X -mrelax
     -fno-ivopts -fno-tree-loop-optimize -fno-ipa-sra -fno-move-loop-invariants
-    -fno-tree-dominator-opts -fno-tree-tail-merge"
+    -fno-tree-dominator-opts -fno-tree-tail-merge
+    --param sra-max-scalarization-size-Osize=8"
 arm="arm-none-eabi-gcc -mthumb $warnings $lean -flto -DCUP_SMALL
     --specs=nano.specs -nostartfiles -T firmware/cortex-m/an385.ld
     firmware/cortex-m/startup.c"
@@ -61,7 +62,7 @@ ram() {
 # stubs IMAGE: bytes of what stands in it for calls of the core.
 stubs() {
     sum=0
-    for size in $("${2:-avr-nm}" -S "$1" | awk '$4 ~ /^cup_site_/ {print $2}'); do
+    for size in $("${2:-avr-nm}" -S "$1" | awk '$4 ~ /^cup_(site|port_ask)/ {print $2}'); do
         sum=$((sum + 0x$size))
     done
     echo "$sum"
@@ -149,12 +150,13 @@ sizes() {
 programs() {
     say "Programs for boards: flash"
     bake examples/board/board.ini -o $to/full/plan.c
-    $avr -mmcu=atmega328p -o $to/board-avr.elf firmware/common/main.c \
-        firmware/avr/port.c -I$to/bare -DCUP_USES='"plan.h"' \
-        $to/bare/plan.c $core
+    bake examples/board/board.ini --steered -o $to/steered/plan.c
+    $avr -mmcu=atmega328p -o $to/board-avr.elf firmware/common/*.c \
+        firmware/avr/port.c -I$to/steered -DCUP_USES='"plan.h"' \
+        $to/steered/plan.c $core
     report board-avr "$(text $to/board-avr.elf)"
     for cpu in cortex-m0plus cortex-m3; do
-        $arm -mcpu=$cpu -o $to/board-$cpu.elf firmware/common/main.c \
+        $arm -mcpu=$cpu -o $to/board-$cpu.elf firmware/common/*.c \
             firmware/cortex-m/port.c -I$to/full -DCUP_USES='"plan.h"' \
             $to/full/plan.c $core
         report board-$cpu "$(text $to/board-$cpu.elf arm-none-eabi-size)"
@@ -162,6 +164,7 @@ programs() {
     plain xtensa xtensa-lx106-elf "-mlongcalls"
     plain riscv32 riscv64-unknown-elf "-march=rv32imac -mabi=ilp32"
     no_heap $to/board-avr.elf
+    no_copies $to/board-avr.elf
 }
 
 # plain NAME TOOLS OPTIONS: a part whose toolchain has no library at all, not
@@ -176,7 +179,7 @@ plain() {
     $2-gcc $warnings $lean $3 -ffreestanding -nostdlib -Ifirmware/plain \
         -DCUP_SMALL -I$to/full -DCUP_USES='"plan.h"' -Wl,-emain $parts \
         -Wl,--unresolved-symbols=ignore-all,--no-warn-rwx-segments -o $to/board-$1.elf \
-        firmware/common/main.c firmware/plain/*.c $to/full/plan.c $core
+        firmware/common/*.c firmware/plain/*.c $to/full/plan.c $core
     report board-$1 "$(text $to/board-$1.elf $2-size)"
 }
 
@@ -187,6 +190,16 @@ no_heap() {
         true)
     [ -z "$bad" ] || {
         say "  $1 holds $bad"
+        over=1
+    }
+}
+
+# Tables and texts of an AVR are in its flash; what is copied to RAM at the start
+# is a few pointers.
+no_copies() {
+    copied=$(avr-size "$1" | awk 'NR == 2 {print $2}')
+    [ "$copied" -le 32 ] || {
+        say "  $1 copies $copied bytes from flash to RAM"
         over=1
     }
 }
@@ -224,8 +237,8 @@ pull_the_plug() {
     say "A board under simulation"
     sed 's/^steady = 8m/steady = 20s/; s/^flood = 9m/flood = 30s/' \
         examples/board/board.ini >$to/quick/board.ini
-    bake $to/quick/board.ini --bare -o $to/quick/plan.c
-    $avr -mmcu=atmega328p -o $to/quick.elf firmware/common/main.c \
+    bake $to/quick/board.ini --steered -o $to/quick/plan.c
+    $avr -mmcu=atmega328p -o $to/quick.elf firmware/common/*.c \
         firmware/avr/port.c -I$to/quick -DCUP_USES='"plan.h"' \
         $to/quick/plan.c $core
     $to/plug $to/quick.elf "$cuts" 2>/dev/null | sed -n '/^[pW]/s/^/  /p' \

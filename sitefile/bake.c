@@ -115,7 +115,7 @@ static size_t list_parts(const struct cup_plan *plan, struct part *parts)
         OWN(struct cup_duty_state, duties, plan->duty_count),
         OWN(struct cup_source_state, sources, plan->source_count),
         READ(struct cup_checks_state, checks, plan->checks, 3),
-        OWN(struct cup_proof_state, proofs, plan->proofs),
+        READ(struct cup_proof_state, proofs, plan->proofs, 1),
         OWN(struct cup_per_day_state, per_days, plan->per_days),
         OWN(struct cup_dose_state, doses, plan->doses),
         OWN(struct cup_latch_state, alsos, plan->alsos),
@@ -144,6 +144,17 @@ static size_t list_parts(const struct cup_plan *plan, struct part *parts)
     return count;
 }
 
+/* Means of 24 bits take the place of values, and tanks have none. */
+static void weigh_counts(const struct bake *bake, struct weight *bytes)
+{
+    const size_t sensors = bake->plan->sensor_count;
+    const size_t levels = 2 * (size_t)bake->plan->tank_count;
+    bytes->wide -= levels * sizeof(int32_t);
+    bytes->small -= sensors;
+    if (!bake->uses[CUP_BLOCK_WIDE])
+        bytes->small += (sensors + levels) * sizeof(int16_t);
+}
+
 /* Bytes of state where the core is built for this plan alone. */
 static struct weight weigh_state(const struct bake *bake)
 {
@@ -157,10 +168,13 @@ static struct weight weigh_state(const struct bake *bake)
         if (!bake->uses[CUP_BLOCK_WIDE])
             bytes.small -= part->count * part->values * sizeof(int16_t);
     }
+    if (!bake->uses[CUP_BLOCK_VALUES])
+        weigh_counts(bake, &bytes);
     if (!bake->uses[CUP_BLOCK_STEERING]) /* pumps without hand runs */
         bytes.wide -= 2 * sizeof(uint32_t) * bake->plan->pump_count;
     bytes.small += bytes.wide;
     bytes.small -= bake->plan->pump_count * (sizeof(cup_index) - 1);
+    bytes.small -= 2 * (sizeof(cup_few) - 1) * bake->plan->tank_count;
     return bytes;
 }
 
@@ -258,6 +272,27 @@ static void put_width(FILE *out, const struct bake *bake)
                     : "");
 }
 
+/* What a board compares with its marks, and why. */
+static void put_marks(FILE *out, const struct bake *bake)
+{
+    cup_index thing = bake->uncounted;
+    if (!bake->uses[CUP_BLOCK_VALUES])
+        fprintf(out, " * Its marks are counts: values are worked out only when "
+                     "they are told.\n *\n");
+    else if (thing != CUP_NONE)
+        fprintf(out,
+                " * Values are worked out with each sample, because of %s: "
+                "its curve\n * turns back, or its marks are nearer than two "
+                "counts.\n *\n",
+                bake->plan->names[thing]);
+    else
+        fprintf(out,
+                " * Values are worked out with each sample: checks, "
+                "settings, lamps, floats,\n * pressures, a thermometer "
+                "or a mean of more than %d need that.\n *\n",
+                CUP_MEAN_EXACT);
+}
+
 static void put_head(FILE *out, const struct cup_file *file, const char *name,
                      const struct bake *bake, struct weight state)
 {
@@ -274,6 +309,7 @@ static void put_head(FILE *out, const struct cup_file *file, const char *name,
             " * %zu on the latter.\n *\n",
             name, bake->flash.small, bake->flash.wide, state.small, state.wide);
     put_width(out, bake);
+    put_marks(out, bake);
     put_sentences(out, file);
     fprintf(out, " */\n#include \"cuplatch/port.h\"\n\n");
 }
@@ -288,12 +324,13 @@ static void free_tables(struct bake *bake)
     free(bake->tables);
 }
 
-char *cup_file_bake(const struct cup_file *file, const char *name, bool bare)
+char *cup_file_bake(const struct cup_file *file, const char *name,
+                    enum cup_bake kind)
 {
     char *tables = NULL;
     char *text = NULL;
     size_t size = 0;
-    struct bake bake = {.plan = cup_file_plan(file), .bare = bare};
+    struct bake bake = {.plan = cup_file_plan(file), .kind = kind};
     bake_blocks(&bake);
     bake.out = open_memstream(&tables, &size);
     FILE *out = open_memstream(&text, &size);
@@ -314,11 +351,11 @@ char *cup_file_bake(const struct cup_file *file, const char *name, bool bare)
 }
 
 char *cup_file_bake_header(const struct cup_file *file, const char *name,
-                           bool bare)
+                           enum cup_bake kind)
 {
     char *text = NULL;
     size_t size = 0;
-    struct bake bake = {.plan = cup_file_plan(file), .bare = bare};
+    struct bake bake = {.plan = cup_file_plan(file), .kind = kind};
     FILE *out = open_memstream(&text, &size);
     if (!out)
         abort();

@@ -4,15 +4,19 @@
 
 #include "sitefile.h"
 
+/* What is left out of a plan: names, so texts; and steering words. */
+enum cup_bake { CUP_BAKE_ALL, CUP_BAKE_STEERED, CUP_BAKE_BARE };
+
 /* The C text of a plan with one site of its state, named `name` (a C name).
- * A `bare` one has no names, so no texts, and its core no steering words.
+ * One that is STEERED has no names, and a BARE one no steering words, either.
  * At its head stand what it needs and the sentences of cup_file_explain().
  * Only for a file without errors. The caller frees it. */
-char *cup_file_bake(const struct cup_file *file, const char *name, bool bare);
+char *cup_file_bake(const struct cup_file *file, const char *name,
+                    enum cup_bake kind);
 
 /* The header that goes with it: what the core needs to be built for just this
- * plan (see uses.h), and the site. The same name and the same `bare`. */
+ * plan (see uses.h), and the site. The same name and the same kind. */
 char *cup_file_bake_header(const struct cup_file *file, const char *name,
-                           bool bare);
+                           enum cup_bake kind);
 
 #endif

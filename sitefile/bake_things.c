@@ -26,9 +26,11 @@ static const char *put_knots(struct bake *bake, const struct cup_curve *curve)
         const struct cup_knot *at = &curve->knots[i];
         words_element(words);
         VALUE(y);
-        words_share(words, at->share);
-        NUMBER(x);
-        NUMBER(whole);
+        NUMBER_WHERE(VALUES, share);
+        words_open(words, "x", 2, 2); /* never empty */
+        fprintf(words->to, "%u", at->x);
+        words_close(words);
+        NUMBER_WHERE(VALUES, whole);
         words_next(words);
     }
     return bake_table(bake, "struct cup_knot", "knots", true, words);
@@ -76,7 +78,7 @@ static void put_sensor(struct words *words, const struct cup_sensor *at,
     NUMBER(every_ms);
     NUMBER(lost_after_ms);
     NUMBER_WHERE(SUPPLIES, warm_up_ms);
-    NUMBER(offset);
+    NUMBER_WHERE(OFFSETS, offset);
     NUMBER(lowest);
     NUMBER(highest);
     NUMBER(cells);
@@ -144,6 +146,16 @@ const char *bake_tanks(struct bake *bake)
     return bake_table(bake, "struct cup_tank", "tanks", true, words);
 }
 
+/* Marks as counts, where that is how they are compared. */
+static struct counts bake_counts(const struct bake *bake, cup_index thing,
+                                 int32_t start, int32_t stop)
+{
+    struct counts counts = {0, 0};
+    if (!bake->uses[CUP_BLOCK_VALUES])
+        (void)bake_pair(bake->plan, thing, start, stop, &counts);
+    return counts;
+}
+
 static const char *put_guards(struct bake *bake, const struct cup_pump *pump)
 {
     if (pump->guard_count == 0)
@@ -151,9 +163,11 @@ static const char *put_guards(struct bake *bake, const struct cup_pump *pump)
     struct words *words = words_begin(bake);
     for (uint8_t i = 0; i < pump->guard_count; i++) {
         const struct cup_guard *at = &pump->guards[i];
+        struct counts counts =
+            bake_counts(bake, at->about, at->mark, at->clear);
         words_element(words);
-        VALUE(mark);
-        VALUE(clear);
+        words_mark(words, "mark", at->mark, counts.start);
+        words_mark(words, "clear", at->clear, counts.stop);
         INDEX(about);
         NUMBER(kind);
         words_next(words);
@@ -182,6 +196,7 @@ static const char *put_proof(struct bake *bake, const struct cup_proof *at)
     NUMBER(within_ms);
     INDEX(about);
     NUMBER(kind);
+    NUMBER(own);
     return bake_table(bake, "struct cup_proof", "proof", false, words);
 }
 
@@ -232,13 +247,16 @@ const char *bake_pumps(struct bake *bake)
     return bake_table(bake, "struct cup_pump", "pumps", true, words);
 }
 
-static void put_latch(struct words *words, const struct cup_latch *latch)
+static void put_latch(struct words *words, const struct cup_latch *at,
+                      cup_index thing)
 {
-    size_t small = words->bake->uses[CUP_BLOCK_WIDE] ? sizeof(*latch) : 8;
-    words_open(words, "latch", small, sizeof(*latch));
-    fprintf(words->to, "{%d, %d, %uU}", (int)latch->start, (int)latch->stop,
-            (unsigned)latch->confirm_ms);
-    words_close(words);
+    struct counts counts = bake_counts(words->bake, thing, at->start, at->stop);
+    words_open(words, "latch", 0, 0); /* its fields weigh */
+    words_element(words);
+    words_mark(words, "start", at->start, counts.start);
+    words_mark(words, "stop", at->stop, counts.stop);
+    NUMBER(confirm_ms);
+    words_next(words);
 }
 
 static const char *put_dose(struct bake *bake, const struct cup_dose *at)
@@ -257,7 +275,7 @@ static const char *put_also(struct bake *bake, const struct cup_also *at)
     if (!at)
         return NULL;
     struct words *words = words_begin(bake);
-    put_latch(words, &at->latch);
+    put_latch(words, &at->latch, at->about);
     INDEX(about);
     NUMBER(both_stop);
     return bake_table(bake, "struct cup_also", "also", false, words);
@@ -275,6 +293,23 @@ static const char *put_times(struct bake *bake, const struct cup_turn *turn)
     return bake_table(bake, "uint16_t", "times", true, words);
 }
 
+/* What ends a turn; counts that fall as a thing rises go on above the mark. */
+static void put_until(struct words *words, const struct cup_turn *at)
+{
+    const struct cup_plan *plan = words->bake->plan;
+    if (words->bake->uses[CUP_BLOCK_VALUES] || at->until == CUP_NONE) {
+        VALUE(until_above);
+        VALUE(until_side);
+        return;
+    }
+    int32_t counts = bake_count(plan, at->until, at->until_above, true);
+    int32_t side = bake_falls(plan, at->until) ? counts + 1 : counts - 1;
+    words_mark(words, "until_above", at->until_above, counts);
+    words_open(words, "until_side", 3, 4);
+    fprintf(words->to, "CUP_MARK(%d, %d)", (int)at->until_side, (int)side);
+    words_close(words);
+}
+
 static const char *put_turn(struct bake *bake, const struct cup_turn *at)
 {
     if (!at)
@@ -285,7 +320,7 @@ static const char *put_turn(struct bake *bake, const struct cup_turn *at)
     NUMBER(every_ms);
     NUMBER(apart_ms);
     WHERE(CLOCK, words_pointer(words, "at", times, false));
-    VALUE(until_above);
+    put_until(words, at);
     INDEX(until);
     INDEX_WHERE(DAYS, day);
     NUMBER_WHERE(CLOCK, at_count);
@@ -314,7 +349,7 @@ static void put_duty(struct bake *bake, struct words *words,
     const char *through =
         put_indexes(bake, "through", at->through, at->through_count);
     words_element(words);
-    put_latch(words, &at->latch);
+    put_latch(words, &at->latch, at->keep);
     POINTER_WHERE(DOSES, dose, true);
     POINTER_WHERE(ALSOS, also, true);
     POINTER_WHERE(TURNS, turn, true);
@@ -328,7 +363,7 @@ static void put_duty(struct bake *bake, struct words *words,
     NUMBER_WHERE(CLOCK, from);
     NUMBER_WHERE(CLOCK, to);
     NUMBER_WHERE(ROUTES, through_count);
-    NUMBER(line);
+    NUMBER_WHERE(LINES, line);
     words_next(words);
 }
 
@@ -363,7 +398,7 @@ const char *bake_days(struct bake *bake)
     for (cup_index i = 0; i < bake->plan->day_count; i++) {
         const struct cup_day *at = &bake->plan->days[i];
         words_element(words);
-        put_latch(words, &at->latch);
+        put_latch(words, &at->latch, at->light);
         INDEX(light);
         NUMBER_WHERE(CLOCK, from);
         NUMBER_WHERE(CLOCK, to);
@@ -396,9 +431,10 @@ const char *bake_alerts(struct bake *bake)
     struct words *words = words_begin(bake);
     for (cup_index i = 0; i < bake->plan->alert_count; i++) {
         const struct cup_alert *at = &bake->plan->alerts[i];
-        const char *say = bake->bare ? NULL : put_text(bake, at->say);
+        const char *say =
+            bake->kind != CUP_BAKE_ALL ? NULL : put_text(bake, at->say);
         words_element(words);
-        put_latch(words, &at->latch);
+        put_latch(words, &at->latch, at->about);
         NUMBER(repeat_ms);
         words_pointer(words, "say", say, false);
         INDEX(about);
@@ -486,7 +522,7 @@ const char *bake_groups(struct bake *bake)
 
 const char *bake_names(struct bake *bake)
 {
-    if (bake->bare)
+    if (bake->kind != CUP_BAKE_ALL)
         return NULL;
     struct words *words = words_begin(bake);
     for (cup_index i = 0; i < cup_things(bake->plan); i++)

@@ -12,6 +12,7 @@ static void look_at_sensors(const struct cup_plan *plan, bool *uses)
         uses[CUP_BLOCK_SUPPLIES] |= sensor->supply != CUP_NONE;
         uses[CUP_BLOCK_QUIET] |= sensor->supply != CUP_NONE;
         uses[CUP_BLOCK_SOURCES] |= sensor->source != CUP_NONE;
+        uses[CUP_BLOCK_OFFSETS] |= sensor->offset != 0;
         uses[CUP_BLOCK_LOOPS] |= sensor->form == CUP_FORM_LOOP;
         uses[CUP_BLOCK_FRAMES] |= cup_form_is_bytes(sensor->form);
     }
@@ -47,6 +48,7 @@ static void look_at_duties(const struct cup_plan *plan, bool *uses)
         uses[CUP_BLOCK_DOSES] |= duty->dose != NULL;
         uses[CUP_BLOCK_ALSOS] |= duty->also != NULL;
         uses[CUP_BLOCK_TURNS] |= duty->turn != NULL;
+        uses[CUP_BLOCK_LINES] |= duty->line;
         uses[CUP_BLOCK_CLOCK] |= duty->from != duty->to;
         uses[CUP_BLOCK_CLOCK] |= duty->turn && duty->turn->at_count > 0;
     }
@@ -64,21 +66,38 @@ const char *bake_block_name(int block)
     return names[block];
 }
 
+/* Whether something other than marks looks at values in every pass, or marks
+ * can't be turned into counts. */
+static bool needs_values(struct bake *bake)
+{
+    const bool *uses = bake->uses;
+    bake->uncounted = CUP_NONE;
+    if (uses[CUP_BLOCK_AIR] || uses[CUP_BLOCK_CHECKS] ||
+        uses[CUP_BLOCK_FLOATS] || uses[CUP_BLOCK_LAMPS] ||
+        uses[CUP_BLOCK_PRESSURES] || uses[CUP_BLOCK_SETTINGS] ||
+        bake_mean_most(bake->plan) > CUP_MEAN_EXACT)
+        return true;
+    bake->uncounted = bake_uncounted_thing(bake->plan);
+    return bake->uncounted != CUP_NONE;
+}
+
 void bake_blocks(struct bake *bake)
 {
     bool *uses = bake->uses;
     const struct cup_plan *plan = bake->plan;
+    const bool named = bake->kind == CUP_BAKE_ALL;
     const bool first[CUP_BLOCK_COUNT] = {
         [CUP_BLOCK_ALERTS] = plan->alert_count > 0,
         [CUP_BLOCK_AT_ONCE] = plan->at_once > 0 || plan->group_count > 0,
-        [CUP_BLOCK_CLOCK] = !bake->bare,
+        [CUP_BLOCK_CLOCK] = named,
         [CUP_BLOCK_DAYS] = plan->day_count > 0,
         [CUP_BLOCK_JOURNAL] = true,
-        [CUP_BLOCK_QUIET] = !bake->bare,
+        [CUP_BLOCK_QUIET] = named,
         [CUP_BLOCK_LAMPS] = plan->bar_count + plan->signal_count > 0,
         [CUP_BLOCK_ROUTES] = plan->routes > 0,
-        [CUP_BLOCK_SETTINGS] = !bake->bare && plan->setting_count > 0,
-        [CUP_BLOCK_STEERING] = !bake->bare,
+        [CUP_BLOCK_SETTINGS] = named && plan->setting_count > 0,
+        [CUP_BLOCK_NAMES] = named,
+        [CUP_BLOCK_STEERING] = bake->kind != CUP_BAKE_BARE,
         [CUP_BLOCK_TALLIES] = false,
         [CUP_BLOCK_WATCHES] = plan->watch_count > 0};
     memcpy(uses, first, sizeof(first));
@@ -88,6 +107,7 @@ void bake_blocks(struct bake *bake)
     uses[CUP_BLOCK_WIDE] = uses[CUP_BLOCK_PRESSURES] ||
                            uses[CUP_BLOCK_VOLUMES] ||
                            bake_wide_thing(plan) != CUP_NONE;
+    uses[CUP_BLOCK_VALUES] = needs_values(bake);
 }
 
 uint8_t bake_mean_most(const struct cup_plan *plan)

@@ -1,9 +1,6 @@
 /* Whether a plan has values that 16 bits cannot hold, and whose. */
 #include "baking.h"
 
-/* Slopes of more are not for 16 bits. */
-#define STEEPEST 255
-
 static bool is_wide(int32_t value)
 {
     return value < INT16_MIN || value > INT16_MAX;
@@ -15,7 +12,7 @@ static bool curve_is_wide(const struct cup_curve *curve, uint16_t lowest,
     bool wide = is_wide(cup_curve_value(curve, lowest)) ||
                 is_wide(cup_curve_value(curve, highest));
     for (uint8_t i = 0; i < curve->count; i++)
-        wide |= is_wide(curve->knots[i].y) || curve->knots[i].whole > STEEPEST;
+        wide |= is_wide(curve->knots[i].y);
     return wide;
 }
 

@@ -26,10 +26,12 @@ static void align(size_t *at, size_t to)
 
 static void weigh(struct words *words, size_t small, size_t wide)
 {
-    if (words->where != ALWAYS && !words->bake->uses[words->where])
+    if (words->where != ALWAYS &&
+        words->bake->uses[words->where] == words->unless)
         return;
     words->weight.small += small;
-    align(&words->weight.wide, wide);
+    if (wide > 0)
+        align(&words->weight.wide, wide);
     words->weight.wide += wide;
 }
 
@@ -62,7 +64,9 @@ static void open_field(struct words *words, const char *field)
 {
     words_wrap(words);
     if (words->where != ALWAYS)
-        fprintf(words->to, "CUP_WHERE(%s, ", bake_block_name(words->where));
+        fprintf(words->to, "%s(%s, ",
+                words->unless ? "CUP_UNLESS" : "CUP_WHERE",
+                bake_block_name(words->where));
     fprintf(words->to, ".%s = ", field);
 }
 
@@ -100,15 +104,23 @@ void words_value(struct words *words, const char *field, int32_t value)
     words_close(words);
 }
 
-void words_share(struct words *words, uint32_t share)
+void words_mark(struct words *words, const char *field, int32_t value,
+                int32_t counts)
 {
-    size_t small = words->bake->uses[CUP_BLOCK_WIDE] ? 4 : 2;
-    weigh(words, small, small);
-    if (share == 0)
+    if (words->bake->uses[CUP_BLOCK_VALUES]) {
+        words_value(words, field, value);
         return;
-    open_field(words, "share");
-    fprintf(words->to, "CUP_SHARE(%" PRIu32 "U)", share);
+    }
+    char told[40];
+    snprintf(told, sizeof(told), "%s_value", field);
+    words_open(words, field, 3, 4);
+    fprintf(words->to, "CUP_MARK(%" PRId32 ", %" PRId32 ")", value, counts);
     words_close(words);
+    words->where = CUP_BLOCK_VALUES;
+    words->unless = true;
+    words_value(words, told, value);
+    words->where = ALWAYS;
+    words->unless = false;
 }
 
 void words_index(struct words *words, const char *field, cup_index value)

@@ -2,6 +2,7 @@
 #ifndef CUPLATCH_SITEFILE_BAKING_H
 #define CUPLATCH_SITEFILE_BAKING_H
 
+#include "bake.h"
 #include "inside.h"
 
 /* Bytes on parts of 8 bits, where nothing is padded and pointers and indexes
@@ -20,7 +21,8 @@ struct table_text {
 
 struct bake {
     const struct cup_plan *plan;
-    bool bare; /* without names */
+    enum cup_bake kind;
+    cup_index uncounted; /* why values are needed; CUP_NONE: for no thing */
     bool uses[CUP_BLOCK_COUNT];
     FILE *out;
     struct table_text *tables;
@@ -29,10 +31,12 @@ struct bake {
 };
 
 /* One initializer in the making. `where` is the block without which what comes
- * next is not there; ALWAYS when it always is. */
+ * next is not there, or, `unless`, with which it is not; ALWAYS when it always
+ * is there. */
 struct words {
     const struct bake *bake;
     int where;
+    bool unless;
     char *text;
     size_t size;
     FILE *to;
@@ -46,7 +50,9 @@ struct words *words_begin(const struct bake *bake);
 void words_number(struct words *words, const char *field, size_t bytes,
                   int64_t value);
 void words_value(struct words *words, const char *field, int32_t value);
-void words_share(struct words *words, uint32_t share);
+/* A mark, and, where it is a mean of counts, the value that it stands for. */
+void words_mark(struct words *words, const char *field, int32_t value,
+                int32_t counts);
 void words_index(struct words *words, const char *field, cup_index value);
 void words_pointer(struct words *words, const char *field, const char *name,
                    bool of_one);
@@ -93,6 +99,27 @@ const char *bake_block_name(int block);
 /* The first thing of a plan with values that 16 bits cannot hold; CUP_NONE when
  * there is none. */
 cup_index bake_wide_thing(const struct cup_plan *plan);
+
+/* Two marks as means of counts, in sixtieths of one: a thing's mean is past one
+ * of these, on the side away from the other, just when its value is. False when
+ * no mean lies between the two; they can't be told apart then. */
+struct counts {
+    int32_t start;
+    int32_t stop;
+};
+bool bake_pair(const struct cup_plan *plan, cup_index thing, int32_t start,
+               int32_t stop, struct counts *counts);
+
+/* One mark: what a thing's mean has to be above while its value is above this,
+ * or below; but the other way round where a thing falls as its counts rise. */
+int32_t bake_count(const struct cup_plan *plan, cup_index thing, int32_t value,
+                   bool above);
+bool bake_falls(const struct cup_plan *plan, cup_index thing);
+
+/* The first thing of a plan whose marks can't be turned into counts; CUP_NONE
+ * when there is none. Only for a plan whose sensors and tanks all have a curve.
+ */
+cup_index bake_uncounted_thing(const struct cup_plan *plan);
 
 /* The most samples of a mean that a sensor of the plan takes. */
 uint8_t bake_mean_most(const struct cup_plan *plan);

@@ -183,6 +183,7 @@ static void make_until(const struct duty_making *making, struct cup_turn *turn)
         wrong(making, "until",
               "expected a float switch, or THING above MARK, such as tray "
               "above 80%");
+    turn->until_side = turn->until_above - 1;
 }
 
 /* How long a pump takes for a volume: at least a ms, at most a day. */

@@ -227,6 +227,9 @@ static void make_proof(struct cup_file *file, const struct thing *thing)
                       "sensor, or SENSOR above LIMIT");
         return;
     }
+    for (uint8_t g = 0; g < pump->guard_count; g++)
+        if (pump->guards[g].about == proof->about)
+            proof->own++;
     pump->proof = proof;
     pump->proof_own = file->plan.proofs++;
     check_window(file, value, proof);

@@ -6,6 +6,7 @@
  *   - no two pumps run together
  *   - the journal is never lost
  *   - a flood that was given before the cuts does not come again after them
+ *   - what is said to its serial line is answered, and done
  *
  * The image's site has its times shortened: day after 20 s of light, floods of
  * 30 s.
@@ -22,6 +23,7 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "cuplatch/base.h"
 #include "cuplatch/reason.h"
 
 #define HZ 16000000
@@ -30,7 +32,8 @@
 #define BOOT_WAIT_S 15
 
 /* Numbers of things in examples/board/board.ini. */
-enum { TRAY_PUMP = 11, SITE = 255 };
+enum { TRAY_PUMP = 11, READINGS = 9, PUMPS = 3 };
+#define TRAY_RELAY 0x40
 
 struct echo {
     struct bench *bench;
@@ -48,6 +51,9 @@ struct bench {
     unsigned floods;
     unsigned restored;
     unsigned wrong;
+    int answer; /* to what was said last; -1: none */
+    unsigned readings;
+    unsigned pumps;
 };
 
 static void wrong(struct bench *bench, const char *what)
@@ -57,15 +63,22 @@ static void wrong(struct bench *bench, const char *what)
                (double)(bench->avr->cycle - bench->booted) / HZ, what);
 }
 
-/* What the board says: ms, of, kind, about, reason, value, limit. */
+/* What the board says: ms, of, kind, about, reason, value, limit. Shorter lines
+ * are answers. */
 static void look_at_line(struct bench *bench)
 {
     unsigned t_ms, of, kind, about, reason;
-    if (sscanf(bench->line, "%u %u %u %u %u", &t_ms, &of, &kind, &about,
-               &reason) != 5) {
+    int value, limit;
+    int numbers = sscanf(bench->line, "%u %u %u %u %u %d %d", &t_ms, &of, &kind,
+                         &about, &reason, &value, &limit);
+    if (numbers == 1)
+        bench->answer = (int)t_ms;
+    bench->readings += numbers == 3;
+    bench->pumps += numbers == 6;
+    if (numbers != 7 && numbers != 6 && numbers != 3 && numbers != 1)
         wrong(bench, bench->line);
+    if (numbers != 7)
         return;
-    }
     bench->floods += of == TRAY_PUMP && kind == CUP_KIND_START;
     bench->restored += reason == CUP_REASON_JOURNAL;
     if (reason == CUP_REASON_JOURNAL_LOST || reason == CUP_REASON_JOURNAL_OTHER)
@@ -169,6 +182,46 @@ static void cut(struct bench *bench)
     check(bench);
 }
 
+/* Says a line to the board, a byte each 5 ms, and waits for two passes. */
+static void say(struct bench *bench, const char *text, int answer)
+{
+    avr_irq_t *line =
+        avr_io_getirq(bench->avr, AVR_IOCTL_UART_GETIRQ('0'), UART_IRQ_INPUT);
+    bench->answer = -1;
+    for (const char *at = text; *at; at++) {
+        avr_raise_irq(line, (uint32_t)*at);
+        run(bench, HZ / 200);
+    }
+    run(bench, 2 * HZ);
+    if (bench->answer != answer)
+        wrong(bench, text);
+}
+
+static void expect_relays(struct bench *bench, unsigned relays)
+{
+    if ((bench->avr->data[PORTD_AT] & RELAYS) != relays)
+        wrong(bench, "a relay is not as it was steered");
+}
+
+/* By hand, off, on hold, and what is asked. */
+static void steer(struct bench *bench)
+{
+    say(bench, "hand 11 60\n", CUP_OK);
+    expect_relays(bench, TRAY_RELAY);
+    say(bench, "hold\n", CUP_OK);
+    expect_relays(bench, 0);
+    say(bench, "go\n", CUP_OK);
+    say(bench, "off 11\n", CUP_OK);
+    expect_relays(bench, 0);
+    say(bench, "auto 11\n", CUP_OK);
+    say(bench, "clear 9\n", CUP_OK);
+    say(bench, "hand 11 999999\n", CUP_ERROR_RANGE);
+    say(bench, "off 3\n", CUP_ERROR_NAME);
+    say(bench, "ask\n", -1);
+    if (bench->readings != READINGS || bench->pumps != PUMPS)
+        wrong(bench, "ask was not answered");
+}
+
 static uint32_t chance(uint32_t most)
 {
     static uint64_t state = 88172645463325252u;
@@ -229,6 +282,7 @@ int main(int argc, char **argv)
         wrong(&bench, "the flood came again");
     if (bench.restored < cuts / 2)
         wrong(&bench, "the journal was seldom read back");
+    steer(&bench);
     printf("plug pulled %u times, journal read back %u times, %u wrong\n", cuts,
            bench.restored, bench.wrong);
     return bench.wrong > 0;

@@ -2,6 +2,7 @@
 #include "board.h"
 #include "cuplatch/console.h"
 #include "cuplatch/say.h"
+#include "numbers.h"
 
 /* The longest sleep, so that the watchdog is fed in time. */
 #define SLEEP_MOST_MS 500
@@ -19,7 +20,7 @@ static void say_line(void *self, const char *text)
     say("\r\n");
 }
 
-static void say_number(uint32_t number)
+static void say_positive(uint32_t number)
 {
     char text[11];
     char *at = text + sizeof(text) - 1;
@@ -31,23 +32,28 @@ static void say_number(uint32_t number)
     board_say(' ');
 }
 
+static void say_number(void *self, int32_t number, bool last)
+{
+    (void)self;
+    if (number < 0)
+        board_say('-');
+    say_positive(number < 0 ? -(uint32_t)number : (uint32_t)number);
+    if (last)
+        say("\r\n");
+}
+
 /* Without texts an event is its numbers: ms, of, kind, about, reason, value,
  * limit, as in docs/reference/reasons.md. */
 static void say_event(const struct cup_event *event)
 {
     const struct cup_cause *cause = &event->cause;
-    say_number(event->t_ms);
-    say_number(event->of);
-    say_number(event->kind);
-    say_number(cause->about);
-    say_number(cause->reason);
-    if (cause->value < 0)
-        board_say('-');
-    say_number((uint32_t)(cause->value < 0 ? -cause->value : cause->value));
-    if (cause->limit < 0)
-        board_say('-');
-    say_number((uint32_t)(cause->limit < 0 ? -cause->limit : cause->limit));
-    say("\r\n");
+    say_positive(event->t_ms);
+    say_number(NULL, event->of, false);
+    say_number(NULL, event->kind, false);
+    say_number(NULL, cause->about, false);
+    say_number(NULL, cause->reason, false);
+    say_number(NULL, cause->value, false);
+    say_number(NULL, cause->limit, true);
 }
 
 static void say_sentence(const struct cup_event *event)
@@ -65,19 +71,33 @@ static void say_sentence(const struct cup_event *event)
 void cup_port_tell(struct cup_port *port, const struct cup_event *event)
 {
     (void)port;
-    if (CUP_USES_STEERING)
+    if (CUP_USES_NAMES)
         say_sentence(event);
     else
         say_event(event);
 }
 
-static void listen(uint32_t now_ms)
+#if CUP_USES_NAMES
+static void take_byte(uint32_t now_ms, char byte)
 {
     static struct cup_console console;
     static const struct cup_printer printer = {say_line, NULL};
+    cup_console_take(&console, &baked, now_ms, byte, &printer);
+}
+#else
+static void take_byte(uint32_t now_ms, char byte)
+{
+    static struct numbers numbers;
+    static const struct numbers_out out = {say_number, NULL};
+    numbers_take(&numbers, &baked, now_ms, byte, &out);
+}
+#endif
+
+static void listen(uint32_t now_ms)
+{
     int byte;
     while ((byte = board_heard()) >= 0)
-        cup_console_take(&console, &baked, now_ms, (char)byte, &printer);
+        take_byte(now_ms, (char)byte);
 }
 
 static void tell(void *self, const struct cup_event *event)

@@ -8,18 +8,11 @@ const struct cup_site baked = {.plan = &plan};
 /* Called, as the core is. */
 #define STUB __attribute__((noinline))
 
-STUB bool cup_site_ask(const struct cup_site *site, uint32_t now_ms,
-                       struct cup_want *want)
+STUB enum cup_error cup_port_ask(struct cup_port *port,
+                                 const struct cup_site *site, uint32_t now_ms)
 {
     (void)site;
-    want->index = (cup_index)now_ms;
-    return false;
-}
-
-STUB void cup_site_hear(const struct cup_site *site, cup_index sensor,
-                        uint32_t now_ms, struct cup_sample sample)
-{
-    (void)site, (void)sensor, (void)now_ms, (void)sample;
+    return (enum cup_error)cup_port_sample(port, (cup_index)now_ms).raw;
 }
 
 STUB void cup_site_decide(const struct cup_site *site, uint32_t now_ms,

@@ -68,6 +68,10 @@ static struct {
     struct cup_sample sample;
     cup_index sensor;
 } heards[16];
+#if CUP_ALL_PLAIN
+static uint8_t next;
+static uint8_t end;
+#endif
 
 static void read_heards(int count)
 {
@@ -78,12 +82,35 @@ static void read_heards(int count)
     }
 }
 
-static void pass(uint32_t now_ms, int heard)
+#if CUP_ALL_PLAIN
+/* What comes next of those that were heard, if that is whom the site asks. */
+static __attribute__((noinline)) struct cup_sample heard_of(cup_index sensor)
 {
-    static const struct cup_sink sink = {take, NULL};
+    mix(sensor, 1);
+    if (next == end || heards[next].sensor != sensor)
+        return (struct cup_sample){.reject = CUP_REASON_NO_ANSWER};
+    return heards[next++].sample;
+}
+
+struct cup_sample cup_port_sample(struct cup_port *port, cup_index sensor)
+{
+    (void)port;
+    target_mark(TARGET_PAUSES);
+    struct cup_sample sample = heard_of(sensor);
+    target_mark(TARGET_GOES_ON);
+    return sample;
+}
+
+static void ask(uint32_t now_ms, int heard)
+{
+    next = 0;
+    end = (uint8_t)heard;
+    (void)!cup_port_ask(NULL, SITE, now_ms);
+}
+#else
+static void ask(uint32_t now_ms, int heard)
+{
     struct cup_want want;
-    read_heards(heard);
-    target_mark(TARGET_BEGINS);
     while (cup_site_ask(SITE, now_ms, &want)) {
         target_mark(TARGET_PAUSES);
         mix(want.index, 1);
@@ -91,6 +118,15 @@ static void pass(uint32_t now_ms, int heard)
     }
     for (int i = 0; i < heard; i++)
         cup_site_hear(SITE, heards[i].sensor, now_ms, heards[i].sample);
+}
+#endif
+
+static void pass(uint32_t now_ms, int heard)
+{
+    static const struct cup_sink sink = {take, NULL};
+    read_heards(heard);
+    target_mark(TARGET_BEGINS);
+    ask(now_ms, heard);
     cup_site_decide(SITE, now_ms, &sink);
     target_mark(TARGET_OVER);
     for (cup_index i = 0; i < SITE->plan->pump_count; i++)

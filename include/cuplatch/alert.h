@@ -28,7 +28,7 @@ enum cup_alert_says { CUP_ALERT_NOTHING, CUP_ALERT_SAY, CUP_ALERT_OVER };
 /* Steps an alert by a value that is known. */
 enum cup_alert_says cup_alert_step(CUP_FLASH struct cup_alert *alert,
                                    struct cup_alert_state *state,
-                                   uint32_t now_ms, cup_value value,
+                                   uint32_t now_ms, cup_mark value,
                                    bool sampled);
 
 /* ms until it wants to be looked at by itself. */

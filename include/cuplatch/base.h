@@ -63,6 +63,26 @@ typedef int16_t cup_value;
 typedef int32_t cup_value;
 #endif
 
+/* What decides, and the marks that it is compared with: values, or means of
+ * counts in sixtieths of one. Where it is the latter a plan has the values of
+ * its marks, too, to tell of. */
+#if CUP_USES_VALUES
+typedef cup_value cup_mark;
+typedef uint32_t cup_sum;
+#define CUP_MARK(value, counts) (value)
+#define CUP_TOLD(of, mark) ((of)->mark)
+#else
+#ifdef __AVR__
+typedef __int24 cup_mark;
+typedef __uint24 cup_sum;
+#else
+typedef int32_t cup_mark;
+typedef uint32_t cup_sum;
+#endif
+#define CUP_MARK(value, counts) (counts)
+#define CUP_TOLD(of, mark) ((of)->mark##_value)
+#endif
+
 #if defined(__GNUC__)
 #define CUP_MUST_USE __attribute__((warn_unused_result))
 #else
@@ -89,6 +109,20 @@ typedef int32_t cup_value;
 #define CUP_TINY inline __attribute__((always_inline))
 #else
 #define CUP_TINY inline
+#endif
+
+/* Gives the same whenever it is asked the same. */
+#ifdef __AVR__
+#define CUP_SAME __attribute__((const))
+#else
+#define CUP_SAME
+#endif
+
+/* Reached by its pointer though a compiler knows where it is: shorter. */
+#ifdef __AVR__
+#define CUP_BY_POINTER(pointer) __asm__("" : "+r"(pointer))
+#else
+#define CUP_BY_POINTER(pointer) ((void)0)
 #endif
 
 /* Kept out of its caller: their locals would add up on a small stack. */
@@ -179,6 +213,27 @@ static CUP_LEAN bool cup_is_past(uint32_t now_ms, const uint32_t *since_ms,
 }
 #else
 #define cup_is_past cup_is_over
+#endif
+
+/* Whether a value is past a mark, on the side away from the other of two. */
+static CUP_LEAN bool cup_is_beyond(CUP_FLASH cup_mark *mark,
+                                   CUP_FLASH cup_mark *other, cup_mark value)
+{
+    cup_mark edge = *mark;
+    return edge < *other ? value < edge : value > edge;
+}
+
+/* The same of marks that may be kept apart from their plan. */
+#if CUP_NUMBERS_APART
+static CUP_LEAN bool cup_has_crossed(CUP_NUMBERS cup_mark *mark,
+                                     CUP_NUMBERS cup_mark *other,
+                                     cup_mark value)
+{
+    cup_mark edge = *mark;
+    return edge < *other ? value < edge : value > edge;
+}
+#else
+#define cup_has_crossed cup_is_beyond
 #endif
 
 /* Sum and difference held to what 32 bits can hold, instead of wrapping. */

@@ -18,20 +18,12 @@ struct cup_point {
 };
 
 /* One piece, from its x to the next knot's. |dy| / width is kept as a whole
- * part and the rest of it in 1/2^32; in 1/2^16, rounded down, where no value is
- * wide. */
-#if CUP_USES_WIDE
-typedef uint32_t cup_share;
-#define CUP_SHARE(of_32) ((uint32_t)(of_32))
-#else
-typedef uint16_t cup_share;
-#define CUP_SHARE(of_32) ((uint16_t)((of_32) >> 16))
-#endif
+ * part and the rest of it in 1/2^32, where values are worked out often. */
 struct cup_knot {
     cup_value y;
-    cup_share share;
+    CUP_WHERE(VALUES, uint32_t share;)
     uint16_t x;
-    uint16_t whole;
+    CUP_WHERE(VALUES, uint16_t whole;)
 };
 
 /* `count` knots, 2 to CUP_CURVE_POINTS; x rises. Inputs outside the knots
@@ -51,9 +43,14 @@ struct cup_curve {
 /* A mean that was not divided yet: `sum` of `count` samples, 1 to
  * CUP_MEAN_MOST. */
 struct cup_mean {
-    uint32_t sum;
+    cup_sum sum;
     uint8_t count;
 };
+
+/* A mean in sixtieths of a count, which is whole for as many as so many
+ * samples; where CUP_USES_VALUES is 0. */
+#define CUP_MEAN_PARTS 60
+#define CUP_MEAN_EXACT 6
 
 /* A slope for use without a curve: rise / width, with whole = rise / width
  * rounded down and share = the rest in 1/2^32, or a little less. */
@@ -73,13 +70,14 @@ CUP_MUST_USE enum cup_error cup_curve_make(struct cup_knot *knots,
                                            const struct cup_point *points,
                                            uint8_t count, bool clamp);
 
-/* The value at the mean's input. */
+/* The value at the mean's input. Where CUP_USES_VALUES is 0 the count of
+ * samples must divide CUP_MEAN_PARTS. */
 cup_value cup_curve_at(CUP_FLASH struct cup_curve *curve, struct cup_mean mean);
 
 /* The value at one input. */
 cup_value cup_curve_value(CUP_FLASH struct cup_curve *curve, uint16_t x);
 
-/* Where CUP_USES_WIDE: y + slope * (distance / count) when `rising`, else y -
+/* Where CUP_USES_VALUES: y + slope * (distance / count) when `rising`, else y -
  * that; rounded half away from zero. `distance` is at most 31 * 65535,
  * slope.whole * distance below 2^31, count * slope.width below 2^30. `share`
  * may be low by so much that the result before correction is at most two steps

@@ -37,7 +37,7 @@ static inline uint8_t cup_day_flags(const struct cup_latch_state *state)
  * day, CUP_NO_MINUTE without one). Returns ms until it wants to look again. */
 uint32_t cup_day_step(CUP_FLASH struct cup_day *day,
                       struct cup_latch_state *state, uint32_t now_ms,
-                      bool usable, cup_value value, bool sampled,
+                      bool usable, cup_mark value, bool sampled,
                       uint16_t minute);
 
 #endif

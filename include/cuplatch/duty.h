@@ -48,7 +48,7 @@ struct cup_duty {
     CUP_WHERE(CLOCK, uint16_t from;)
     CUP_WHERE(CLOCK, uint16_t to;)
     CUP_WHERE(ROUTES, uint8_t through_count;)
-    bool line;
+    CUP_WHERE(LINES, bool line;)
 };
 
 struct cup_duty_state {
@@ -61,7 +61,7 @@ struct cup_duty_state {
  * itself. */
 uint32_t cup_duty_step(CUP_NUMBERS struct cup_latch *latch,
                        struct cup_latch_state *state, uint32_t now_ms,
-                       bool usable, cup_value value, cup_value shown,
+                       bool usable, cup_mark value, cup_mark shown,
                        bool sampled);
 
 /* Whether its marks ask for water (doses and turns aside). */

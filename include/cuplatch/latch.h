@@ -7,13 +7,16 @@
 
 #include "reason.h"
 
-/* Marks in any unit, as long as the value is in the same. They must differ.
+/* Marks in any unit, as long as what is compared with them is in the same. They
+ * must differ; their values are told of.
  * A crossing must hold for confirm_ms, and over at least two samples, before
  * it counts; 0 means at once. */
 struct cup_latch {
-    cup_value start;
-    cup_value stop;
+    cup_mark start;
+    cup_mark stop;
     uint32_t confirm_ms;
+    CUP_UNLESS(VALUES, cup_value start_value;)
+    CUP_UNLESS(VALUES, cup_value stop_value;)
 };
 
 /* All zero is off. `own` is for what the latch belongs to. */
@@ -25,11 +28,11 @@ struct cup_latch_state {
 };
 _Static_assert(sizeof(struct cup_latch_state) == 8, "state has no padding");
 
-/* Takes a value. `sampled` says that it comes of a new sample. Returns whether
- * the latch is on. */
+/* Takes what its marks are compared with. `sampled` says that it comes of a new
+ * sample. Returns whether the latch is on. */
 bool cup_latch_step(CUP_NUMBERS struct cup_latch *latch,
                     struct cup_latch_state *state, uint32_t now_ms,
-                    cup_value value, bool sampled);
+                    cup_mark value, bool sampled);
 
 /* How long until a crossing under way is confirmed, in ms; UINT32_MAX when
  * none is, or when it still wants a second sample. */
@@ -54,12 +57,13 @@ cup_latch_of(CUP_FLASH struct cup_latch *plan, struct cup_latch *room)
 void cup_latch_release(struct cup_latch_state *state);
 
 /* Whether a value is beyond the stop mark. */
-bool cup_latch_past_stop(CUP_NUMBERS struct cup_latch *latch, cup_value value);
+bool cup_latch_past_stop(CUP_NUMBERS struct cup_latch *latch, cup_mark value);
 
-/* Why the latch is as it is at this value: fills `cause`, but for what it is
- * about, and returns its reason. */
+/* Why the latch is as it is: `level` is what its marks are compared with, and
+ * `value` what that is as a value. Fills `cause`, but for what it is about, and
+ * returns its reason. */
 uint8_t cup_latch_cause(CUP_NUMBERS struct cup_latch *latch,
-                        const struct cup_latch_state *state, cup_value value,
-                        struct cup_cause *cause);
+                        const struct cup_latch_state *state, cup_mark level,
+                        cup_value value, struct cup_cause *cause);
 
 #endif

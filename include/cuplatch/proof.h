@@ -22,17 +22,20 @@ enum cup_proof_kind {
 
 /*   change     tenths of a millimetre of depth, or the sensor's own unit
  *   within_ms  of running time
- *   about      the tank or sensor that tells, as a thing */
+ *   about      the tank or sensor that tells, as a thing
+ *   own        guards of its pump that look at that tank: what it moves itself
+ */
 struct cup_proof {
     int32_t change;
     uint32_t within_ms;
     cup_index about;
     uint8_t kind;
+    uint8_t own;
 };
 
 /* All zero is the beginning. */
 struct cup_proof_state {
-    int32_t base;
+    cup_value base;
     int32_t gained;   /* in earlier parts; of ABOVE: 1 once it was above */
     uint32_t from_ms; /* when the window began, had it been one run */
     uint32_t ran_ms;  /* in its earlier parts */
@@ -40,16 +43,17 @@ struct cup_proof_state {
     uint8_t unsure;   /* inconclusive windows in a row */
     uint16_t spare;
 };
-_Static_assert(sizeof(struct cup_proof_state) == 20, "state has no padding");
+_Static_assert(CUP_NARROW || sizeof(struct cup_proof_state) == 20,
+               "state has no padding");
 
 /* The pump started, or a new window begins. */
 void cup_proof_start(struct cup_proof_state *state, uint32_t now_ms,
-                     int32_t value);
+                     cup_value value);
 
 /* The pump stopped: what this part of the window gained is kept. */
 void cup_proof_stop(CUP_FLASH struct cup_proof *proof,
                     struct cup_proof_state *state, uint32_t now_ms,
-                    int32_t value);
+                    cup_value value);
 
 /* ms of running until the window is judged. */
 uint32_t cup_proof_left(CUP_FLASH struct cup_proof *proof,
@@ -58,7 +62,7 @@ uint32_t cup_proof_left(CUP_FLASH struct cup_proof *proof,
 /* A sensor's value while its pump runs: kept for a window that is made of
  * several runs, in each of which the value has to rise anew. */
 void cup_proof_see(CUP_FLASH struct cup_proof *proof,
-                   struct cup_proof_state *state, int32_t value);
+                   struct cup_proof_state *state, cup_value value);
 
 /* What a window came to. */
 enum cup_verdict { CUP_PROVED, CUP_UNSURE, CUP_FAILED };
@@ -67,6 +71,6 @@ enum cup_verdict { CUP_PROVED, CUP_UNSURE, CUP_FAILED };
  * says why. */
 enum cup_verdict cup_proof_judge(CUP_FLASH struct cup_proof *proof,
                                  struct cup_proof_state *state, uint32_t now_ms,
-                                 int32_t value, struct cup_cause *cause);
+                                 cup_value value, struct cup_cause *cause);
 
 #endif

@@ -52,10 +52,12 @@ enum cup_guard_kind {
 
 /* One guard: past `mark` it says no, and goes on until past `clear` the other
  * way; it says no, too, while the reading is lost or unknown. `about` is the
- * thing it looks at. */
+ * thing it looks at. The values of the marks are told of. */
 struct cup_guard {
-    cup_value mark;
-    cup_value clear;
+    cup_mark mark;
+    cup_mark clear;
+    CUP_UNLESS(VALUES, cup_value mark_value;)
+    CUP_UNLESS(VALUES, cup_value clear_value;)
     cup_index about;
     uint8_t kind;
 };
@@ -163,20 +165,22 @@ static CUP_TINY void cup_pump_set(struct cup_pump_state *state, unsigned flags,
 /* Off, resting since boot, every guard closed until its reading is clear. */
 void cup_pump_boot(struct cup_pump_state *state, uint32_t now_ms);
 
-/* Asks one guard, by the CUP_READING_... flags and the value of what it looks
- * at. Returns the reason why it says no, or CUP_REASON_NONE. */
+/* Asks one guard, by the CUP_READING_... flags and what its marks are compared
+ * with. Returns the reason why it says no, or CUP_REASON_NONE. */
 uint8_t cup_guard_step(CUP_FLASH struct cup_guard *guard,
                        struct cup_pump_state *state, uint8_t flags,
-                       cup_value value);
+                       cup_mark value);
 
 /* The guard of a pump whose reason this is; null when none has it. */
 CUP_FLASH struct cup_guard *cup_guard_of(CUP_FLASH struct cup_pump *pump,
                                          uint8_t reason);
 
-/* Fills `cause` with the numbers behind a guard's `reason`, for the value of a
- * reading that can be used; returns the reason. */
+/* Fills `cause` with the numbers behind a guard's `reason`, for a reading that
+ * can be used: `level` is what its marks are compared with, and `value` what
+ * that is as a value. Returns the reason. */
 uint8_t cup_guard_cause(CUP_FLASH struct cup_guard *guard, uint8_t reason,
-                        cup_value value, struct cup_cause *cause);
+                        cup_mark level, cup_value value,
+                        struct cup_cause *cause);
 
 /* Ends rests, pauses and hand runs whose time is over. */
 void cup_pump_age(CUP_FLASH struct cup_pump *pump, struct cup_pump_state *state,

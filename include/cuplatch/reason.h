@@ -230,4 +230,12 @@ static CUP_LEAN uint8_t cup_cause_set(struct cup_cause *cause, uint8_t reason,
     return reason;
 }
 
+/* ... by values. */
+static CUP_LEAN uint8_t cup_cause_values(struct cup_cause *cause,
+                                         uint8_t reason, cup_value value,
+                                         cup_value limit)
+{
+    return cup_cause_set(cause, reason, value, limit);
+}
+
 #endif

@@ -105,7 +105,7 @@ struct cup_sensor {
     uint32_t every_ms;
     uint32_t lost_after_ms;
     CUP_WHERE(SUPPLIES, uint32_t warm_up_ms;)
-    int32_t offset;
+    CUP_WHERE(OFFSETS, int32_t offset;)
     uint16_t lowest;
     uint16_t highest;
     uint16_t cells;
@@ -125,9 +125,11 @@ struct cup_sensor {
 };
 
 /* What everything downstream sees; small enough for a register.
+ *   value  in its unit; but what a sensor itself holds where CUP_USES_VALUES is
+ *          0 is a mean of its counts
  *   flags  CUP_READING_..., and what the site notes for itself */
 struct cup_reading {
-    cup_value value;
+    cup_mark value;
     uint8_t unit;
     uint8_t quality;
     uint8_t reason;
@@ -196,6 +198,10 @@ void cup_sensor_hear(const struct cup_sensor_use *use, uint32_t now_ms,
 void cup_sensor_hear_bytes(const struct cup_sensor_use *use,
                            struct cup_stream_state *stream, uint32_t now_ms,
                            const uint8_t *bytes, size_t count);
+
+/* Its value, of a reading that has one. */
+cup_value cup_sensor_value(CUP_FLASH struct cup_sensor *sensor,
+                           const struct cup_sensor_state *state);
 
 /* The value of one stored raw value, without smoothing. */
 cup_value cup_sensor_convert(const struct cup_sensor_use *use, uint16_t stored);

@@ -132,11 +132,18 @@ struct cup_plan {
     uint32_t fingerprint;
 };
 
+/* A few pumps, counted. */
+#ifdef __AVR__
+typedef uint8_t cup_few;
+#else
+typedef uint16_t cup_few;
+#endif
+
 struct cup_tank_state {
-    cup_value value;
-    cup_value shown;
-    uint16_t movers;  /* pumps that move it now */
-    uint16_t failing; /* pumps at it that the port cannot drive */
+    CUP_WHERE(VALUES, cup_value value;)
+    CUP_WHERE(VALUES, cup_value shown;)
+    cup_few movers;  /* pumps that move it now */
+    cup_few failing; /* pumps at it that the port cannot drive */
 };
 
 /* The pass itself: when it was, and what came of it.
@@ -368,13 +375,19 @@ static inline cup_index cup_things(CUP_FLASH struct cup_plan *plan)
     return cup_alert_thing(plan, plan->alert_count);
 }
 
+/* A tank, by its number as a thing. */
+static inline CUP_FLASH struct cup_tank *
+cup_tank_of(CUP_FLASH struct cup_plan *plan, cup_index thing)
+{
+    return &plan->tanks[(cup_index)(thing - plan->sensor_count)];
+}
+
 /* The sensor behind a sensor or a tank. */
 static inline cup_index cup_thing_sensor(CUP_FLASH struct cup_plan *plan,
                                          cup_index thing)
 {
-    return thing < plan->sensor_count
-               ? thing
-               : plan->tanks[thing - plan->sensor_count].sensor;
+    return thing < plan->sensor_count ? thing
+                                      : cup_tank_of(plan, thing)->sensor;
 }
 
 /* The unit of a sensor's or a tank's value. */

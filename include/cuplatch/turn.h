@@ -15,7 +15,8 @@
  *   every_ms  from the start of the last one; 0: not by that
  *   apart_ms  never further apart, day or night; 0: no such limit
  *   at        minutes of the day, at_count of them
- *   until_above  and until: ends early once that thing is above it
+ *   until_above  and until: ends early once that thing is above it; until_side
+ *             is a mark on the side of it where the turn goes on
  *   day       only by day, as that daylight says; CUP_NONE: always
  *   dawn      comes at dawn; without a day, at boot */
 struct cup_turn {
@@ -23,7 +24,9 @@ struct cup_turn {
     uint32_t every_ms;
     uint32_t apart_ms;
     CUP_WHERE(CLOCK, CUP_FLASH uint16_t *at;)
-    cup_value until_above;
+    cup_mark until_above;
+    cup_mark until_side;
+    CUP_UNLESS(VALUES, cup_value until_above_value;)
     cup_index until;
     CUP_WHERE(DAYS, cup_index day;)
     CUP_WHERE(CLOCK, uint8_t at_count;)

@@ -19,7 +19,10 @@
  *   JOURNAL    what survives a power cut; for the firmware, the core has no
  *              use of it by itself
  *   LAMPS      bars, status lamps, sounders
+ *   LINES      duties that keep the pressure of a line
  *   LOOPS      sensors on a current loop
+ *   NAMES      names of things, and so texts
+ *   OFFSETS    sensors whose raw values may be negative
  *   PER_DAYS   limits of a day
  *   PRESSURES  tanks told by pressure or level, not by the distance to them
  *   PROOFS     proof of flow
@@ -39,6 +42,11 @@
  *              them out, since a board shows them to nobody
  *   TRAVELS    outputs that take their time
  *   TURNS      floods and timed runs
+ *   VALUES     values are worked out with every sample. Without it a sensor
+ *              keeps the mean of its counts, marks are counts too, and a value
+ *              is worked out when it is told or asked for: much faster. bake
+ *              leaves it out of a bare board where every mark can be turned
+ *              into counts
  *   VOLUMES    a watch for runs that outlast their tank
  *   WATCHES    watches for leaks and stuck relays
  *   WIDE       values that 16 bits cannot hold: pressures, volumes, distances
@@ -57,7 +65,10 @@
     X(FRAMES)                                                                  \
     X(JOURNAL)                                                                 \
     X(LAMPS)                                                                   \
+    X(LINES)                                                                   \
     X(LOOPS)                                                                   \
+    X(NAMES)                                                                   \
+    X(OFFSETS)                                                                 \
     X(PER_DAYS)                                                                \
     X(PRESSURES)                                                               \
     X(PROOFS)                                                                  \
@@ -71,6 +82,7 @@
     X(TALLIES)                                                                 \
     X(TRAVELS)                                                                 \
     X(TURNS)                                                                   \
+    X(VALUES)                                                                  \
     X(VOLUMES)                                                                 \
     X(WATCHES)                                                                 \
     X(WIDE)
@@ -101,7 +113,10 @@ extern const struct cup_site CUP_ONE_SITE;
 #define CUP_USES_FRAMES 1
 #define CUP_USES_JOURNAL 1
 #define CUP_USES_LAMPS 1
+#define CUP_USES_LINES 1
 #define CUP_USES_LOOPS 1
+#define CUP_USES_NAMES 1
+#define CUP_USES_OFFSETS 1
 #define CUP_USES_PER_DAYS 1
 #define CUP_USES_PRESSURES 1
 #define CUP_USES_PROOFS 1
@@ -115,6 +130,7 @@ extern const struct cup_site CUP_ONE_SITE;
 #define CUP_USES_TALLIES 1
 #define CUP_USES_TRAVELS 1
 #define CUP_USES_TURNS 1
+#define CUP_USES_VALUES 1
 #define CUP_USES_VOLUMES 1
 #define CUP_USES_WATCHES 1
 #define CUP_USES_WIDE 1
@@ -133,5 +149,23 @@ extern const struct cup_site CUP_ONE_SITE;
 #define CUP_WHERE_BUILT_(built, ...) CUP_WHERE_##built(__VA_ARGS__)
 #define CUP_WHERE_1(...) __VA_ARGS__
 #define CUP_WHERE_0(...)
+
+/* ... and those that are only there where it is not. */
+#define CUP_UNLESS(block, ...) CUP_UNLESS_BUILT(CUP_USES_##block, __VA_ARGS__)
+#define CUP_UNLESS_BUILT(built, ...) CUP_UNLESS_BUILT_(built, __VA_ARGS__)
+#define CUP_UNLESS_BUILT_(built, ...) CUP_UNLESS_##built(__VA_ARGS__)
+#define CUP_UNLESS_1(...)
+#define CUP_UNLESS_0(...) __VA_ARGS__
+
+/* Every sensor gives one number at a time, and is on all the time. */
+#define CUP_ALL_PLAIN                                                          \
+    (!CUP_USES_FRAMES && !CUP_USES_SOURCES && !CUP_USES_SUPPLIES &&            \
+     !CUP_USES_QUIET)
+
+#if !CUP_USES_VALUES &&                                                        \
+    (CUP_USES_AIR || CUP_USES_CHECKS || CUP_USES_FLOATS || CUP_USES_LAMPS ||   \
+     CUP_USES_PRESSURES || CUP_USES_SETTINGS || CUP_USES_SLACK)
+#error "these need values at every sample"
+#endif
 
 #endif

@@ -4,26 +4,31 @@
 /* What was gained in the direction that proves. Wild readings saturate. */
 CUP_APART static int32_t gain(CUP_FLASH struct cup_proof *proof,
                               const struct cup_proof_state *state,
-                              int32_t value)
+                              cup_value value)
 {
-    int32_t from = state->base;
-    int32_t to = value;
+    cup_value from = state->base;
+    cup_value to = value;
     if (proof->kind == CUP_PROOF_FALLS) {
         from = value;
         to = state->base;
     }
+#if CUP_USES_WIDE
     return cup_plus(state->gained, cup_minus(to, from));
+#else
+    /* depths of 16 bits: it would take 65,536 parts, each the worst */
+    return state->gained + (cup_value)(to - from);
+#endif
 }
 
 void cup_proof_see(CUP_FLASH struct cup_proof *proof,
-                   struct cup_proof_state *state, int32_t value)
+                   struct cup_proof_state *state, cup_value value)
 {
     if (CUP_IF(FLOWS, proof->kind == CUP_PROOF_ABOVE) && value >= proof->change)
         state->gained = 1;
 }
 
 void cup_proof_start(struct cup_proof_state *state, uint32_t now_ms,
-                     int32_t value)
+                     cup_value value)
 {
     state->base = value;
     state->from_ms = now_ms - state->ran_ms;
@@ -31,7 +36,7 @@ void cup_proof_start(struct cup_proof_state *state, uint32_t now_ms,
 
 void cup_proof_stop(CUP_FLASH struct cup_proof *proof,
                     struct cup_proof_state *state, uint32_t now_ms,
-                    int32_t value)
+                    cup_value value)
 {
     if (!CUP_IF(FLOWS, proof->kind == CUP_PROOF_ABOVE))
         state->gained = gain(proof, state, value);
@@ -46,7 +51,7 @@ uint32_t cup_proof_left(CUP_FLASH struct cup_proof *proof,
 }
 
 static void begin_again(struct cup_proof_state *state, uint32_t now_ms,
-                        int32_t value)
+                        cup_value value)
 {
     state->gained = 0;
     state->ran_ms = 0;
@@ -54,36 +59,32 @@ static void begin_again(struct cup_proof_state *state, uint32_t now_ms,
     cup_proof_start(state, now_ms, value);
 }
 
-static enum cup_verdict judge_mixed(struct cup_proof_state *state,
-                                    struct cup_cause *cause)
-{
-    state->unsure++;
-    if (state->unsure < CUP_PROOF_MIXED_MOST)
-        return CUP_UNSURE;
-    cause->reason = CUP_REASON_PROOF_UNSURE;
-    cause->value = state->unsure;
-    state->unsure = 0;
-    return CUP_FAILED;
-}
+_Static_assert(CUP_REASON_NO_FALL == CUP_REASON_NO_RISE + CUP_PROOF_FALLS &&
+                   CUP_REASON_NO_FLOW == CUP_REASON_NO_RISE + CUP_PROOF_ABOVE,
+               "a reason each, in the order of the kinds");
 
-CUP_APART enum cup_verdict cup_proof_judge(CUP_FLASH struct cup_proof *proof,
-                                           struct cup_proof_state *state,
-                                           uint32_t now_ms, int32_t value,
-                                           struct cup_cause *cause)
+enum cup_verdict cup_proof_judge(CUP_FLASH struct cup_proof *proof,
+                                 struct cup_proof_state *state, uint32_t now_ms,
+                                 cup_value value, struct cup_cause *cause)
 {
-    static CUP_FLASH uint8_t reasons[] = {
-        CUP_REASON_NO_RISE, CUP_REASON_NO_FALL, CUP_REASON_NO_FLOW};
     bool above = CUP_IF(FLOWS, proof->kind == CUP_PROOF_ABOVE);
     int32_t shown = above ? value : gain(proof, state, value);
+    uint8_t reason = (uint8_t)(CUP_REASON_NO_RISE + proof->kind);
     bool mixed = state->mixed;
     bool shows = shown >= proof->change ||
                  (above && state->ran_ms > 0 && state->gained > 0);
-    *cause = (struct cup_cause){shown, proof->change, proof->about,
-                                reasons[proof->kind]};
     begin_again(state, now_ms, value);
     cup_proof_see(proof, state, value);
-    if (mixed)
-        return judge_mixed(state, cause);
+    if (mixed) {
+        shown = ++state->unsure;
+        if (shown < CUP_PROOF_MIXED_MOST)
+            return CUP_UNSURE;
+        reason = CUP_REASON_PROOF_UNSURE;
+    }
     state->unsure = 0;
-    return shows ? CUP_PROVED : CUP_FAILED;
+    if (shows && !mixed)
+        return CUP_PROVED;
+    cause->about = proof->about;
+    cup_cause_set(cause, reason, shown, proof->change);
+    return CUP_FAILED;
 }

@@ -3,7 +3,7 @@
 
 uint32_t cup_duty_step(CUP_NUMBERS struct cup_latch *latch,
                        struct cup_latch_state *state, uint32_t now_ms,
-                       bool usable, cup_value value, cup_value shown,
+                       bool usable, cup_mark value, cup_mark shown,
                        bool sampled)
 {
     if (!usable) {

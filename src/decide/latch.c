@@ -1,22 +1,17 @@
 /* Two marks, and nothing changes between them. */
 #include "cuplatch/latch.h"
 
-static bool raises(CUP_NUMBERS struct cup_latch *latch)
-{
-    return latch->start < latch->stop;
-}
-
 /* Past the mark that would switch it from where it is. */
 static bool crossed(CUP_NUMBERS struct cup_latch *latch, bool on,
-                    cup_value value)
+                    cup_mark value)
 {
-    cup_value mark = on ? latch->stop : latch->start;
-    return raises(latch) == on ? value > mark : value < mark;
+    return on ? cup_has_crossed(&latch->stop, &latch->start, value)
+              : cup_has_crossed(&latch->start, &latch->stop, value);
 }
 
 bool cup_latch_step(CUP_NUMBERS struct cup_latch *latch,
                     struct cup_latch_state *state, uint32_t now_ms,
-                    cup_value value, bool sampled)
+                    cup_mark value, bool sampled)
 {
     if (!crossed(latch, state->on, value)) {
         state->samples = 0;
@@ -43,7 +38,7 @@ uint32_t cup_latch_left(CUP_NUMBERS struct cup_latch *latch,
     return cup_left(now_ms, state->since_ms, latch->confirm_ms);
 }
 
-bool cup_latch_past_stop(CUP_NUMBERS struct cup_latch *latch, cup_value value)
+bool cup_latch_past_stop(CUP_NUMBERS struct cup_latch *latch, cup_mark value)
 {
     return crossed(latch, true, value);
 }
@@ -54,19 +49,23 @@ void cup_latch_release(struct cup_latch_state *state)
     state->samples = 0;
 }
 
+_Static_assert(CUP_REASON_ABOVE_START == CUP_REASON_BELOW_START + 1 &&
+                   CUP_REASON_ABOVE_STOP == CUP_REASON_BELOW_START + 2 &&
+                   CUP_REASON_BELOW_STOP == CUP_REASON_BELOW_START + 3 &&
+                   CUP_REASON_NO_NEED == CUP_REASON_UNDER_WAY + 1,
+               "start, then stop; each first as a latch that raises has it");
+
 uint8_t cup_latch_cause(CUP_NUMBERS struct cup_latch *latch,
-                        const struct cup_latch_state *state, cup_value value,
-                        struct cup_cause *cause)
+                        const struct cup_latch_state *state, cup_mark level,
+                        cup_value value, struct cup_cause *cause)
 {
-    bool up = raises(latch);
+    cup_value start = CUP_TOLD(latch, start);
+    cup_value stop = CUP_TOLD(latch, stop);
     bool on = state->on;
-    cup_value mark = on ? latch->start : latch->stop;
-    if (up == on ? value < mark : value > mark) {
-        uint8_t reason = up ? CUP_REASON_ABOVE_STOP : CUP_REASON_BELOW_STOP;
-        if (on)
-            reason = up ? CUP_REASON_BELOW_START : CUP_REASON_ABOVE_START;
-        return cup_cause_set(cause, reason, value, mark);
-    }
-    return cup_cause_set(cause, on ? CUP_REASON_UNDER_WAY : CUP_REASON_NO_NEED,
-                         value, on ? latch->stop : latch->start);
+    bool past = crossed(latch, !on, level);
+    uint8_t reason = on ? CUP_REASON_UNDER_WAY : CUP_REASON_NO_NEED;
+    if (past)
+        reason =
+            (uint8_t)(CUP_REASON_BELOW_START + (on ? 0 : 2) + (start > stop));
+    return cup_cause_values(cause, reason, value, on == past ? start : stop);
 }

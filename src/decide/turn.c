@@ -19,7 +19,7 @@ void cup_turn_boot(CUP_FLASH struct cup_turn *turn,
                    struct cup_turn_state *state, uint32_t now_ms)
 {
     state->started_ms = now_ms;
-    state->minute = CUP_NO_MINUTE;
+    CUP_WHERE(CLOCK, state->minute = CUP_NO_MINUTE;)
     set(state, CUP_TURN_EVER, !turn->dawn);
 }
 
@@ -164,6 +164,7 @@ uint32_t cup_turn_step(CUP_NUMBERS struct cup_turn *turn,
                        struct cup_turn_state *state, uint32_t now_ms,
                        const struct cup_turn_look *look)
 {
+    CUP_BY_POINTER(state);
     count(state, look);
     if (now_ms - state->started_ms >= CUP_TIME_MAX_MS)
         set(state, CUP_TURN_LONG_AGO, true);

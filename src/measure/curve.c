@@ -5,6 +5,7 @@
  * up to two short; the remainder, taken modulo 2^32, tells how short. */
 #include "cuplatch/curve.h"
 
+#if CUP_USES_VALUES
 /* Exact value is low + rest / parts with 0 <= rest <= parts < 2^30. */
 static inline int32_t round_half_away(int32_t low, uint32_t rest,
                                       uint32_t parts)
@@ -12,7 +13,22 @@ static inline int32_t round_half_away(int32_t low, uint32_t rest,
     return 2 * rest >= parts + (low < 0) ? low + 1 : low;
 }
 
-#if CUP_USES_WIDE
+/* y +- steps and rest / parts; `rest` may be a few parts too many. */
+static int32_t step_from(int32_t y, bool rising, uint32_t steps, uint32_t rest,
+                         uint32_t parts)
+{
+    while (rest >= parts) {
+        steps++;
+        rest -= parts;
+    }
+    int32_t low = y + (int32_t)steps;
+    if (!rising) {
+        low = y - (int32_t)steps - 1;
+        rest = parts - rest;
+    }
+    return round_half_away(low, rest, parts);
+}
+
 /* floor(2^32 / n): dividing by a small count is a multiplication. */
 static CUP_FLASH uint32_t inverse[] = {
     0,         0,         2147483648, 1431655765, 1073741824, 858993459,
@@ -44,22 +60,6 @@ static inline uint32_t estimate(uint32_t distance, uint32_t share,
     return steps;
 }
 
-/* y + - steps and rest / parts; `rest` may be a few parts too many. */
-static int32_t step_from(int32_t y, bool rising, uint32_t steps, uint32_t rest,
-                         uint32_t parts)
-{
-    while (rest >= parts) {
-        steps++;
-        rest -= parts;
-    }
-    int32_t low = y + (int32_t)steps;
-    if (!rising) {
-        low = y - (int32_t)steps - 1;
-        rest = parts - rest;
-    }
-    return round_half_away(low, rest, parts);
-}
-
 int32_t cup_slope_from(const struct cup_slope *slope, int32_t y, bool rising,
                        uint32_t distance, uint8_t count)
 {
@@ -67,6 +67,16 @@ int32_t cup_slope_from(const struct cup_slope *slope, int32_t y, bool rising,
     uint32_t steps = estimate(distance, slope->share, slope->whole, count);
     return step_from(y, rising, steps, distance * slope->rise - steps * parts,
                      parts);
+}
+
+static int32_t go_along(CUP_FLASH struct cup_knot *from, bool onward,
+                        uint32_t distance, uint32_t parts, uint8_t count)
+{
+    int32_t y = from->y;
+    int32_t end = from[1].y;
+    uint32_t steps = estimate(distance, from->share, from->whole, count);
+    uint32_t rest = distance * cup_gap(end, y) - steps * parts;
+    return step_from(y, (end >= y) == onward, steps, rest, parts);
 }
 
 /* The last knot at or below the input, but never the very last of all. */
@@ -96,114 +106,16 @@ static cup_value look_up(CUP_FLASH struct cup_curve *curve, uint32_t sum,
 {
     CUP_FLASH struct cup_knot *from =
         &curve->knots[piece_of(curve, sum, count)];
-    cup_value y = from->y;
-    cup_value end = from[1].y;
     uint32_t start = (uint32_t)from->x * count;
     uint32_t parts = (uint32_t)(uint16_t)(from[1].x - from->x) * count;
     bool below = sum < start;
     uint32_t distance = below ? start - sum : sum - start;
     if (curve->clamp && below)
-        return y;
-    if (curve->clamp && distance >= parts)
-        return end;
-    uint32_t steps = estimate(distance, from->share, from->whole, count);
-    uint32_t rest = distance * cup_gap(end, y) - steps * parts;
-    return (cup_value)step_from(y, (end >= y) != below, steps, rest, parts);
-}
-
-#else
-/* floor(2^16 / n). */
-static CUP_FLASH uint16_t inverse[] = {
-    0,     0,    32768, 21845, 16384, 13107,
-#if CUP_MEAN_MOST > 5
-    10922, 9362, 8192,  7281,  6553,  5957,  5461, 5041, 4681,
-    4369,  4096, 3855,  3640,  3449,  3276,  3120, 2978, 2849,
-    2730,  2621, 2520,  2427,  2340,  2259,  2184, 2114
-#endif
-};
-
-/* Where 16 bits hold every value. The mean is divided first, by what is about
- * its inverse: its upper bits, then what these left; twice too small at most.
- * What is left of it in the end joins the remainder of the curve. */
-static uint16_t divide(uint32_t sum, uint8_t count, uint8_t *rest)
-{
-    uint16_t whole = (uint16_t)sum;
-    uint16_t left = 0;
-    if (count > 1) {
-        uint16_t by = inverse[count];
-        whole = (uint16_t)(((uint32_t)(uint16_t)(sum >> 8) * by) >> 8);
-        left = (uint16_t)(sum - (uint32_t)whole * count);
-        uint16_t more = (uint16_t)(((uint32_t)left * by) >> 16);
-        whole = (uint16_t)(whole + more);
-        left = (uint16_t)(left - more * count);
-    }
-    while (left >= count) {
-        whole++;
-        left = (uint16_t)(left - count);
-    }
-    *rest = (uint8_t)left;
-    return whole;
-}
-
-/* The last knot at or below the input, but never the very last of all. */
-static CUP_FLASH struct cup_knot *piece_of(CUP_FLASH struct cup_curve *curve,
-                                           uint16_t x)
-{
-    CUP_FLASH struct cup_knot *first = curve->knots;
-    CUP_FLASH struct cup_knot *at = first + curve->count - 2;
-    while (at > first && at->x > x)
-        at--;
-    return at;
-}
-
-/* y +- the slope of a piece * (distance + more / count). */
-static cup_value step_along(CUP_FLASH struct cup_knot *from, bool onward,
-                            uint16_t distance, uint8_t more, uint8_t count)
-{
-    cup_value y = from->y;
-    bool rising = from[1].y >= y;
-    uint16_t rise = (uint16_t)(rising ? from[1].y - y : y - from[1].y);
-    uint16_t width = (uint16_t)(from[1].x - from->x);
-    uint16_t steps =
-        (uint16_t)(distance * from->whole +
-                   (uint16_t)(((uint32_t)distance * from->share) >> 16));
-    uint32_t rest = (uint32_t)distance * rise - (uint32_t)steps * width;
-    uint32_t parts = width;
-    if (count > 1) {
-        rest = rest * count + (uint32_t)rise * more;
-        parts *= count;
-    }
-    while (rest >= parts) {
-        steps++;
-        rest -= parts;
-    }
-    int16_t low = (int16_t)(y + steps);
-    if (rising != onward) {
-        low = (int16_t)(y - steps - 1);
-        rest = parts - rest;
-    }
-    return (cup_value)round_half_away(low, rest, parts);
-}
-
-static cup_value look_up(CUP_FLASH struct cup_curve *curve, uint32_t sum,
-                         uint8_t count)
-{
-    uint8_t more;
-    uint16_t x = divide(sum, count, &more);
-    CUP_FLASH struct cup_knot *from = piece_of(curve, x);
-    bool onward = x >= from->x;
-    uint16_t distance = (uint16_t)(onward ? x - from->x : from->x - x);
-    if (curve->clamp && !onward)
         return from->y;
-    if (curve->clamp && x >= from[1].x)
+    if (curve->clamp && distance >= parts)
         return from[1].y;
-    if (!onward && more > 0) {
-        distance--;
-        more = (uint8_t)(count - more);
-    }
-    return step_along(from, onward, distance, more, count);
+    return (cup_value)go_along(from, !below, distance, parts, count);
 }
-#endif
 
 cup_value cup_curve_at(CUP_FLASH struct cup_curve *curve, struct cup_mean mean)
 {
@@ -214,6 +126,69 @@ cup_value cup_curve_value(CUP_FLASH struct cup_curve *curve, uint16_t x)
 {
     return look_up(curve, x, 1);
 }
+
+#else
+/* How far two values of a curve are apart. */
+#if CUP_NARROW
+typedef uint16_t gap;
+#else
+typedef uint32_t gap;
+#endif
+
+/* Where values are seldom worked out: divided bit by bit, in few bytes. */
+static cup_value go_along(CUP_FLASH struct cup_knot *from, bool onward,
+                          cup_sum distance, cup_sum parts)
+{
+    cup_value y = from->y;
+    bool rising = from[1].y >= y;
+    gap rise = (gap)(rising ? from[1].y - y : y - from[1].y);
+    gap steps = 0;
+    cup_sum rest = 0;
+    for (uint8_t bits = 8 * sizeof(rise); bits > 0; bits--) {
+        steps = (gap)(steps * 2);
+        rest *= 2;
+        if (rise >> (8 * sizeof(rise) - 1))
+            rest += distance;
+        rise = (gap)(rise << 1);
+        while (rest >= parts) {
+            rest -= parts;
+            steps++;
+        }
+    }
+    cup_value low = (cup_value)(y + (cup_value)steps);
+    if (rising != onward) {
+        low = (cup_value)(y - (cup_value)steps - 1);
+        rest = parts - rest;
+    }
+    return (cup_value)(rest * 2 >= parts + (low < 0) ? low + 1 : low);
+}
+
+static cup_value look_up(CUP_FLASH struct cup_curve *curve, cup_sum x)
+{
+    CUP_FLASH struct cup_knot *from = curve->knots + curve->count - 2;
+    while (from > curve->knots && (cup_sum)from->x * CUP_MEAN_PARTS > x)
+        from--;
+    cup_sum start = (cup_sum)from->x * CUP_MEAN_PARTS;
+    cup_sum parts = (cup_sum)from[1].x * CUP_MEAN_PARTS - start;
+    bool below = x < start;
+    cup_sum distance = below ? start - x : x - start;
+    if (curve->clamp && below)
+        return from->y;
+    if (curve->clamp && distance >= parts)
+        return from[1].y;
+    return go_along(from, !below, distance, parts);
+}
+
+cup_value cup_curve_at(CUP_FLASH struct cup_curve *curve, struct cup_mean mean)
+{
+    return look_up(curve, mean.sum * (CUP_MEAN_PARTS / mean.count));
+}
+
+cup_value cup_curve_value(CUP_FLASH struct cup_curve *curve, uint16_t x)
+{
+    return look_up(curve, (cup_sum)x * CUP_MEAN_PARTS);
+}
+#endif
 
 uint32_t cup_scale(uint16_t value, uint32_t times, uint32_t per)
 {

@@ -25,8 +25,9 @@ static enum cup_error make_piece(struct cup_knot *knot,
         return CUP_ERROR_RANGE;
     if (!clamp && (whole + 1) * UINT64_C(65535) > STEEPEST)
         return CUP_ERROR_RANGE;
-    knot->whole = (uint16_t)whole;
-    knot->share = CUP_SHARE(((uint64_t)(rise % width) << 32) / width);
+    CUP_WHERE(VALUES, knot->whole = (uint16_t)whole;)
+    CUP_WHERE(VALUES, knot->share =
+                          (uint32_t)(((uint64_t)(rise % width) << 32) / width);)
     return CUP_OK;
 }
 

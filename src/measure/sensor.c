@@ -8,7 +8,8 @@ void cup_sensor_boot(CUP_FLASH struct cup_sensor *sensor,
                      struct cup_sensor_state *state, uint32_t now_ms)
 {
     state->good_ms = now_ms;
-    state->reading.unit = sensor->unit;
+    CUP_WHERE(VALUES, state->reading.unit = sensor->unit;)
+    (void)sensor;
     state->reading.quality = CUP_QUALITY_HELD;
     state->reading.reason = CUP_REASON_NO_READING;
 }
@@ -47,7 +48,7 @@ static uint8_t judge(CUP_FLASH struct cup_sensor *sensor, int32_t raw,
     uint8_t reason = judge_form(sensor, raw);
     if (reason != CUP_REASON_NONE)
         return reason;
-    if (raw < sensor->offset || stored > UINT16_MAX ||
+    if (CUP_IF(OFFSETS, raw < sensor->offset) || stored > UINT16_MAX ||
         (uint16_t)stored < sensor->lowest || (uint16_t)stored > sensor->highest)
         return CUP_REASON_IMPLAUSIBLE;
     return CUP_REASON_NONE;
@@ -74,6 +75,36 @@ CUP_RARE static void reject(const struct cup_sensor_use *use, uint8_t reason)
         state->reading.quality = CUP_QUALITY_HELD;
 }
 
+#if CUP_USES_VALUES
+cup_value cup_sensor_value(CUP_FLASH struct cup_sensor *sensor,
+                           const struct cup_sensor_state *state)
+{
+    (void)sensor;
+    return state->reading.value;
+}
+#else
+cup_value cup_sensor_value(CUP_FLASH struct cup_sensor *sensor,
+                           const struct cup_sensor_state *state)
+{
+    return cup_curve_at(
+        sensor->curve,
+        (struct cup_mean){(cup_sum)state->reading.value, CUP_MEAN_PARTS});
+}
+
+/* What marks are compared with. */
+static inline cup_mark parts_of(struct cup_mean mean)
+{
+    static CUP_FLASH uint8_t parts[] = {0,
+                                        CUP_MEAN_PARTS,
+                                        CUP_MEAN_PARTS / 2,
+                                        CUP_MEAN_PARTS / 3,
+                                        CUP_MEAN_PARTS / 4,
+                                        CUP_MEAN_PARTS / 5,
+                                        CUP_MEAN_PARTS / CUP_MEAN_EXACT};
+    return (cup_mark)(mean.sum * parts[mean.count]);
+}
+#endif
+
 static inline cup_value convert(const struct cup_sensor_use *use,
                                 struct cup_mean mean)
 {
@@ -98,8 +129,13 @@ static void accept(const struct cup_sensor_use *use, uint16_t stored)
     state->latest = stored;
     cup_window_add(sensor->window, &state->window, use->cells, use->order,
                    stored);
-    reading->value = convert(
-        use, cup_window_mean(sensor->window, &state->window, use->cells));
+    struct cup_mean mean =
+        cup_window_mean(sensor->window, &state->window, use->cells);
+#if CUP_USES_VALUES
+    reading->value = convert(use, mean);
+#else
+    reading->value = parts_of(mean);
+#endif
     reading->quality = CUP_QUALITY_GOOD;
     reading->reason = CUP_REASON_NONE;
     reading->flags |= CUP_READING_KNOWN | CUP_READING_FRESH | CUP_READING_NEW;
@@ -111,7 +147,8 @@ void cup_sensor_hear(const struct cup_sensor_use *use, uint32_t now_ms,
     CUP_FLASH struct cup_sensor *sensor = use->sensor;
     struct cup_sensor_state *state = use->state;
     bool lost = cup_is_over(now_ms, &state->good_ms, &sensor->lost_after_ms);
-    uint32_t less = (uint32_t)sample.raw - (uint32_t)sensor->offset;
+    uint32_t less = (uint32_t)sample.raw;
+    CUP_WHERE(OFFSETS, less -= (uint32_t)sensor->offset;)
     uint16_t stored = (uint16_t)less;
     uint8_t reason = sample.reject;
     if (reason == CUP_REASON_NONE)

@@ -69,7 +69,7 @@ struct cup_mean cup_window_mean(struct cup_window shape,
         drop = shape.trim;
     const uint8_t end = (uint8_t)(count - drop);
     const uint16_t *cell = cells + drop;
-    uint32_t sum = *cell;
+    cup_sum sum = *cell;
     /*@ loop invariant drop < i <= end;
         loop invariant cell == cells + (i - 1);
         loop invariant sum <= (i - drop) * 65535;

@@ -41,18 +41,27 @@ tank_of(const struct cup_site *site, CUP_FLASH struct cup_guard *guard)
                : &site->tanks[guard->about - site->plan->sensor_count];
 }
 
+CUP_APART CUP_RARE const struct cup_tank_state *
+cup_failing_tank(const struct cup_pass *pass, cup_index *about)
+{
+    CUP_FLASH struct cup_guard *guard = pass->plan->guards;
+    for (uint8_t left = pass->plan->guard_count; left > 0; left--, guard++) {
+        const struct cup_tank_state *tank = tank_of(site_of(pass), guard);
+        if (tank)
+            *about = guard->about;
+        if (tank && tank->failing > 0)
+            return tank;
+    }
+    return NULL;
+}
+
 /* A pump that does not obey stays off, and so does what shares its tanks. */
 CUP_RARE static uint8_t check_failing(const struct cup_pass *pass, uint8_t no)
 {
-    CUP_FLASH struct cup_guard *guard = pass->plan->guards;
+    cup_index about;
     if (cup_pump_is(pass->pump, CUP_PUMP_IS_FAILING))
         return CUP_REASON_CANNOT_DRIVE;
-    for (uint8_t left = pass->plan->guard_count; left > 0; left--, guard++) {
-        const struct cup_tank_state *tank = tank_of(site_of(pass), guard);
-        if (tank && tank->failing > 0)
-            return CUP_REASON_SHARES_FAILED;
-    }
-    return no;
+    return cup_failing_tank(pass, &about) ? CUP_REASON_SHARES_FAILED : no;
 }
 
 static void check_guards(struct cup_pass *pass)
@@ -68,7 +77,7 @@ static void check_guards(struct cup_pass *pass)
     for (uint8_t left = pass->plan->guard_count; left > 0; left--) {
         /* from the last on, so that the first no counts */
         CUP_FLASH struct cup_guard *guard = &pass->plan->guards[left - 1];
-        cup_value value = cup_value_of(site, guard->about);
+        cup_mark value = cup_level_of(site, guard->about);
         uint8_t says = cup_guard_step(guard, pass->pump,
                                       cup_flags_of(site, guard->about), value);
         if (CUP_USES_SLACK)
@@ -88,50 +97,41 @@ static void count_mover(const struct cup_pass *pass, int by)
     for (uint8_t left = pass->plan->guard_count; left > 0; left--, guard++) {
         struct cup_tank_state *tank = tank_of(site_of(pass), guard);
         if (tank)
-            tank->movers = (uint16_t)(tank->movers + by);
+            tank->movers = (cup_few)(tank->movers + by);
     }
 }
 
 #if CUP_USES_PROOFS
-CUP_APART static struct cup_proof_state *proof_of(const struct cup_pass *pass)
-{
-    return &site_of(pass)->proofs[cup_own(site_of(pass)->plan->proofs,
-                                          pass->plan->proof_own)];
-}
-
 /* Whether another pump moves the tank that should tell. */
 static bool is_mixed(const struct cup_pass *pass)
 {
     const struct cup_site *site = site_of(pass);
-    CUP_FLASH struct cup_guard *guard = pass->plan->guards;
-    cup_index about = pass->plan->proof->about;
-    uint8_t own = 0;
-    if (CUP_IF(FLOWS, pass->plan->proof->kind == CUP_PROOF_ABOVE))
-        return false;
-    for (uint8_t left = pass->plan->guard_count; left > 0; left--, guard++)
-        own = (uint8_t)(own + (guard->about == about));
-    return site->tanks[about - site->plan->sensor_count].movers > own;
+    CUP_FLASH struct cup_proof *proof = pass->plan->proof;
+    return !CUP_IF(FLOWS, proof->kind == CUP_PROOF_ABOVE) &&
+           site->tanks[proof->about - site->plan->sensor_count].movers >
+               proof->own;
 }
 
 /* Judges the proof of a running pump; reason NONE when it need not stop. */
-static uint8_t check_proof(struct cup_pass *pass)
+static uint8_t check_proof(struct cup_pass *pass, struct cup_pump_state *pump)
 {
     CUP_FLASH struct cup_proof *proof = pass->plan->proof;
-    struct cup_proof_state *state = proof_of(pass);
+    struct cup_proof_state *state = cup_proof_of(pass);
     if (!cup_can_use(site_of(pass), proof->about))
         return cup_pass_lost(pass, proof->about, CUP_REASON_PROOF_LOST,
                              CUP_REASON_PROOF_LOST);
     bool mixed = is_mixed(pass);
     state->mixed |= mixed;
-    int32_t value = cup_depth_of(site_of(pass), proof->about);
-    CUP_WHERE(FLOWS, cup_proof_see(proof, state, value);)
+    CUP_WHERE(FLOWS, cup_proof_see(proof, state,
+                                   cup_depth_of(site_of(pass), proof->about));)
     if (!cup_is_over(pass->now, &state->from_ms, &proof->within_ms))
         return CUP_REASON_NONE;
-    enum cup_verdict verdict =
-        cup_proof_judge(proof, state, pass->now, value, &pass->event.cause);
+    enum cup_verdict verdict = cup_proof_judge(
+        proof, state, pass->now, cup_depth_of(site_of(pass), proof->about),
+        &pass->event.cause);
     state->mixed = mixed;
     if (verdict == CUP_PROVED)
-        cup_pump_clear(pass->pump);
+        cup_pump_clear(pump);
     return verdict == CUP_FAILED ? pass->event.cause.reason : CUP_REASON_NONE;
 }
 
@@ -139,8 +139,8 @@ static uint8_t check_proof(struct cup_pass *pass)
 static void switch_proof(struct cup_pass *pass, bool on)
 {
     CUP_FLASH struct cup_proof *proof = pass->plan->proof;
-    struct cup_proof_state *state = proof_of(pass);
-    int32_t value = cup_depth_of(site_of(pass), proof->about);
+    struct cup_proof_state *state = cup_proof_of(pass);
+    cup_value value = cup_depth_of(site_of(pass), proof->about);
     if (!on) {
         cup_proof_stop(proof, state, pass->now, value);
         return;
@@ -152,10 +152,10 @@ static void switch_proof(struct cup_pass *pass, bool on)
 
 /* A run that nothing wants any more goes on to its shortest; but a person, or
  * a reading that is lost, is not kept waiting. */
-static bool must_go_on(const struct cup_pass *pass)
+static bool must_go_on(const struct cup_pass *pass,
+                       const struct cup_pump_state *pump)
 {
     const struct cup_site *site = site_of(pass);
-    const struct cup_pump_state *pump = pass->pump;
     if (CUP_IF(STEERING, pump->mode != CUP_MODE_AUTO) ||
         pump->duty == CUP_NONE ||
         cup_is_over(pass->now, &pump->since_ms, &pass->plan->shortest_ms))
@@ -184,9 +184,8 @@ static uint8_t check_route(struct cup_pass *pass)
 #endif
 
 /* Why a running pump must stop; reason NONE when it need not. */
-static uint8_t stop_cause(struct cup_pass *pass)
+static uint8_t stop_cause(struct cup_pass *pass, struct cup_pump_state *pump)
 {
-    const struct cup_pump_state *pump = pass->pump;
     if (pass->halt.reason != CUP_REASON_NONE) {
         pass->event.cause = pass->halt;
         return pass->halt.reason;
@@ -197,19 +196,19 @@ static uint8_t stop_cause(struct cup_pass *pass)
         return cup_because_of(pass, CUP_REASON_LONGEST, CUP_NONE,
                               cup_ms(cup_elapsed(pass->now, pump->since_ms)),
                               (int32_t)pass->plan->longest_ms);
-    if (!cup_pump_is(pump, CUP_PUMP_IS_WANTED) && !must_go_on(pass))
+    if (!cup_pump_is(pump, CUP_PUMP_IS_WANTED) && !must_go_on(pass, pump))
         return cup_pass_wish(pass);
     uint8_t reason = CUP_REASON_NONE;
     CUP_WHERE(ROUTES, reason = check_route(pass);)
 #if CUP_USES_PROOFS
     if (reason == CUP_REASON_NONE && pass->plan->proof)
-        reason = check_proof(pass);
+        reason = check_proof(pass, pump);
 #endif
     return reason;
 }
 
 /* Its travel turns, and its group has one more or one less. */
-static void switch_extras(const struct cup_pass *pass, bool on)
+CUP_APART static void switch_extras(const struct cup_pass *pass, bool on)
 {
 #if CUP_USES_AT_ONCE
     if (pass->plan->group < site_of(pass)->plan->group_count)
@@ -277,13 +276,13 @@ static bool is_done(CUP_FLASH struct cup_pump *plan, uint8_t reason)
             reason == CUP_REASON_REACHED);
 }
 
-static void trip(struct cup_pass *pass)
+static void trip(struct cup_pass *pass, struct cup_pump_state *pump)
 {
-    enum cup_kind kind = cup_pump_trip(pass->plan, pass->pump);
+    enum cup_kind kind = cup_pump_trip(pass->plan, pump);
     cup_pass_tell_pump(pass, CUP_KIND_TRIP);
     if (kind != CUP_KIND_LOCK)
         return;
-    cup_because_values(pass, CUP_REASON_LOCKED, CUP_NONE, pass->pump->trips, 0);
+    cup_because_values(pass, CUP_REASON_LOCKED, CUP_NONE, pump->trips, 0);
     cup_pass_tell_pump(pass, CUP_KIND_LOCK);
 }
 
@@ -299,7 +298,7 @@ CUP_APART static void count_running(struct cup_pass *pass)
 static void check_stop(struct cup_pass *pass)
 {
     struct cup_pump_state *pump = pass->pump;
-    uint8_t reason = stop_cause(pass);
+    uint8_t reason = stop_cause(pass, pump);
     if (reason == CUP_REASON_NONE ||
         CUP_IF(ROUTES, cup_route_in_use(pass, pass->i))) {
         count_running(pass);
@@ -312,7 +311,7 @@ static void check_stop(struct cup_pass *pass)
     if (reason == pump->no)
         pump->told = pump->no;
     if (is_failure(reason))
-        trip(pass);
+        trip(pass, pump);
     else if (is_done(pass->plan, reason))
         cup_pump_clear(pump);
 }
@@ -350,9 +349,8 @@ static void refuse_hand(struct cup_pass *pass)
 #endif
 
 /* A guard refuses a wish: told once. A trip was told when it came. */
-static void refuse(struct cup_pass *pass)
+static void refuse(struct cup_pass *pass, struct cup_pump_state *pump)
 {
-    struct cup_pump_state *pump = pass->pump;
 #if CUP_USES_STEERING
     if (pump->mode == CUP_MODE_HAND)
         refuse_hand(pass);
@@ -377,7 +375,7 @@ static void check_start(struct cup_pass *pass)
         cup_pump_is(pump, CUP_PUMP_IS_ON))
         return;
     if (pump->no != CUP_REASON_NONE || cup_pump_is(pump, CUP_PUMP_IS_TRIPPED)) {
-        refuse(pass);
+        refuse(pass, pump);
         return;
     }
     if (pass->halt.reason != CUP_REASON_NONE || !cup_pump_ready(pump) ||
@@ -389,80 +387,7 @@ static void check_start(struct cup_pass *pass)
     count_running(pass);
 }
 
-/* When to look again */
-
-#if CUP_USES_QUIET
-/* ms until a proof is judged, a shortest run is over, a day or its limit. */
-static uint32_t left_of_run(const struct cup_pass *pass)
-{
-    const struct cup_pump_state *pump = pass->pump;
-    CUP_FLASH struct cup_pump *plan = pass->plan;
-    uint32_t left = UINT32_MAX;
-#if CUP_USES_PROOFS
-    if (plan->proof) {
-        left = cup_proof_left(plan->proof, proof_of(pass), pass->now);
-        if (CUP_USES_SLACK) /* each sample counts */
-            cup_narrow_to(site_of(pass), plan->proof->about, 0);
-    }
-#endif
-#if CUP_USES_PER_DAYS
-    if (plan->per_day)
-        left = cup_least(
-            left, cup_per_day_left(plan->per_day,
-                                   &site_of(pass)->per_days[plan->per_day_own],
-                                   cup_run_of(pump, pass->now)));
-#endif
-    if (!cup_pump_is(pump, CUP_PUMP_IS_WANTED))
-        left = cup_least(
-            left, cup_left(pass->now, pump->since_ms, plan->shortest_ms));
-    return left;
-}
-
-#if CUP_USES_PER_DAYS
-/* ms until a day is over; past its 24 h, until midnight. */
-static uint32_t left_of_day(const struct cup_pass *pass)
-{
-    uint32_t left = cup_left(
-        pass->now, site_of(pass)->per_days[pass->plan->per_day_own].began_ms,
-        CUP_DAY_MS);
-    if (left > 0 || cup_minute_of(pass) == CUP_NO_MINUTE)
-        return left;
-    return CUP_DAY_MS - cup_pass_midnight(pass) % CUP_DAY_MS;
-}
-#endif
-
-#if CUP_USES_TRAVELS
-/* ms until it has arrived; UINT32_MAX when it has. */
-static uint32_t left_of_travel(const struct cup_pass *pass)
-{
-    uint32_t left = cup_travel_left(
-        pass->plan->travel, &site_of(pass)->travels[pass->plan->travel_own],
-        pass->now, cup_pump_is(pass->pump, CUP_PUMP_IS_ON));
-    if (left > 0)
-        return left;
-    cup_pump_set(pass->pump, CUP_PUMP_IS_MOVING, false);
-    return UINT32_MAX;
-}
-#endif
-
-CUP_APART static void next_of_pump(struct cup_pass *pass)
-{
-    const struct cup_pump_state *pump = pass->pump;
-    uint32_t left = cup_pump_left(pass->plan, pump, pass->now,
-                                  site_of(pass)->plan->boot_wait_ms);
-    if (cup_pump_is(pump, CUP_PUMP_IS_ON))
-        left = cup_least(left, left_of_run(pass));
-#if CUP_USES_PER_DAYS
-    if (pass->plan->per_day)
-        left = cup_least(left, left_of_day(pass));
-#endif
-#if CUP_USES_TRAVELS
-    if (pass->plan->travel && cup_pump_is(pump, CUP_PUMP_IS_MOVING))
-        left = cup_least(left, left_of_travel(pass));
-#endif
-    cup_quiet_for(pass, left);
-}
-#endif
+/* The pass */
 
 /* What a pump that is on, or was steered, has before any pump starts. */
 CUP_RARE static void first_look(struct cup_pass *pass)
@@ -476,7 +401,7 @@ CUP_RARE static void first_look(struct cup_pass *pass)
 CUP_RARE static void last_look(struct cup_pass *pass)
 {
     check_start(pass);
-    CUP_WHERE(QUIET, next_of_pump(pass);)
+    CUP_WHERE(QUIET, cup_pass_next_of_pump(pass);)
 }
 
 /* What the port could not drive, or can again. */

@@ -107,8 +107,9 @@ void cup_site_begin(const struct cup_site *site, uint32_t now_ms)
     cup_set_bits(&pass->flags, PASS_BEGUN, true);
     pass->seen_ms = now_ms;
     pass->clock_ms = now_ms;
-    for (cup_index i = 0; i < plan->sensor_count; i++)
-        cup_sensor_boot(&plan->sensors[i], &site->sensors[i], now_ms);
+    struct cup_sensor_state *state = site->sensors;
+    for (cup_index i = 0; i < plan->sensor_count; i++, state++)
+        cup_sensor_boot(&plan->sensors[i], state, now_ms);
     for (cup_index i = 0; i < plan->pump_count; i++)
         begin_pump(site, i, now_ms);
     for (cup_index i = 0; CUP_USES_PER_DAYS && i < plan->per_days; i++)

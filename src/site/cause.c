@@ -43,8 +43,7 @@ uint8_t cup_pass_lost(struct cup_pass *pass, cup_index thing, uint8_t lost,
     uint32_t age_ms = cup_site_age_ms(site, thing);
 #else
     uint32_t age_ms =
-        cup_elapsed(site->pass->clock_ms,
-                    site->sensors[cup_thing_sensor(site->plan, thing)].good_ms);
+        cup_elapsed(site->pass->clock_ms, cup_behind(site, thing)->good_ms);
 #endif
     return cup_because_of(pass, lost, thing, cup_ms(age_ms), 0);
 }
@@ -67,16 +66,9 @@ uint8_t cup_pass_mode(struct cup_pass *pass)
 /* What shares a tank with a pump that does not obey, or is that itself. */
 static uint8_t failing_cause(struct cup_pass *pass, uint8_t reason)
 {
-    CUP_FLASH struct cup_plan *plan = site_of(pass)->plan;
-    CUP_FLASH struct cup_guard *guard = pass->plan->guards;
-    cup_index about = cup_pump_thing(plan, pass->i);
+    cup_index about = cup_pump_thing(site_of(pass)->plan, pass->i);
     if (reason == CUP_REASON_SHARES_FAILED)
-        for (uint8_t left = pass->plan->guard_count; left > 0; left--, guard++)
-            if (guard->kind != CUP_GUARD_SUPPLY) {
-                about = guard->about;
-                if (site_of(pass)->tanks[about - plan->sensor_count].failing)
-                    break;
-            }
+        cup_failing_tank(pass, &about);
     return cup_because(pass, reason, about);
 }
 
@@ -106,9 +98,9 @@ uint8_t cup_pass_guard(struct cup_pass *pass, uint8_t reason)
         return day_cause(pass, reason);
     if (!cup_can_use(site_of(pass), guard->about))
         return cup_pass_lost(pass, guard->about, reason, reason);
-    return cup_guard_cause(guard, reason,
-                           cup_value_of(site_of(pass), guard->about),
-                           &pass->event.cause);
+    return cup_guard_cause(
+        guard, reason, cup_level_of(site_of(pass), guard->about),
+        cup_value_of(site_of(pass), guard->about), &pass->event.cause);
 }
 
 uint8_t cup_pass_rest(struct cup_pass *pass)
@@ -130,7 +122,7 @@ static uint8_t ended_cause(struct cup_pass *pass,
         turn->until != CUP_NONE)
         return cup_because_values(pass, CUP_REASON_REACHED, turn->until,
                                   cup_value_of(site, turn->until),
-                                  turn->until_above);
+                                  CUP_TOLD(turn, until_above));
     return cup_because_of(pass, CUP_REASON_GIVEN,
                           cup_duty_thing(site->plan, pass->d),
                           (int32_t)turn->run_ms, 0);
@@ -144,7 +136,7 @@ static uint8_t turn_cause(struct cup_pass *pass)
     const struct cup_turn_state *state =
         &site->turns[cup_own(site->plan->turns, pass->duty->turn_own)];
     if (!cup_turn_asks(state))
-        return ended_cause(pass, cup_turn_now(site, pass->d, &room));
+        return ended_cause(pass, cup_turn_of(pass, &room));
     return cup_because_of(pass, CUP_REASON_DUE,
                           cup_duty_thing(site->plan, pass->d),
                           (int32_t)state->left_ms, 0);
@@ -161,6 +153,7 @@ static uint8_t also_cause(struct cup_pass *pass)
     struct cup_cause *cause = &pass->event.cause;
     cup_latch_cause(cup_latch_of(&also->latch, &room),
                     &site->alsos[pass->duty->also_own],
+                    cup_level_of(site, also->about),
                     cup_value_of(site, also->about), cause);
     if (cause->reason == CUP_REASON_NO_NEED)
         cause->reason = CUP_REASON_ALSO_NOT;
@@ -181,7 +174,7 @@ static uint8_t keep_cause(struct cup_pass *pass)
     if (pass->duty->dose && pass->latch->on) {
         struct cup_dose room;
         cup_dose_cause(
-            cup_dose_now(site, pass->d, &room),
+            cup_dose_of(pass, &room),
             &site->doses[cup_own(site->plan->doses, pass->duty->dose_own)],
             pass->latch, pass->now, cause);
     }
@@ -193,10 +186,12 @@ static uint8_t keep_cause(struct cup_pass *pass)
 #endif
     if (cause->reason == CUP_REASON_NONE) {
         struct cup_latch room;
-        cup_latch_cause(cup_latch_now(site, pass->d, &room), pass->latch,
-                        cup_value_of(site, keep), cause);
+        cup_latch_cause(cup_latch_of_duty(pass, &room), pass->latch,
+                        cup_level_of(site, keep), cup_value_of(site, keep),
+                        cause);
     }
-    if (pass->duty->line && cause->reason == CUP_REASON_ABOVE_STOP)
+    if (CUP_IF(LINES, pass->duty->line) &&
+        cause->reason == CUP_REASON_ABOVE_STOP)
         cause->reason = CUP_REASON_FAR_FULL;
     cause->about = keep;
     return cause->reason;
@@ -372,7 +367,7 @@ static void next_cause(struct cup_pass *pass)
 {
     const struct cup_site *site = site_of(pass);
     struct cup_turn room;
-    CUP_NUMBERS struct cup_turn *turn = cup_turn_now(site, pass->d, &room);
+    CUP_NUMBERS struct cup_turn *turn = cup_turn_of(pass, &room);
     const struct cup_turn_state *state = &site->turns[pass->duty->turn_own];
     cup_index about = cup_duty_thing(site->plan, pass->d);
     bool is_day = true;

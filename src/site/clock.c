@@ -52,7 +52,7 @@ static void step_day(struct cup_pass *pass, cup_index i)
     struct cup_latch_state *state = &site->days[i];
     bool was_day = cup_day_flags(state) & CUP_DAY_IS_DAY;
     uint8_t flags = 0;
-    cup_value shown = 0;
+    cup_mark shown = 0;
     if (day->light != CUP_NONE) {
         flags = cup_flags_of(site, day->light);
         shown = cup_shown_of(site, day->light);
@@ -62,7 +62,7 @@ static void step_day(struct cup_pass *pass, cup_index i)
                      flags & CUP_READING_NEW, cup_minute_of(pass));
     if (CUP_USES_SLACK && day->light != CUP_NONE) {
         struct cup_latch room;
-        cup_narrow_latch(site, day->light, cup_value_of(site, day->light),
+        cup_narrow_latch(site, day->light, cup_level_of(site, day->light),
                          shown, cup_latch_of(&day->latch, &room), state);
     }
     if (CUP_IF(CLOCK, day->from != day->to))

@@ -14,11 +14,10 @@ CUP_APART static void halt(struct cup_pass *pass)
 
 /* After a pass that stopped everything, or in which time stood still, the next
  * is looked at whole. */
-static void check_time(struct cup_pass *pass)
+static void check_time(struct cup_pass *pass, uint32_t step)
 {
     const struct cup_site *site = site_of(pass);
     struct cup_pass_state *state = site->pass;
-    uint32_t step = pass->event.t_ms - state->seen_ms;
     if (step >= CUP_TIME_BACK) {
         cup_because_of(pass, CUP_REASON_TIME_BACK, CUP_NONE, cup_ms(0 - step),
                        0);
@@ -27,10 +26,10 @@ static void check_time(struct cup_pass *pass)
         return;
     }
     if (state->flags & PASS_RUNNING)
-        cup_site_check_late(site, pass->event.t_ms);
+        cup_site_check_late(site, step);
     if (!(state->flags & PASS_LATE))
         return;
-    cup_because_of(pass, CUP_REASON_LATE, CUP_NONE, cup_ms(step),
+    cup_because_of(pass, CUP_REASON_LATE, CUP_NONE, (int32_t)step,
                    (int32_t)site->plan->late_ms);
     halt(pass);
 }
@@ -114,19 +113,15 @@ static void check_steering(struct cup_pass *pass)
 /* Readings */
 
 /* Tells of a reading that was lost, or is back. */
-CUP_RARE static void check_lost(struct cup_pass *pass, cup_index i)
+CUP_RARE static void tell_lost(struct cup_pass *pass, cup_index i,
+                               struct cup_sensor_state *state)
 {
-    struct cup_sensor_state *state = &site_of(pass)->sensors[i];
-    cup_sensor_age(&site_of(pass)->plan->sensors[i], state, pass->now);
-    bool lost = state->reading.quality == CUP_QUALITY_LOST;
-    if (lost == ((state->reading.flags & CUP_READING_LOST) != 0))
-        return;
     state->reading.flags ^= CUP_READING_LOST;
-    if (lost)
+    if (state->reading.flags & CUP_READING_LOST)
         cup_pass_lost(pass, i, CUP_REASON_READING_LOST, 0);
     else
-        cup_because_values(pass, CUP_REASON_READABLE, i, state->reading.value,
-                           0);
+        cup_because_values(pass, CUP_REASON_READABLE, i,
+                           cup_value_of(site_of(pass), i), 0);
     cup_pass_tell(pass, i, CUP_KIND_QUALITY);
 }
 
@@ -148,12 +143,14 @@ static void measure(struct cup_pass *pass)
 {
     const struct cup_site *site = site_of(pass);
     CUP_FLASH struct cup_plan *plan = site->plan;
-    const struct cup_sensor_state *state = site->sensors;
-    for (cup_index i = 0; i < plan->sensor_count; i++, state++)
-        if ((state->reading.flags & CUP_READING_LOST) ||
-            cup_is_over(pass->now, &state->good_ms,
-                        &plan->sensors[i].lost_after_ms))
-            check_lost(pass, i);
+    CUP_FLASH struct cup_sensor *sensor = plan->sensors;
+    struct cup_sensor_state *state = site->sensors;
+    for (cup_index i = 0; i < plan->sensor_count; i++, sensor++, state++) {
+        cup_sensor_age(sensor, state, pass->now);
+        if ((state->reading.quality == CUP_QUALITY_LOST) !=
+            ((state->reading.flags & CUP_READING_LOST) != 0))
+            tell_lost(pass, i, state);
+    }
     if (CUP_USES_QUIET)
         site->quiet->alive_ms = alive_for(site, pass->now);
     for (unsigned left = CUP_USES_SLACK ? cup_pump_thing(plan, 0) : 0; left > 0;
@@ -191,21 +188,23 @@ static void close_pass(struct cup_pass *pass)
         state->mood = (uint16_t)cup_site_mood(site);
 }
 
+/* `step` is the time since the last pass. */
 static void full_pass(const struct cup_site *site, uint32_t now_ms,
-                      const struct cup_sink *sink)
+                      uint32_t step, const struct cup_sink *sink)
 {
     struct cup_pass_state *state = site->pass;
     IN_PLACE struct cup_pass pass;
     pass = (struct cup_pass){.sink = sink};
     hold_site(&pass, site);
     pass.event.t_ms = now_ms;
-    pass.now = inner_time(state, now_ms);
-    pass.still = now_ms == state->seen_ms && (state->flags & PASS_BOOTED);
+    if (step < CUP_TIME_BACK)
+        state->clock_ms += step;
+    state->seen_ms = now_ms;
+    pass.now = state->clock_ms;
+    pass.still = step == 0 && (state->flags & PASS_BOOTED);
     CUP_WHERE(QUIET, pass.quiet = pass.still ? 0 : QUIET_MAX;)
     check_boot(&pass);
-    check_time(&pass);
-    state->seen_ms = now_ms;
-    state->clock_ms = pass.now;
+    check_time(&pass, step);
     check_steering(&pass);
     measure(&pass);
     CUP_WHERE(CLOCK, pass.minute = CUP_NO_MINUTE;)
@@ -258,7 +257,9 @@ CUP_APART void cup_site_decide(const struct cup_site *site, uint32_t now_ms,
     if (is_early(site, step))
         return;
 #endif
-    if (!(state->flags & PASS_BEGUN))
+    if (!(state->flags & PASS_BEGUN)) {
         cup_site_begin(site, now_ms);
-    full_pass(site, now_ms, sink);
+        step = 0;
+    }
+    full_pass(site, now_ms, step, sink);
 }

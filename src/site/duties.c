@@ -17,8 +17,7 @@ static bool runs_by_itself(const struct cup_pass *pass)
 
 static bool is_new(const struct cup_site *site, cup_index thing)
 {
-    return site->sensors[cup_thing_sensor(site->plan, thing)].reading.flags &
-           CUP_READING_NEW;
+    return cup_behind(site, thing)->reading.flags & CUP_READING_NEW;
 }
 
 /* Steps a latch by what it looks at. */
@@ -27,8 +26,8 @@ static void step_latch(struct cup_pass *pass,
                        struct cup_latch_state *state, cup_index about)
 {
     const struct cup_site *site = site_of(pass);
-    cup_value value = cup_value_of(site, about);
-    cup_value shown = cup_shown_of(site, about);
+    cup_mark value = cup_level_of(site, about);
+    cup_mark shown = cup_shown_of(site, about);
     uint32_t left =
         cup_duty_step(latch, state, pass->now, cup_can_use(site, about), value,
                       shown, is_new(site, about));
@@ -62,11 +61,10 @@ CUP_RARE static void step_dose(struct cup_pass *pass)
     struct cup_latch_state *state = pass->latch;
     struct cup_dose room;
     struct cup_latch more_room;
-    CUP_NUMBERS struct cup_dose *dose = cup_dose_now(site, pass->d, &room);
-    CUP_NUMBERS struct cup_latch *latch =
-        cup_latch_now(site, pass->d, &more_room);
+    CUP_NUMBERS struct cup_dose *dose = cup_dose_of(pass, &room);
+    CUP_NUMBERS struct cup_latch *latch = cup_latch_of_duty(pass, &more_room);
     bool past_stop = cup_can_use(site, keep) &&
-                     cup_latch_past_stop(latch, cup_value_of(site, keep));
+                     cup_latch_past_stop(latch, cup_level_of(site, keep));
     bool was_out = state->own[CUP_DOSE_PHASE] == CUP_DOSE_OUT;
     uint32_t left = cup_dose_step(
         dose, &site->doses[cup_own(site->plan->doses, pass->duty->dose_own)],
@@ -114,20 +112,22 @@ static bool is_reached(const struct cup_site *site,
 {
     if (turn->until == CUP_NONE)
         return false;
-    cup_value value = cup_value_of(site, turn->until);
-    bool reached = cup_can_use(site, turn->until) && value > turn->until_above;
+    cup_mark value = cup_level_of(site, turn->until);
+    bool reached =
+        cup_can_use(site, turn->until) &&
+        cup_has_crossed(&turn->until_above, &turn->until_side, value);
     if (CUP_USES_SLACK) {
-        cup_value passed = (cup_value)(turn->until_above + !reached);
+        cup_mark passed = (cup_mark)(turn->until_above + !reached);
         cup_narrow_marks(site, turn->until, value, passed, passed);
     }
     return reached;
 }
 
-CUP_RARE static void step_turn(struct cup_pass *pass)
+CUP_APART static void step_turn(struct cup_pass *pass)
 {
     const struct cup_site *site = site_of(pass);
     struct cup_turn room;
-    CUP_NUMBERS struct cup_turn *turn = cup_turn_now(site, pass->d, &room);
+    CUP_NUMBERS struct cup_turn *turn = cup_turn_of(pass, &room);
     struct cup_turn_state *state =
         &site->turns[cup_own(site->plan->turns, pass->duty->turn_own)];
     struct cup_turn_look look = {.minute = cup_minute_of(pass), .is_day = true};

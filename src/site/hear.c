@@ -1,26 +1,25 @@
 /* Takes in what sensors said: raw values, bytes, and blocks of registers. */
 #include "inside.h"
 
-void cup_site_check_late(const struct cup_site *site, uint32_t now_ms)
+void cup_site_check_late(const struct cup_site *site, uint32_t step)
 {
     struct cup_pass_state *pass = site->pass;
-    uint32_t step = now_ms - pass->seen_ms;
     if (!(pass->flags & PASS_RUNNING) || (pass->flags & PASS_LATE) ||
         step <= site->plan->late_ms || step >= CUP_TIME_BACK)
         return;
     cup_set_bits(&pass->flags, PASS_LATE, true);
-    for (cup_index i = 0; i < site->plan->sensor_count; i++)
-        cup_sensor_stale(&site->sensors[i]);
+    struct cup_sensor_state *state = site->sensors;
+    for (cup_index i = 0; i < site->plan->sensor_count; i++, state++)
+        cup_sensor_stale(state);
 }
 
-/* What must be seen to before anything is heard. */
-static void listen(const struct cup_site *site, uint32_t now_ms)
+void cup_site_listen(const struct cup_site *site, uint32_t now_ms)
 {
     struct cup_pass_state *pass = site->pass;
     if (!(pass->flags & PASS_BEGUN))
         cup_site_begin(site, now_ms);
     if (pass->flags & PASS_RUNNING)
-        cup_site_check_late(site, now_ms);
+        cup_site_check_late(site, now_ms - pass->seen_ms);
 }
 
 CUP_APART void cup_site_hear(const struct cup_site *site, cup_index sensor,
@@ -28,7 +27,7 @@ CUP_APART void cup_site_hear(const struct cup_site *site, cup_index sensor,
 {
     if (sensor >= site->plan->sensor_count)
         return;
-    listen(site, now_ms);
+    cup_site_listen(site, now_ms);
     struct cup_sensor_use use = cup_use_of(site, sensor);
     struct cup_before was = cup_before_hearing(&use);
     cup_sensor_hear(&use, inner_time(site->pass, now_ms), sample);
@@ -41,7 +40,7 @@ void cup_site_hear_bytes(const struct cup_site *site, cup_index sensor,
 {
     if (sensor >= site->plan->sensor_count)
         return;
-    listen(site, now_ms);
+    cup_site_listen(site, now_ms);
     struct cup_sensor_use use = cup_use_of(site, sensor);
     struct cup_before was = cup_before_hearing(&use);
     cup_index own = use.sensor->stream_own;
@@ -57,7 +56,7 @@ static struct cup_sample take_word(CUP_FLASH struct cup_sensor *sensor,
                                    const uint8_t *bytes)
 {
     int32_t word = cup_modbus_register(bytes, sensor->word);
-    bool minus = sensor->offset < 0 && word >= 0x8000;
+    bool minus = CUP_IF(OFFSETS, sensor->offset < 0) && word >= 0x8000;
     return (struct cup_sample){.raw = minus ? word - 0x10000 : word};
 }
 

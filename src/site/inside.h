@@ -41,14 +41,16 @@ static inline cup_index cup_own(cup_index count, cup_index own)
     return count == 1 ? 0 : own;
 }
 
-/* A sensor with all that is the site's of it. */
-static inline struct cup_sensor_use cup_use_of(const struct cup_site *site,
-                                               cup_index sensor)
+/* A sensor with all that is the site's of it; and where one has the former
+ * already. */
+static inline struct cup_sensor_use
+cup_use_by(const struct cup_site *site, cup_index sensor,
+           CUP_FLASH struct cup_sensor *plan, struct cup_sensor_state *state)
 {
-    CUP_FLASH struct cup_sensor *plan = &site->plan->sensors[sensor];
+    (void)sensor;
     struct cup_sensor_use use = {
         .sensor = plan,
-        .state = &site->sensors[sensor],
+        .state = state,
         .cells = site->cells + plan->cells,
         .order = site->order + plan->cells,
     };
@@ -68,41 +70,66 @@ static inline struct cup_sensor_use cup_use_of(const struct cup_site *site,
     return use;
 }
 
+static inline struct cup_sensor_use cup_use_of(const struct cup_site *site,
+                                               cup_index sensor)
+{
+    return cup_use_by(site, sensor, &site->plan->sensors[sensor],
+                      &site->sensors[sensor]);
+}
+
 /* The reading of a tank that is told by two floats. */
 CUP_RARE struct cup_reading cup_floats_reading(const struct cup_site *site,
                                                CUP_FLASH struct cup_tank *tank);
 
-/* What is known of a sensor or a tank, and its value; cup_site_reading() has
- * all of it. */
-static CUP_LEAN uint8_t cup_flags_of(const struct cup_site *site,
-                                     cup_index thing)
+/* The sensor behind a sensor or a tank, and what is known of it. */
+static CUP_LEAN CUP_SAME cup_index cup_sensor_of(const struct cup_site *site,
+                                                 cup_index thing)
 {
-    cup_index sensors = site->plan->sensor_count;
-    if (thing >= sensors) {
-        CUP_FLASH struct cup_tank *tank = &site->plan->tanks[thing - sensors];
-        if (CUP_IF(FLOATS, tank->form == CUP_TANK_FLOATS))
-            return cup_floats_reading(site, tank).flags;
-        thing = tank->sensor;
-    }
-    return site->sensors[thing].reading.flags;
+    return cup_thing_sensor(site->plan, thing);
 }
 
-static CUP_LEAN cup_value cup_value_of(const struct cup_site *site,
-                                       cup_index thing)
+static CUP_LEAN CUP_SAME struct cup_sensor_state *
+cup_behind(const struct cup_site *site, cup_index thing)
 {
+    return &site->sensors[cup_sensor_of(site, thing)];
+}
+
+/* What is known of a sensor or a tank; cup_site_reading() has all of it. */
+static CUP_TINY uint8_t cup_flags_of(const struct cup_site *site,
+                                     cup_index thing)
+{
+#if CUP_USES_FLOATS
+    cup_index sensors = site->plan->sensor_count;
+    if (thing >= sensors) {
+        CUP_FLASH struct cup_tank *tank = cup_tank_of(site->plan, thing);
+        if (tank->form == CUP_TANK_FLOATS)
+            return cup_floats_reading(site, tank).flags;
+    }
+#endif
+    return cup_behind(site, thing)->reading.flags;
+}
+
+/* What marks are compared with, of a sensor or a tank. */
+static CUP_TINY cup_mark cup_level_of(const struct cup_site *site,
+                                      cup_index thing)
+{
+#if CUP_USES_VALUES
     cup_index sensors = site->plan->sensor_count;
     return thing < sensors ? site->sensors[thing].reading.value
                            : site->tanks[thing - sensors].value;
+#else
+    return cup_behind(site, thing)->reading.value;
+#endif
 }
 
-static inline bool cup_can_use(const struct cup_site *site, cup_index thing)
+static CUP_TINY bool cup_can_use(const struct cup_site *site, cup_index thing)
 {
     return cup_flags_of(site, thing) & CUP_READING_KNOWN;
 }
 
-/* The value of such a thing as it is shown, which starts things. */
-static inline cup_value cup_shown_of(const struct cup_site *site,
-                                     cup_index thing)
+/* The same as it is shown, which starts things. */
+static inline cup_mark cup_shown_of(const struct cup_site *site,
+                                    cup_index thing)
 {
 #if CUP_USES_CHECKS
     if (thing >= site->plan->sensor_count)
@@ -111,25 +138,28 @@ static inline cup_value cup_shown_of(const struct cup_site *site,
     if (sensor->checks && sensor->checks->steady_ms > 0)
         return site->checks[sensor->checks_own].shown;
 #endif
-    return cup_value_of(site, thing);
+    return cup_level_of(site, thing);
 }
+
+/* The value of such a thing, to be told; in news.c. */
+cup_value cup_value_of(const struct cup_site *site, cup_index thing);
 
 /* What was heard, weighed against how far a thing may move; in news.c. The
  * slack of all is reset by each pass, and narrowed by all that look at one: to
  * the nearer of two marks, to those of a latch, or to so much at most. All of
  * it is for where CUP_USES_SLACK. */
 struct cup_before {
-    cup_value value;
-    cup_value shown;
+    cup_mark value;
+    cup_mark shown;
     uint8_t flags;
 };
 struct cup_before cup_before_hearing(const struct cup_sensor_use *use);
 void cup_weigh(const struct cup_site *site, cup_index sensor,
                const struct cup_sensor_use *use, const struct cup_before *was);
 void cup_narrow_marks(const struct cup_site *site, cup_index thing,
-                      cup_value value, cup_value a, cup_value b);
+                      cup_mark value, cup_mark a, cup_mark b);
 void cup_narrow_latch(const struct cup_site *site, cup_index thing,
-                      cup_value value, cup_value shown,
+                      cup_mark value, cup_mark shown,
                       CUP_NUMBERS struct cup_latch *latch,
                       const struct cup_latch_state *state);
 static CUP_LEAN void cup_narrow_to(const struct cup_site *site, cup_index thing,
@@ -292,6 +322,17 @@ CUP_NUMBERS struct cup_dose *cup_dose_now(const struct cup_site *site,
 CUP_NUMBERS struct cup_turn *cup_turn_now(const struct cup_site *site,
                                           cup_index duty,
                                           struct cup_turn *room);
+/* ... of the duty looked at. */
+#if CUP_USES_SETTINGS
+#define cup_latch_of_duty(pass, room)                                          \
+    cup_latch_now(site_of(pass), (pass)->d, room)
+#define cup_dose_of(pass, room) cup_dose_now(site_of(pass), (pass)->d, room)
+#define cup_turn_of(pass, room) cup_turn_now(site_of(pass), (pass)->d, room)
+#else
+#define cup_latch_of_duty(pass, room) cup_latch_of(&(pass)->duty->latch, room)
+#define cup_dose_of(pass, room) ((void)(room), (pass)->duty->dose)
+#define cup_turn_of(pass, room) ((void)(room), (pass)->duty->turn)
+#endif
 void cup_count_altered(const struct cup_site *site);
 CUP_RARE void cup_pass_settings(struct cup_pass *pass);
 enum cup_error cup_may_set(const struct cup_site *site,
@@ -305,12 +346,30 @@ bool cup_route_in_use(const struct cup_pass *pass, cup_index valve);
 CUP_FLASH struct cup_duty *cup_route_of(const struct cup_site *site,
                                         cup_index pump);
 
+/* The tank of the pump looked at that a pump moves which does not obey: null
+ * when there is none, and `about` is its last tank then. */
+CUP_RARE const struct cup_tank_state *
+cup_failing_tank(const struct cup_pass *pass, cup_index *about);
+
+#if CUP_USES_PROOFS
+/* What is known of the proof of the pump looked at. */
+static CUP_LEAN struct cup_proof_state *
+cup_proof_of(const struct cup_pass *pass)
+{
+    return &site_of(pass)->proofs[cup_own(site_of(pass)->plan->proofs,
+                                          pass->plan->proof_own)];
+}
+#endif
+
+/* Nothing can come of the pump looked at before so many ms; in quiet.c. */
+void cup_pass_next_of_pump(struct cup_pass *pass);
+
 /* Guards, proofs, stops and starts. */
 void cup_pass_act(struct cup_pass *pass);
 
 /* What tells of a tank's depth in mm10, or a sensor's value: for proofs and
  * watches. */
-int32_t cup_depth_of(const struct cup_site *site, cup_index thing);
+cup_value cup_depth_of(const struct cup_site *site, cup_index thing);
 
 /* Watches and alerts; in notice.c. */
 void cup_pass_notice(struct cup_pass *pass);
@@ -318,7 +377,11 @@ void cup_pass_notice(struct cup_pass *pass);
 /* The first call of all: rests and waits count from here. */
 CUP_RARE void cup_site_begin(const struct cup_site *site, uint32_t now_ms);
 
-/* Marks a pass that comes too late while something runs. */
-CUP_RARE void cup_site_check_late(const struct cup_site *site, uint32_t now_ms);
+/* What must be seen to before anything is heard. */
+void cup_site_listen(const struct cup_site *site, uint32_t now_ms);
+
+/* Marks a pass that comes too late while something runs: so many ms after the
+ * last. */
+CUP_RARE void cup_site_check_late(const struct cup_site *site, uint32_t step);
 
 #endif

@@ -14,6 +14,12 @@ struct cup_reading cup_site_reading(const struct cup_site *site,
 {
     if (thing >= cup_pump_thing(site->plan, 0))
         return (struct cup_reading){.quality = CUP_QUALITY_LOST};
+#if !CUP_USES_VALUES
+    struct cup_reading found = cup_behind(site, thing)->reading;
+    found.value = cup_value_of(site, thing);
+    found.unit = cup_thing_unit(site->plan, thing);
+    return found;
+#else
     if (thing < site->plan->sensor_count)
         return site->sensors[thing].reading;
     cup_index i = (cup_index)(thing - site->plan->sensor_count);
@@ -24,6 +30,7 @@ struct cup_reading cup_site_reading(const struct cup_site *site,
     level.value = site->tanks[i].value;
     level.unit = CUP_UNIT_PERCENT;
     return level;
+#endif
 }
 
 cup_value cup_site_shown(const struct cup_site *site, cup_index thing)
@@ -31,7 +38,8 @@ cup_value cup_site_shown(const struct cup_site *site, cup_index thing)
     CUP_FLASH struct cup_plan *plan = site->plan;
     if (thing >= cup_pump_thing(plan, 0))
         return 0;
-    return cup_shown_of(site, thing);
+    return CUP_USES_VALUES ? cup_shown_of(site, thing)
+                           : cup_value_of(site, thing);
 }
 
 cup_value cup_site_latest(const struct cup_site *site, cup_index sensor)
@@ -47,8 +55,7 @@ uint32_t cup_site_age_ms(const struct cup_site *site, cup_index thing)
     CUP_FLASH struct cup_plan *plan = site->plan;
     if (thing >= cup_pump_thing(plan, 0))
         return 0;
-    const struct cup_sensor_state *state =
-        &site->sensors[cup_thing_sensor(plan, thing)];
+    const struct cup_sensor_state *state = cup_behind(site, thing);
     uint32_t age = cup_elapsed(site->pass->clock_ms, state->good_ms);
 #if CUP_USES_FLOATS
     if (thing < plan->sensor_count ||

@@ -8,13 +8,13 @@
 /* Slack */
 
 void cup_narrow_marks(const struct cup_site *site, cup_index thing,
-                      cup_value value, cup_value a, cup_value b)
+                      cup_mark value, cup_mark a, cup_mark b)
 {
     cup_narrow_to(site, thing, cup_least(cup_gap(value, a), cup_gap(value, b)));
 }
 
 void cup_narrow_latch(const struct cup_site *site, cup_index thing,
-                      cup_value value, cup_value shown,
+                      cup_mark value, cup_mark shown,
                       CUP_NUMBERS struct cup_latch *latch,
                       const struct cup_latch_state *state)
 {
@@ -23,6 +23,15 @@ void cup_narrow_latch(const struct cup_site *site, cup_index thing,
     cup_narrow_marks(site, thing, value, latch->start, latch->stop);
     if (CUP_USES_CHECKS && shown != value)
         cup_narrow_marks(site, thing, shown, latch->start, latch->stop);
+}
+
+/* Takes of a thing's slack as far as it moved; true when that is used up. */
+static bool has_used(uint16_t *slack, uint32_t far)
+{
+    if (far >= *slack)
+        return true;
+    *slack = (uint16_t)(*slack - far);
+    return false;
 }
 
 /* Tanks */
@@ -60,6 +69,22 @@ CUP_RARE static void fill_by_floats(const struct cup_site *site,
 }
 #endif
 
+cup_value cup_value_of(const struct cup_site *site, cup_index thing)
+{
+#if CUP_USES_VALUES
+    return cup_level_of(site, thing);
+#else
+    CUP_FLASH struct cup_plan *plan = site->plan;
+    cup_index sensor = cup_sensor_of(site, thing);
+    cup_value value =
+        cup_sensor_value(&plan->sensors[sensor], &site->sensors[sensor]);
+    if (thing < plan->sensor_count)
+        return value;
+    return cup_tank_fill_pct100(cup_tank_of(plan, thing), value);
+#endif
+}
+
+#if CUP_USES_VALUES
 /* Nearer than the ranger can see: the tank counts as full. */
 CUP_APART static void fill_tank(const struct cup_site *site,
                                 CUP_FLASH struct cup_tank *tank,
@@ -78,15 +103,6 @@ CUP_APART static void fill_tank(const struct cup_site *site,
 }
 
 /* News */
-
-/* Takes of a thing's slack as far as it moved; true when that is used up. */
-static bool has_used(uint16_t *slack, uint32_t far)
-{
-    if (far >= *slack)
-        return true;
-    *slack = (uint16_t)(*slack - far);
-    return false;
-}
 
 static bool tank_is_news(const struct cup_site *site, cup_index i)
 {
@@ -122,6 +138,8 @@ static bool tell_tanks(const struct cup_site *site, cup_index sensor)
     return news;
 }
 
+#endif
+
 struct cup_before cup_before_hearing(const struct cup_sensor_use *use)
 {
     struct cup_before was = {.value = use->state->reading.value,
@@ -154,7 +172,8 @@ void cup_weigh(const struct cup_site *site, cup_index sensor,
     struct cup_reading *now = &use->state->reading;
     if (!(now->flags & CUP_READING_NEW) && now->reason != CUP_REASON_NEAR)
         return; /* a rejected sample says nothing */
-    bool news = tell_tanks(site, sensor);
+    bool news = false;
+    CUP_WHERE(VALUES, news = tell_tanks(site, sensor);)
     if (!CUP_USES_SLACK || sensor_is_news(site, sensor, use, was))
         news = true;
     if (news)

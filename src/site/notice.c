@@ -2,16 +2,15 @@
  * nothing. */
 #include "inside.h"
 
-int32_t cup_depth_of(const struct cup_site *site, cup_index thing)
+cup_value cup_depth_of(const struct cup_site *site, cup_index thing)
 {
     CUP_FLASH struct cup_plan *plan = site->plan;
     if (CUP_USES_FLOWS && thing < plan->sensor_count)
-        return site->sensors[thing].reading.value;
-    CUP_FLASH struct cup_tank *tank = &plan->tanks[thing - plan->sensor_count];
+        return cup_value_of(site, thing);
+    CUP_FLASH struct cup_tank *tank = cup_tank_of(plan, thing);
     if (CUP_IF(FLOATS, tank->form == CUP_TANK_FLOATS))
         return 0;
-    cup_value value = site->sensors[tank->sensor].reading.value;
-    int32_t steps = cup_tank_depth(tank, value);
+    int32_t steps = cup_tank_depth(tank, cup_value_of(site, tank->sensor));
     return CUP_USES_WIDE ? steps * tank->step_mm10 : steps;
 }
 
@@ -64,8 +63,7 @@ static enum cup_watch_says step_volume(const struct cup_pass *pass,
     cup_index tank = (cup_index)(watch->about - site->plan->sensor_count);
     CUP_FLASH struct cup_tank *plan = &site->plan->tanks[tank];
     const struct cup_pump_state *pump = &site->pumps[watch->pump];
-    int32_t held =
-        cup_tank_volume_ml(plan, site->sensors[plan->sensor].reading.value);
+    int32_t held = cup_tank_volume_ml(plan, cup_value_of(site, plan->sensor));
     return cup_watch_volume(watch, state, cup_pump_is(pump, CUP_PUMP_IS_ON),
                             cup_run_of(pump, pass->now), held, shown);
 }
@@ -134,14 +132,15 @@ static void alert_cause(struct cup_pass *pass,
                         CUP_FLASH struct cup_alert *alert, cup_value value,
                         enum cup_alert_says says)
 {
-    bool low = alert->latch.start < alert->latch.stop;
-    bool past = low ? value < alert->latch.start : value > alert->latch.start;
+    cup_value start = CUP_TOLD(&alert->latch, start);
+    cup_value stop = CUP_TOLD(&alert->latch, stop);
+    bool low = start < stop;
+    bool past = low ? value < start : value > start;
     bool fresh = past && says == CUP_ALERT_SAY;
     uint8_t reason = low ? CUP_REASON_ALERT_BELOW : CUP_REASON_ALERT_ABOVE;
     if (!fresh && says == CUP_ALERT_SAY)
         reason = CUP_REASON_ALERT_LASTS;
-    cup_because_of(pass, reason, alert->about, value,
-                   fresh ? alert->latch.start : alert->latch.stop);
+    cup_because_of(pass, reason, alert->about, value, fresh ? start : stop);
 }
 
 static void step_alert(struct cup_pass *pass, cup_index i)
@@ -149,24 +148,23 @@ static void step_alert(struct cup_pass *pass, cup_index i)
     const struct cup_site *site = site_of(pass);
     CUP_FLASH struct cup_alert *alert = &site->plan->alerts[i];
     struct cup_alert_state *state = &site->alerts[i];
-    cup_index sensor = cup_thing_sensor(site->plan, alert->about);
-    bool news = site->sensors[sensor].reading.flags & CUP_READING_NEW;
+    bool news = cup_behind(site, alert->about)->reading.flags & CUP_READING_NEW;
     if (!cup_can_use(site, alert->about)) {
         state->latch.samples = 0; /* neither worse nor over */
         return;
     }
-    cup_value value = cup_shown_of(site, alert->about);
+    cup_mark shown = cup_shown_of(site, alert->about);
     enum cup_alert_says says =
-        cup_alert_step(alert, state, pass->now, value, news);
+        cup_alert_step(alert, state, pass->now, shown, news);
     struct cup_latch room;
     if (CUP_USES_SLACK)
-        cup_narrow_latch(site, alert->about, cup_value_of(site, alert->about),
-                         value, cup_latch_of(&alert->latch, &room),
+        cup_narrow_latch(site, alert->about, cup_level_of(site, alert->about),
+                         shown, cup_latch_of(&alert->latch, &room),
                          &state->latch);
     cup_quiet_for(pass, cup_alert_left(alert, state, pass->now));
     if (says == CUP_ALERT_NOTHING)
         return;
-    alert_cause(pass, alert, value, says);
+    alert_cause(pass, alert, cup_site_shown(site, alert->about), says);
     cup_pass_tell(pass, cup_alert_thing(site->plan, i),
                   says == CUP_ALERT_SAY ? CUP_KIND_ALERT : CUP_KIND_OVER);
 }

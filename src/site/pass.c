@@ -7,6 +7,36 @@ static void take(void *self, const struct cup_event *event)
     cup_port_tell(self, event);
 }
 
+#if CUP_ALL_PLAIN
+static bool must_answer(const struct cup_sensor_use *use, uint32_t now)
+{
+    return !(use->state->reading.flags & CUP_READING_ASKED) ||
+           cup_is_over(now, &use->state->asked_ms, &use->sensor->every_ms);
+}
+
+/* Asked and heard in one go, which is shorter. */
+enum cup_error cup_port_ask(struct cup_port *port, const struct cup_site *site,
+                            uint32_t now_ms)
+{
+    cup_site_listen(site, now_ms);
+    uint32_t now = inner_time(site->pass, now_ms);
+    CUP_FLASH struct cup_sensor *sensor = site->plan->sensors;
+    struct cup_sensor_state *state = site->sensors;
+    for (cup_index i = 0; i < site->plan->sensor_count;
+         i++, sensor++, state++) {
+        struct cup_sensor_use use = cup_use_by(site, i, sensor, state);
+        if (!must_answer(&use, now))
+            continue;
+        use.state->reading.flags |= CUP_READING_ASKED;
+        use.state->asked_ms = now;
+        struct cup_before was = cup_before_hearing(&use);
+        cup_sensor_hear(&use, now, cup_port_sample(port, i));
+        cup_weigh(site, i, &use, &was);
+    }
+    return CUP_OK;
+}
+
+#else
 #if CUP_USES_FRAMES || CUP_USES_SOURCES
 static void hear_bytes(struct cup_port *port, const struct cup_site *site,
                        const struct cup_want *want, uint32_t now_ms)
@@ -63,6 +93,7 @@ enum cup_error cup_port_ask(struct cup_port *port, const struct cup_site *site,
     }
     return first;
 }
+#endif
 
 static enum cup_error move_one(struct cup_port *port,
                                const struct cup_site *site, cup_index i)

@@ -112,7 +112,7 @@ cup_value cup_site_mark(const struct cup_site *site, cup_index duty, bool stop)
         return 0;
     struct cup_latch room;
     CUP_NUMBERS struct cup_latch *latch = cup_latch_now(site, duty, &room);
-    return stop ? latch->stop : latch->start;
+    return stop ? CUP_TOLD(latch, stop) : CUP_TOLD(latch, start);
 }
 
 #if CUP_USES_SETTINGS

@@ -16,12 +16,17 @@ static enum cup_error may_hand(CUP_FLASH struct cup_pump *pump,
 static enum cup_error may_site(const struct cup_site *site,
                                const struct cup_word *word)
 {
+    (void)site;
+    if ((!CUP_USES_SETTINGS && word->verb == CUP_VERB_SET) ||
+        (!CUP_USES_CLOCK && word->verb == CUP_VERB_CLOCK))
+        return CUP_ERROR_NAME;
+#if CUP_USES_SETTINGS
     if (word->verb == CUP_VERB_SET)
-        return CUP_IF(SETTINGS, true) ? cup_may_set(site, word)
-                                      : CUP_ERROR_NAME;
-    if (word->verb == CUP_VERB_CLOCK && word->number < CLOCK_LEAST)
-        return CUP_ERROR_RANGE;
-    return CUP_OK;
+        return cup_may_set(site, word);
+#endif
+    return word->verb == CUP_VERB_CLOCK && word->number < CLOCK_LEAST
+               ? CUP_ERROR_RANGE
+               : CUP_OK;
 }
 
 enum cup_error cup_site_may(const struct cup_site *site,
@@ -69,6 +74,7 @@ static void clear(const struct cup_site *site, cup_index target)
     cup_pump_set(pump, CUP_PUMP_IS_CLEARED, true);
 }
 
+#if CUP_USES_CLOCK
 static void set_clock(const struct cup_site *site, uint32_t now_ms,
                       uint32_t clock_s)
 {
@@ -76,6 +82,7 @@ static void set_clock(const struct cup_site *site, uint32_t now_ms,
     site->wall->at_ms = inner_time(site->pass, now_ms);
     site->pass->flags |= PASS_CLOCK;
 }
+#endif
 
 static void turn(const struct cup_site *site, uint32_t now_ms,
                  const struct cup_word *word)
@@ -101,10 +108,14 @@ enum cup_error cup_site_steer(const struct cup_site *site, uint32_t now_ms,
         return CUP_OK;
     }
 #endif
+#if CUP_USES_CLOCK
+    if (word->verb == CUP_VERB_CLOCK) {
+        set_clock(site, now_ms, word->number);
+        return CUP_OK;
+    }
+#endif
     if (word->verb == CUP_VERB_HOLD || word->verb == CUP_VERB_GO)
         steer_site(site->pass, word->verb == CUP_VERB_HOLD);
-    else if (word->verb == CUP_VERB_CLOCK)
-        set_clock(site, now_ms, word->number);
     else if (word->verb == CUP_VERB_CLEAR)
         clear(site, word->target);
     else
@@ -123,7 +134,7 @@ static void count_failing(const struct cup_site *site, cup_index i, int by)
         if (pump->guards[g].kind != CUP_GUARD_SUPPLY) {
             struct cup_tank_state *tank =
                 &site->tanks[pump->guards[g].about - plan->sensor_count];
-            tank->failing = (uint16_t)(tank->failing + by);
+            tank->failing = (cup_few)(tank->failing + by);
         }
 }
 

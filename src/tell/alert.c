@@ -3,7 +3,7 @@
 
 enum cup_alert_says cup_alert_step(CUP_FLASH struct cup_alert *alert,
                                    struct cup_alert_state *state,
-                                   uint32_t now_ms, cup_value value,
+                                   uint32_t now_ms, cup_mark value,
                                    bool sampled)
 {
     struct cup_latch room;

@@ -60,10 +60,11 @@ noise = 40'
 } >"$scratch/meter.garden.ini"
 same "$scratch/meter.ini" "$scratch/meter.garden.ini"
 
-# A bare board built with only what it uses decides as the whole core does.
-bare() {
+# A board without names, built with only what it uses, decides as the whole core
+# does. nameless SITE GARDEN KIND
+nameless() {
     "$record" "$1" "$2" 6000 >"$scratch/recording"
-    "$cuplatch" bake "$1" --bare -o "$scratch/plan.c"
+    "$cuplatch" bake "$1" "$3" -o "$scratch/plan.c"
     sed -i 's|"cuplatch/port.h"|"cuplatch.h"|' "$scratch/plan.c"
     want=
     for uses in "" '-DCUP_USES="plan.h" -DCUP_SMALL' \
@@ -76,13 +77,37 @@ bare() {
         got=$("$scratch/baked" <"$scratch/recording")
         want=${want:-$got}
         [ "$got" = "$want" ] || {
-            echo "$1 $uses: bare, the whole core gives $want, this $got"
+            echo "$1 $3 $uses: the whole core gives $want, this $got"
             exit 1
         }
     done
 }
-bare "$top/examples/board/board.ini" "$top/examples/board/board.garden.ini"
-bare "$scratch/meter.ini" "$scratch/meter.garden.ini"
+for kind in --bare --steered; do
+    nameless "$top/examples/board/board.ini" \
+        "$top/examples/board/board.garden.ini" $kind
+done
+nameless "$scratch/meter.ini" "$scratch/meter.garden.ini" --bare
+
+# Marks on counts that rise, fall, bend and stand still.
+sed 's/^shape = upright/shape = table/; /^depth =/d; s/^until = tray_float/until = header above 60%/
+    s/^diameter = 700mm/table = 0mm:0L 200mm:90L 700mm:260L/
+    s/^diameter = 1400mm/table = 0mm:0L 400mm:300L 1600mm:2400L/
+    s/^points = .*/points = 10:100% 500:40% 600:40% 980:0%/' \
+    "$top/examples/board/board.ini" >"$scratch/bent.ini"
+nameless "$scratch/bent.ini" "$top/examples/board/board.garden.ini" --bare
+grep -q 'USES_VALUES 0' "$scratch/plan.h"
+
+# A tank that has no curve: a float tells of it.
+{
+    cat "$top/examples/board/board.ini"
+    printf '\n[%s]\n%s\n' tray 'is = tank
+floats = tray_float 20%' tray_dry 'is = alert
+of = tray
+below = 10%
+clear = 15%'
+} >"$scratch/floats.ini"
+nameless "$scratch/floats.ini" "$top/examples/board/board.garden.ini" --bare
+grep -q 'USES_VALUES 1' "$scratch/plan.h"
 
 # A name that would end a comment does not.
 sed 's|^name = .*|name = a */ b /* c|' "$top/examples/board/board.ini" \

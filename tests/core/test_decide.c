@@ -326,7 +326,8 @@ CASE(a_latch_says_why_to_the_mark)
         struct cup_latch_state state = {.on = rows[i].on};
         harness_at("row %zu", i);
         struct cup_cause cause;
-        CHECK_INT(cup_latch_cause(rows[i].latch, &state, rows[i].value, &cause),
+        CHECK_INT(cup_latch_cause(rows[i].latch, &state, rows[i].value,
+                                  rows[i].value, &cause),
                   rows[i].reason);
         CHECK_INT(cause.reason, rows[i].reason);
         CHECK_INT(cause.value, rows[i].value);

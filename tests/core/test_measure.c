@@ -510,6 +510,7 @@ CASE(a_switch_has_changed_once_it_stayed_changed)
         harness_at("row %zu", i);
         CHECK_INT(hear(&bench, rows[i].at_ms, rows[i].raw), CUP_REASON_NONE);
         CHECK_INT(bench.state.reading.value, rows[i].value);
+        CHECK_INT(cup_sensor_value(&bench.sensor, &bench.state), rows[i].value);
     }
     harness_at(NULL);
     set_up_checks(&bench, CUP_FORM_SWITCH)->debounce_ms = 50;

@@ -116,9 +116,9 @@ CASE(a_guards_cause_has_the_mark_it_is_about)
 {
     static const struct cup_guard low = {.mark = 10, .clear = 20};
     struct cup_cause cause;
-    CHECK_INT(cup_guard_cause(&low, 1, 9, &cause), 1);
+    CHECK_INT(cup_guard_cause(&low, 1, 9, 9, &cause), 1);
     CHECK_INT(cause.limit, 10);
-    CHECK_INT(cup_guard_cause(&low, 2, 10, &cause), 2);
+    CHECK_INT(cup_guard_cause(&low, 2, 10, 10, &cause), 2);
     CHECK_INT(cause.limit, 20);
 }
 

@@ -149,6 +149,7 @@ static void make_turn(struct world *world, struct chance *chance, int i)
                      ? some_of(chance, world->plan.sensor_count)
                      : CUP_NONE,
         .until_above = 5000,
+        .until_side = 4999,
         .day = chance_of(chance, 50) ? 0 : CUP_NONE,
         .dawn = chance_of(chance, 60)};
     duty->turn = turn;
@@ -195,6 +196,9 @@ static void make_extras(struct world *world, struct chance *chance, int i)
                              .volume_ms = some_ms(chance, 90),
                              .starts = (uint16_t)chance_between(chance, 0, 6)};
     if (chance_of(chance, 50)) {
+        for (uint8_t g = 0; g < pump->guard_count; g++)
+            if (pump->guards[g].about == world->proofs[i].about)
+                world->proofs[i].own++;
         pump->proof = &world->proofs[i];
         pump->proof_own = world->plan.proofs++;
     }

@@ -101,8 +101,8 @@ SCENARIO(a_duty_that_is_done_does_not_forgive_a_pump_with_a_proof,
 CASE(wild_readings_at_both_ends_do_not_overflow)
 {
     static const int32_t wild[] = {INT32_MIN, -1, 0, 1, INT32_MAX};
-    static const struct cup_proof rises = {60, 1000, 0, CUP_PROOF_RISES};
-    static const struct cup_proof falls = {60, 1000, 0, CUP_PROOF_FALLS};
+    static const struct cup_proof rises = {60, 1000, 0, CUP_PROOF_RISES, 0};
+    static const struct cup_proof falls = {60, 1000, 0, CUP_PROOF_FALLS, 0};
     for (int a = 0; a < 5; a++)
         for (int b = 0; b < 5; b++)
             for (int k = 0; k < 2; k++) {

@@ -26,11 +26,12 @@ grep -E '^\| \**`' $ref/site-file.md | cut -d'|' -f2 | grep -oE '`[a-z_]+`' |
 same "key"
 
 tr -d '\n\\' <include/cuplatch/reason.h | grep -oE '"[a-z-]+", *(THING|NONE|SECOND|MM|LITRE),' |
-    grep -oE '"[a-z-]+"' | tr -d '"' | grep -vx none >"$scratch/code"
-grep -oE '^\| `[a-z-]+` \|' $ref/reasons.md | grep -oE '[a-z-]+' >"$scratch/docs"
+    grep -oE '"[a-z-]+"' | tr -d '"' | awk 'NR > 1 {print $1, NR - 1}' >"$scratch/code"
+grep -oE '^\| `[a-z-]+` \| [0-9]+ \|' $ref/reasons.md | tr -d '`|' |
+    awk '{print $1, $2}' >"$scratch/docs"
 same "reason"
 
-cat include/cuplatch/*.h | tr '\n' ' ' | sed 's/static inline[^{]*{[^}]*}//g; s/static CUP_TINY[^{]*{[^}]*}//g
+cat include/cuplatch/*.h | tr '\n' ' ' | sed 's/static inline[^{]*{[^}]*}//g; s/static CUP_[A-Z]*[^{]*{[^}]*}//g
     s:/\*[^*]*\*\+\([^/*][^*]*\*\+\)*/::g' | grep -oE '\bcup_[a-z0-9_]+\([^)]*\)[^;{]*;' |
     grep -oE '^cup_[a-z0-9_]+' | grep -vxE 'cup_broken' >"$scratch/code"
 grep -oE '`cup_[a-z0-9_]+\(\)`' $ref/api.md | grep -oE 'cup_[a-z0-9_]+' |

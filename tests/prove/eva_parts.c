@@ -57,7 +57,7 @@ static void latches(void)
     struct cup_cause cause;
     cup_latch_step(&latch, &state, any_ms(), any_int(), any_byte(1));
     cup_latch_left(&latch, &state, any_ms());
-    cup_latch_cause(&latch, &state, any_int(), &cause);
+    cup_latch_cause(&latch, &state, any_int(), any_int(), &cause);
     cup_latch_past_stop(&latch, any_int());
     cup_duty_step(&latch, &state, any_ms(), any_byte(1), any_int(), any_int(),
                   any_byte(1));
@@ -113,7 +113,7 @@ static void pumps(void)
     cup_guard_step(&guards[0], &state, any_byte(255), any_int());
     cup_guard_of(&pump, any_byte(255));
     struct cup_cause cause;
-    cup_guard_cause(&guards[1], any_byte(255), any_int(), &cause);
+    cup_guard_cause(&guards[1], any_byte(255), any_int(), any_int(), &cause);
     cup_pump_age(&pump, &state, any_ms(), any_ms());
     cup_pump_left(&pump, &state, any_ms(), any_ms());
     cup_pump_ran_longest(&pump, &state, any_ms());
@@ -132,7 +132,7 @@ static void proofs_and_watches(void)
 {
     int depth = Frama_C_interval(0, 655350);
     struct cup_proof proof = {Frama_C_interval(1, 1 << 30), any_ms(), 0,
-                              any_byte(2)};
+                              any_byte(2), 0};
     struct cup_proof_state state = {Frama_C_interval(0, 655350),
                                     Frama_C_interval(-(1 << 30), 1 << 30),
                                     any_ms(),

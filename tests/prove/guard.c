@@ -16,11 +16,6 @@
 */
 static uint8_t reason_of(CUP_FLASH struct cup_guard *guard, uint8_t which);
 
-/*@ assigns \nothing;
-    ensures \result <==> (low_is_bad ? value < mark : value > mark);
-*/
-static inline bool past(bool low_is_bad, cup_value value, cup_value mark);
-
 /*@ requires \valid_read(guard) && \valid(state);
     requires \separated(guard, state);
     requires guard->kind < CUP_GUARD_COUNT;
@@ -47,7 +42,7 @@ static inline bool past(bool low_is_bad, cup_value value, cup_value mark);
 */
 uint8_t cup_guard_step(CUP_FLASH struct cup_guard *guard,
                        struct cup_pump_state *state, uint8_t flags,
-                       cup_value value);
+                       cup_mark value);
 
 /*@ requires \valid(cause);
     assigns cause->reason, cause->value, cause->limit;
@@ -57,6 +52,14 @@ uint8_t cup_guard_step(CUP_FLASH struct cup_guard *guard,
 static inline uint8_t cup_cause_set(struct cup_cause *cause, uint8_t reason,
                                     int32_t value, int32_t limit);
 
+/*@ requires \valid(cause);
+    assigns cause->reason, cause->value, cause->limit;
+    ensures \result == reason && cause->reason == reason;
+    ensures cause->value == value && cause->limit == limit;
+*/
+static inline uint8_t cup_cause_values(struct cup_cause *cause, uint8_t reason,
+                                       cup_value value, cup_value limit);
+
 /*@ requires \valid_read(guard) && \valid(cause);
     requires \separated(guard, cause);
     assigns *cause;
@@ -65,6 +68,7 @@ static inline uint8_t cup_cause_set(struct cup_cause *cause, uint8_t reason,
     ensures cause->limit == guard->mark || cause->limit == guard->clear;
 */
 uint8_t cup_guard_cause(CUP_FLASH struct cup_guard *guard, uint8_t reason,
-                        cup_value value, struct cup_cause *cause);
+                        cup_mark level, cup_value value,
+                        struct cup_cause *cause);
 
 #include "../../src/act/guard.c"

@@ -11,12 +11,6 @@
 */
 
 /*@ requires \valid_read(latch);
-    assigns \nothing;
-    ensures \result <==> latch->start < latch->stop;
-*/
-static bool raises(const struct cup_latch *latch);
-
-/*@ requires \valid_read(latch);
     requires latch->start != latch->stop;
     assigns \nothing;
     ensures \result <==> (on ? past_stop(latch, value)

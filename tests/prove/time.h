@@ -25,6 +25,13 @@ static inline uint32_t cup_left(uint32_t now_ms, uint32_t since_ms,
 static inline bool cup_is_over(uint32_t now_ms, const uint32_t *since_ms,
                                CUP_FLASH uint32_t *limit_ms);
 
+/*@ requires \valid_read(mark) && \valid_read(other);
+    assigns \nothing;
+    ensures \result <==> (*mark < *other ? value < *mark : value > *mark);
+*/
+static inline bool cup_is_beyond(CUP_FLASH cup_mark *mark,
+                                 CUP_FLASH cup_mark *other, cup_mark value);
+
 /*@ assigns \nothing;
     ensures \result <= a && \result <= b && (\result == a || \result == b);
 */
