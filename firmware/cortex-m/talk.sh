@@ -3,14 +3,18 @@
 # and what it knows again after a reset. talk.sh IMAGE
 set -eu
 image=$1
-out=$(mktemp)
-trap 'rm -f "$out" "$out.in"' EXIT
-mkfifo "$out.in"
+at=$(mktemp -d)
+out=$at/out
+trap 'rm -rf "$at"' EXIT
+mkfifo "$at/in" "$at/machine.in" "$at/machine.out"
 # Its time goes by what it executes, so that a busy machine stalls no watchdog.
-timeout 60 qemu-system-arm -M mps2-an385 -icount shift=6 -nographic \
-    -kernel "$image" \
-    <"$out.in" >"$out" 2>/dev/null &
-exec 3>"$out.in"
+# The machine is reset over pipes of its own, so that nothing mixes with what
+# the board says.
+timeout 60 qemu-system-arm -M mps2-an385 -icount shift=6 -display none \
+    -serial stdio -chardev pipe,id=machine,path="$at/machine" \
+    -mon chardev=machine -kernel "$image" \
+    <"$at/in" >"$out" 2>/dev/null &
+exec 3>"$at/in" 4<>"$at/machine.in"
 
 # awaits TEXT: until the board has said it, 10 s at most.
 awaits() {
@@ -35,12 +39,10 @@ printf 'kale.start 51%%\r' >&3
 awaits "no duty may change that"
 printf 'site hold\r' >&3
 awaits "site mode: the site is on hold"
-printf '\001c' >&3
-awaits "QEMU"
-printf 'system_reset\n\001c' >&3
+printf 'system_reset\n' >&4
 awaits "site setting: the journal was read back"
 printf 'ask pumps\r' >&3
 awaits "lift blocked"
-printf '\001x' >&3
+printf 'quit\n' >&4
 wait
 echo "  Cortex-M board: console, guards and journal answer"
