@@ -155,6 +155,10 @@ programs() {
         firmware/avr/port.c -I$to/steered -DCUP_USES='"plan.h"' \
         $to/steered/plan.c $core
     report board-avr "$(text $to/board-avr.elf)"
+    $avr -mmcu=atmega1281 -o $to/board-avr-texts.elf firmware/common/*.c \
+        firmware/avr/port.c -I$to/full -DCUP_USES='"plan.h"' \
+        $to/full/plan.c $core
+    report board-avr-texts "$(text $to/board-avr-texts.elf)"
     for cpu in cortex-m0plus cortex-m3; do
         $arm -mcpu=$cpu -o $to/board-$cpu.elf firmware/common/*.c \
             firmware/cortex-m/port.c -I$to/full -DCUP_USES='"plan.h"' \
@@ -164,7 +168,8 @@ programs() {
     plain xtensa xtensa-lx106-elf "-mlongcalls"
     plain riscv32 riscv64-unknown-elf "-march=rv32imac -mabi=ilp32"
     no_heap $to/board-avr.elf
-    no_copies $to/board-avr.elf
+    no_copies $to/board-avr.elf 32
+    no_copies $to/board-avr-texts.elf 80
 }
 
 # plain NAME TOOLS OPTIONS: a part whose toolchain has no library at all, not
@@ -194,11 +199,11 @@ no_heap() {
     }
 }
 
-# Tables and texts of an AVR are in its flash; what is copied to RAM at the start
-# is a few pointers.
+# no_copies IMAGE MOST: tables and texts of an AVR are in its flash; what is
+# copied to RAM at the start is a few pointers, of MOST bytes.
 no_copies() {
     copied=$(avr-size "$1" | awk 'NR == 2 {print $2}')
-    [ "$copied" -le 32 ] || {
+    [ "$copied" -le "$2" ] || {
         say "  $1 copies $copied bytes from flash to RAM"
         over=1
     }
@@ -245,14 +250,20 @@ pull_the_plug() {
         >$to/plug.out
     cat $to/plug.out
     grep -q ' 0 wrong' $to/plug.out || over=1
+    $to/talk $to/board-avr-texts.elf 2>/dev/null | sed -n '/^Loaded/!s/^/  /p' \
+        >$to/talk.out
+    cat $to/talk.out
+    grep -q ' 0 wrong' $to/talk.out || over=1
     firmware/cortex-m/talk.sh $to/board-cortex-m3.elf || over=1
 }
 
 # shellcheck disable=SC2086
 gcc $warnings -O2 -D_DEFAULT_SOURCE -o $to/simulate firmware/avr/simulate.c \
     -lsimavr -lelf
-gcc $warnings -O2 -D_DEFAULT_SOURCE -Iinclude -o $to/plug firmware/avr/plug.c \
-    -lsimavr -lelf
+for program in plug talk; do
+    gcc $warnings -O2 -D_DEFAULT_SOURCE -Iinclude -o $to/$program \
+        firmware/avr/$program.c firmware/avr/bench.c -lsimavr -lelf
+done
 same_everywhere
 sizes
 programs

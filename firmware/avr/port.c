@@ -1,4 +1,5 @@
-/* A board with an 8-bit AVR of the ATmega328P class at 16 MHz:
+/* A board with an 8-bit AVR of the ATmega328P class at 16 MHz, or a larger one,
+ * such as of the ATmega1281 class, that has room for all texts:
  *
  *     relay:N  PD(4+N), high is on    adc:N   ADC channel N
  *     echo:N   trigger PB(2N), echo    pin:N   PC(N), closed is low
@@ -150,6 +151,9 @@ void board_say(char byte)
 }
 
 /* Bytes wait here while a pass is made: 26 come in 7 ms. */
+#ifndef USART_RX_vect /* a part with several lines numbers them */
+#define USART_RX_vect USART0_RX_vect
+#endif
 static volatile uint8_t heard[32];
 static volatile uint8_t heard_to;
 static uint8_t heard_from;

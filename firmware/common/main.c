@@ -1,34 +1,39 @@
 /* A site on a bare board: ask, hear, decide, drive; tell; sleep. */
 #include "board.h"
 #include "cuplatch/console.h"
-#include "cuplatch/say.h"
 #include "numbers.h"
 
 /* The longest sleep, so that the watchdog is fed in time. */
 #define SLEEP_MOST_MS 500
 
-static void say(const char *text)
+static void say(CUP_FLASH char *text)
 {
     while (*text)
         board_say(*text++);
 }
 
+static void end_line(void)
+{
+    say(CUP_TEXT("\r\n"));
+}
+
 static void say_line(void *self, const char *text)
 {
     (void)self;
-    say(text);
-    say("\r\n");
+    while (*text)
+        board_say(*text++);
+    end_line();
 }
 
 static void say_positive(uint32_t number)
 {
-    char text[11];
-    char *at = text + sizeof(text) - 1;
-    *at = '\0';
+    char digits[10];
+    uint8_t count = 0;
     do
-        *--at = (char)('0' + number % 10);
+        digits[count++] = (char)('0' + number % 10);
     while ((number /= 10) > 0);
-    say(at);
+    while (count > 0)
+        board_say(digits[--count]);
     board_say(' ');
 }
 
@@ -39,7 +44,7 @@ static void say_number(void *self, int32_t number, bool last)
         board_say('-');
     say_positive(number < 0 ? -(uint32_t)number : (uint32_t)number);
     if (last)
-        say("\r\n");
+        end_line();
 }
 
 /* Without texts an event is its numbers: ms, of, kind, about, reason, value,
@@ -62,9 +67,9 @@ static void say_sentence(const struct cup_event *event)
     cup_say_cause(why, sizeof(why), baked.plan, event->of, &event->cause,
                   event->kind == CUP_KIND_OVER);
     say(cup_thing_name(baked.plan, event->of));
-    say(" ");
+    board_say(' ');
     say(cup_kind_code(event->kind));
-    say(": ");
+    say(CUP_TEXT(": "));
     say_line(NULL, why);
 }
 

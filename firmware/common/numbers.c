@@ -1,17 +1,11 @@
 /* Steering words with numbers in the place of names. */
 #include "numbers.h"
 
+#include "cuplatch/say.h"
+
 #if CUP_USES_STEERING
 
-#define LETTERS 6
 #define DIGITS_MOST 6 /* so no number overflows */
-
-static CUP_FLASH char verbs[CUP_VERB_COUNT][LETTERS] = {
-#define X(name, code) code,
-    CUP_VERBS(X)
-#undef X
-};
-static CUP_FLASH char ask[LETTERS] = "ask";
 
 /* Whether a line begins with a word; then `text` is past it. */
 static bool eats(const char **text, CUP_FLASH char *word)
@@ -43,7 +37,7 @@ static bool eats_number(const char **text, uint32_t *number)
 static uint8_t find_verb(const char **text)
 {
     for (uint8_t verb = 0; verb < CUP_VERB_COUNT; verb++)
-        if (eats(text, verbs[verb]))
+        if (eats(text, cup_verb_code(verb)))
             return verb;
     return CUP_VERB_COUNT;
 }
@@ -119,7 +113,7 @@ static void end_line(struct numbers *numbers, const struct cup_site *site,
         return;
     numbers->text[fits ? numbers->count : 0] = '\0';
     numbers->count = 0;
-    if (fits && eats(&text, ask) && !*text) {
+    if (fits && eats(&text, CUP_TEXT("ask")) && !*text) {
         tell_all(site, out);
         return;
     }

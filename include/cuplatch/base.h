@@ -26,6 +26,17 @@
 #define CUP_FLASH const
 #endif
 
+/* A text of the program, within a function: it is where tables are. */
+#ifdef __AVR__
+#define CUP_TEXT(text)                                                         \
+    (__extension__({                                                           \
+        static CUP_FLASH char in_flash[] = text;                               \
+        &in_flash[0];                                                          \
+    }))
+#else
+#define CUP_TEXT(text) (text)
+#endif
+
 /* The numbers of a duty: with the plan, but where settings may change them and
  * the plan's are in flash, in RAM. */
 #if defined(__AVR__) && (!defined(CUP_USES) || CUP_USES_SETTINGS)

@@ -13,17 +13,23 @@
 /* Longest name of a thing. */
 #define CUP_NAME_MAX 24
 
+/* Texts of the program are where its tables are: CUP_FLASH is const, and on an
+ * 8-bit AVR in flash, to be read letter by letter. */
+
 /* Codes of the lists; "" for a number that is none of them. */
-const char *cup_reason_code(uint8_t reason);
-const char *cup_kind_code(uint8_t kind);
-const char *cup_quality_code(uint8_t quality);
-const char *cup_pump_code(uint8_t shows);
-const char *cup_mode_code(uint8_t mode);
-const char *cup_unit_symbol(uint8_t unit);
-const char *cup_error_text(enum cup_error error);
+CUP_FLASH char *cup_reason_code(uint8_t reason);
+CUP_FLASH char *cup_kind_code(uint8_t kind);
+CUP_FLASH char *cup_quality_code(uint8_t quality);
+CUP_FLASH char *cup_pump_code(uint8_t shows);
+CUP_FLASH char *cup_mode_code(uint8_t mode);
+CUP_FLASH char *cup_verb_code(uint8_t verb);
+CUP_FLASH char *cup_field_code(uint8_t field);
+CUP_FLASH char *cup_unit_symbol(uint8_t unit);
+CUP_FLASH char *cup_error_text(enum cup_error error);
 
 /* What the site file calls a setting: "start", or "flood". */
-const char *cup_field_code(CUP_FLASH struct cup_plan *plan, cup_index setting);
+CUP_FLASH char *cup_setting_code(CUP_FLASH struct cup_plan *plan,
+                                 cup_index setting);
 
 /* Decimals shown for a unit: the number is the integer / 10^decimals. */
 uint8_t cup_unit_decimals(uint8_t unit);
@@ -37,7 +43,8 @@ uint8_t cup_cause_unit(CUP_FLASH struct cup_plan *plan,
 bool cup_reason_shows(uint8_t reason, bool over, char part);
 
 /* A thing's name; "site" for CUP_NONE, "?" when the plan has no names. */
-const char *cup_thing_name(CUP_FLASH struct cup_plan *plan, cup_index thing);
+CUP_FLASH char *cup_thing_name(CUP_FLASH struct cup_plan *plan,
+                               cup_index thing);
 
 /* Writes "34.92 %" or "7m 30s" into `text` of `size` bytes, cut to fit and
  * ended by zero. Returns the length. */
@@ -58,12 +65,14 @@ size_t cup_say_why_duty(char *text, size_t size, const struct cup_site *site,
                         cup_index duty);
 
 /* Why a word was refused by cup_site_may(), in a few words. */
-const char *cup_refusal_text(enum cup_error error, const struct cup_word *word);
+CUP_FLASH char *cup_refusal_text(enum cup_error error,
+                                 const struct cup_word *word);
 
 /* Reads steering words such as "lift hand 5m", "lift off", "site hold",
  * "site clock 2031-04-02T06:00:00", "kale.start 30% kale.stop 60%".
  * Returns null, or what is wrong with them in a few words. */
-CUP_MUST_USE const char *cup_read_word(CUP_FLASH struct cup_plan *plan,
-                                       const char *text, struct cup_word *word);
+CUP_MUST_USE CUP_FLASH char *cup_read_word(CUP_FLASH struct cup_plan *plan,
+                                           const char *text,
+                                           struct cup_word *word);
 
 #endif

@@ -2,6 +2,8 @@
  * us * (16565000 + 303 cdeg) / 10^7: a slope of one whole and a rest. */
 #include "cuplatch/echo.h"
 
+#if CUP_USES_AIR
+
 #define WIDTH UINT32_C(10000000)
 #define AT_ZERO 16565000
 #define PER_CDEG 303
@@ -27,3 +29,5 @@ int32_t cup_echo_mm10(struct cup_mean round_trip_us, int32_t air_cdeg)
     return cup_slope_from(&slope, 0, true, round_trip_us.sum,
                           round_trip_us.count);
 }
+
+#endif

@@ -121,18 +121,22 @@ int32_t cup_setting_written(CUP_FLASH struct cup_plan *plan, cup_index setting)
     CUP_FLASH struct cup_duty *duty =
         &plan->duties[plan->settings[setting].duty];
     switch (plan->settings[setting].field) {
-    case CUP_FIELD_START:
-        return duty->latch.start;
     case CUP_FIELD_STOP:
         return duty->latch.stop;
+#if CUP_USES_DOSES
     case CUP_FIELD_DOSE:
         return (int32_t)duty->dose->dose_ms;
     case CUP_FIELD_SOAK:
         return (int32_t)duty->dose->soak_ms;
+#endif
+#if CUP_USES_TURNS
     case CUP_FIELD_RUN:
         return (int32_t)duty->turn->run_ms;
-    default:
+    case CUP_FIELD_EVERY:
         return (int32_t)duty->turn->every_ms;
+#endif
+    default:
+        return duty->latch.start;
     }
 }
 
@@ -166,18 +170,28 @@ static int32_t after(const struct cup_site *site, const struct cup_word *word,
     return i == CUP_NONE ? written : cup_site_setting(site, i);
 }
 
+#if CUP_USES_TURNS
+/* A turn is over before the next one comes. */
+static bool turns_in_order(const struct cup_site *site,
+                           const struct cup_word *word, cup_index duty)
+{
+    CUP_FLASH struct cup_turn *turn = site->plan->duties[duty].turn;
+    int32_t every =
+        after(site, word, duty, CUP_FIELD_EVERY, (int32_t)turn->every_ms);
+    return every == 0 || after(site, word, duty, CUP_FIELD_RUN,
+                               (int32_t)turn->run_ms) < every;
+}
+#endif
+
 /* Marks may not meet or cross: a duty that raises must not come to lower. */
 static bool keeps_order(const struct cup_site *site,
                         const struct cup_word *word, cup_index duty)
 {
     CUP_FLASH struct cup_duty *plan = &site->plan->duties[duty];
+#if CUP_USES_TURNS
     if (plan->turn)
-        return after(site, word, duty, CUP_FIELD_EVERY,
-                     (int32_t)plan->turn->every_ms) == 0 ||
-               after(site, word, duty, CUP_FIELD_RUN,
-                     (int32_t)plan->turn->run_ms) <
-                   after(site, word, duty, CUP_FIELD_EVERY,
-                         (int32_t)plan->turn->every_ms);
+        return turns_in_order(site, word, duty);
+#endif
     bool raises = plan->latch.start < plan->latch.stop;
     int32_t start = after(site, word, duty, CUP_FIELD_START, plan->latch.start);
     int32_t stop = after(site, word, duty, CUP_FIELD_STOP, plan->latch.stop);

@@ -123,6 +123,21 @@ enum cup_error cup_site_steer(const struct cup_site *site, uint32_t now_ms,
     return CUP_OK;
 }
 
+#else
+/* No word is known. */
+enum cup_error cup_site_may(const struct cup_site *site,
+                            const struct cup_word *word)
+{
+    (void)site, (void)word;
+    return CUP_ERROR_NAME;
+}
+
+enum cup_error cup_site_steer(const struct cup_site *site, uint32_t now_ms,
+                              const struct cup_word *word)
+{
+    (void)site, (void)now_ms, (void)word;
+    return CUP_ERROR_NAME;
+}
 #endif
 
 /* A pump's tanks are out of bounds while it does not obey. */

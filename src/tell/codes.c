@@ -1,64 +1,39 @@
 /* The lists of reason.h and its friends as words. */
 #include "cuplatch/say.h"
+#include "texts.h"
 
-#define COUNT(table) (sizeof(table) / sizeof((table)[0]))
+CUP_TEXTS(cup_reason_code, CUP_REASONS)
+CUP_TEXTS(cup_kind_code, CUP_KINDS)
+CUP_TEXTS(cup_quality_code, CUP_QUALITIES)
+CUP_TEXTS(cup_pump_code, CUP_PUMP_SHOWS)
+CUP_TEXTS(cup_mode_code, CUP_MODES)
+CUP_TEXTS(cup_verb_code, CUP_VERBS)
+CUP_TEXTS(cup_field_code, CUP_FIELDS)
+CUP_TEXTS(cup_unit_symbol, CUP_UNITS)
+CUP_OWN_TEXTS(text_of_error, CUP_ERRORS)
 
-const char *cup_reason_code(uint8_t reason)
+CUP_FLASH char *cup_error_text(enum cup_error error)
 {
-    static const char *const codes[] = {
-#define X(name, code, unit, text, over) code,
-        CUP_REASONS(X)
-#undef X
-    };
-    _Static_assert(COUNT(codes) == CUP_REASON_COUNT, "one code a reason");
-    return reason < COUNT(codes) ? codes[reason] : "";
+    return text_of_error((uint8_t)error);
 }
 
-#define CODES(function, LIST, number)                                          \
-    const char *function(uint8_t value)                                        \
-    {                                                                          \
-        static const char *const codes[] = {LIST(AS_CODE)};                    \
-        _Static_assert(COUNT(codes) == (number), "one code each");             \
-        return value < COUNT(codes) ? codes[value] : "";                       \
-    }
-#define AS_CODE(name, code) code,
-
-CODES(cup_kind_code, CUP_KINDS, CUP_KIND_COUNT)
-CODES(cup_quality_code, CUP_QUALITIES, CUP_QUALITY_COUNT)
-CODES(cup_pump_code, CUP_PUMP_SHOWS, CUP_PUMP_SHOW_COUNT)
-CODES(cup_mode_code, CUP_MODES, CUP_MODE_COUNT)
-
-const char *cup_error_text(enum cup_error error)
+CUP_FLASH char *cup_setting_code(CUP_FLASH struct cup_plan *plan,
+                                 cup_index setting)
 {
-    static const char *const texts[] = {CUP_ERRORS(AS_CODE)};
-    return (unsigned)error < COUNT(texts) ? texts[error] : "";
-}
-
-const char *cup_field_code(CUP_FLASH struct cup_plan *plan, cup_index setting)
-{
-    static const char *const codes[] = {CUP_FIELDS(AS_CODE)};
     CUP_FLASH struct cup_setting *one = &plan->settings[setting];
-    CUP_FLASH struct cup_turn *turn = plan->duties[one->duty].turn;
-    return one->field == CUP_FIELD_RUN && turn->dawn ? "flood"
-                                                     : codes[one->field];
-}
-
-static const struct {
-    const char *symbol;
-    uint8_t decimals;
-} units[] = {
-#define X(name, symbol, decimals) {symbol, decimals},
-    CUP_UNITS(X)
-#undef X
-};
-_Static_assert(COUNT(units) == CUP_UNIT_COUNT, "one row a unit");
-
-const char *cup_unit_symbol(uint8_t unit)
-{
-    return unit < COUNT(units) ? units[unit].symbol : "";
+#if CUP_USES_TURNS
+    if (one->field == CUP_FIELD_RUN && plan->duties[one->duty].turn->dawn)
+        return CUP_TEXT("flood");
+#endif
+    return cup_field_code(one->field);
 }
 
 uint8_t cup_unit_decimals(uint8_t unit)
 {
-    return unit < COUNT(units) ? units[unit].decimals : 0;
+    static CUP_FLASH uint8_t decimals[] = {
+#define X(name, symbol, decimals) decimals,
+        CUP_UNITS(X)
+#undef X
+    };
+    return unit < CUP_UNIT_COUNT ? decimals[unit] : 0;
 }

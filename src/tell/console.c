@@ -1,7 +1,7 @@
 /* Answers people at a serial line. */
 #include "cuplatch/console.h"
 
-#include <string.h>
+#include "texts.h"
 
 /* The longest answer: two names, a word for the state and a sentence. */
 #define LINE_SIZE (2 * CUP_NAME_MAX + 32 + CUP_SENTENCE_SIZE)
@@ -14,7 +14,7 @@ struct answer {
     size_t used;
 };
 
-static void add(struct answer *answer, const char *text)
+static void add(struct answer *answer, CUP_FLASH char *text)
 {
     for (; *text && answer->used + 1 < sizeof(answer->text); text++)
         answer->text[answer->used++] = *text;
@@ -37,7 +37,7 @@ static void send(struct answer *answer)
 static void add_name(struct answer *answer, cup_index thing)
 {
     add(answer, cup_thing_name(answer->site->plan, thing));
-    add(answer, " ");
+    add(answer, CUP_TEXT(" "));
 }
 
 /* What may be asked */
@@ -50,11 +50,11 @@ static void ask_levels(struct answer *answer)
         add_name(answer, i);
         if (cup_usable(reading)) {
             add_value(answer, cup_site_shown(answer->site, i), reading.unit);
-            add(answer, " ");
+            add(answer, CUP_TEXT(" "));
         }
         add(answer, cup_quality_code(reading.quality));
         if (reading.reason != CUP_REASON_NONE) {
-            add(answer, ": ");
+            add(answer, CUP_TEXT(": "));
             add(answer, cup_reason_code(reading.reason));
         }
         send(answer);
@@ -76,11 +76,11 @@ static void ask_pumps(struct answer *answer)
         add_name(answer, cup_pump_thing(plan, i));
         add(answer, cup_pump_code((uint8_t)cup_pump_shows(pump)));
         if (pump->mode != CUP_MODE_AUTO) {
-            add(answer, " (");
+            add(answer, CUP_TEXT(" ("));
             add(answer, cup_mode_code(pump->mode));
-            add(answer, ")");
+            add(answer, CUP_TEXT(")"));
         }
-        add(answer, ": ");
+        add(answer, CUP_TEXT(": "));
         add_why(answer, i);
         send(answer);
     }
@@ -98,8 +98,9 @@ static void ask_duties(struct answer *answer)
     CUP_FLASH struct cup_plan *plan = answer->site->plan;
     for (cup_index i = 0; i < plan->duty_count; i++) {
         add_name(answer, cup_duty_thing(plan, i));
-        add(answer,
-            cup_site_asks(answer->site, i) ? "asks: " : "does not ask: ");
+        add(answer, cup_site_asks(answer->site, i)
+                        ? CUP_TEXT("asks: ")
+                        : CUP_TEXT("does not ask: "));
         add_why_duty(answer, i);
         send(answer);
     }
@@ -110,7 +111,8 @@ static void ask_days(struct answer *answer)
     CUP_FLASH struct cup_plan *plan = answer->site->plan;
     for (cup_index i = 0; i < plan->day_count; i++) {
         add_name(answer, cup_day_thing(plan, i));
-        add(answer, cup_site_is_day(answer->site, i) ? "day" : "night");
+        add(answer, cup_site_is_day(answer->site, i) ? CUP_TEXT("day")
+                                                     : CUP_TEXT("night"));
         send(answer);
     }
 }
@@ -123,18 +125,18 @@ static void ask_settings(struct answer *answer)
         int32_t value = cup_site_setting(answer->site, i);
         uint8_t unit = cup_setting_unit(plan, i);
         add(answer, cup_thing_name(plan, cup_duty_thing(plan, one->duty)));
-        add(answer, ".");
-        add(answer, cup_field_code(plan, i));
-        add(answer, " ");
+        add(answer, CUP_TEXT("."));
+        add(answer, cup_setting_code(plan, i));
+        add(answer, CUP_TEXT(" "));
         add_value(answer, value, unit);
         if (value != cup_setting_written(plan, i)) {
-            add(answer, ", the file says ");
+            add(answer, CUP_TEXT(", the file says "));
             add_value(answer, cup_setting_written(plan, i), unit);
         }
         send(answer);
     }
     if (plan->setting_count == 0) {
-        add(answer, "nothing may be changed: no duty has change =");
+        add(answer, CUP_TEXT("nothing may be changed: no duty has change ="));
         send(answer);
     }
 }
@@ -151,12 +153,13 @@ static unsigned tell_alerts(struct answer *answer)
         found++;
         add_name(answer, cup_alert_thing(plan, i));
         add(answer, cup_thing_name(plan, alert->about));
-        add(answer,
-            alert->latch.start < alert->latch.stop ? " below " : " above ");
+        add(answer, alert->latch.start < alert->latch.stop
+                        ? CUP_TEXT(" below ")
+                        : CUP_TEXT(" above "));
         add_value(answer, alert->latch.start,
                   cup_thing_unit(plan, alert->about));
         if (alert->say) {
-            add(answer, ": ");
+            add(answer, CUP_TEXT(": "));
             add(answer, alert->say);
         }
         send(answer);
@@ -175,7 +178,7 @@ static unsigned tell_pumps(struct answer *answer)
         found++;
         add_name(answer, cup_pump_thing(plan, i));
         add(answer, cup_pump_code((uint8_t)shows));
-        add(answer, ": ");
+        add(answer, CUP_TEXT(": "));
         add_why(answer, i);
         send(answer);
     }
@@ -191,7 +194,7 @@ static unsigned tell_sensors(struct answer *answer)
             continue;
         found++;
         add_name(answer, i);
-        add(answer, "lost: nothing good for ");
+        add(answer, CUP_TEXT("lost: nothing good for "));
         add_value(answer, (int32_t)cup_site_age_ms(answer->site, i),
                   CUP_UNIT_SECOND);
         send(answer);
@@ -199,10 +202,14 @@ static unsigned tell_sensors(struct answer *answer)
     return found;
 }
 
+#define WATCHES(X)                                                             \
+    X(LEAK, "leaks")                                                           \
+    X(STILL, "moves though its pump is off")                                   \
+    X(VOLUME, "gave less than was pumped")
+CUP_OWN_TEXTS(text_of_watch, WATCHES)
+
 static unsigned tell_watches(struct answer *answer)
 {
-    static const char *const texts[] = {"leaks", "moves though its pump is off",
-                                        "gave less than was pumped"};
     CUP_FLASH struct cup_plan *plan = answer->site->plan;
     unsigned found = 0;
     for (cup_index i = 0; i < plan->watch_count; i++) {
@@ -210,7 +217,7 @@ static unsigned tell_watches(struct answer *answer)
             continue;
         found++;
         add_name(answer, plan->watches[i].about);
-        add(answer, texts[plan->watches[i].kind]);
+        add(answer, text_of_watch(plan->watches[i].kind));
         send(answer);
     }
     return found;
@@ -222,29 +229,26 @@ static void ask_alerts(struct answer *answer)
                      tell_sensors(answer) + tell_watches(answer);
     if (found > 0)
         return;
-    add(answer, "all is well");
+    add(answer, CUP_TEXT("all is well"));
     send(answer);
 }
 
 /* Lines */
 
 /* Whether `text` begins with a word; then it is moved past it. */
-static bool eat(const char **text, const char *word)
+static bool eat(const char **text, CUP_FLASH char *word)
 {
-    const char *at = *text + strspn(*text, " \t");
-    size_t length = strlen(word);
-    if (strncmp(at, word, length) != 0 ||
-        !strchr(" \t", at[length])) /* finds the end, too */
+    const char *end = cup_past(cup_skip_blanks(*text), word);
+    if (!end || (*end && !cup_is_blank(*end)))
         return false;
-    *text = at + length + strspn(at + length, " \t");
+    *text = cup_skip_blanks(end);
     return true;
 }
 
-static bool is_name(const char *text, const char *name)
+static bool is_name(const char *text, CUP_FLASH char *name)
 {
-    size_t length = strlen(name);
-    return strncmp(text, name, length) == 0 &&
-           text[length + strspn(text + length, " \t")] == '\0';
+    const char *end = cup_past(text, name);
+    return end && *cup_skip_blanks(end) == '\0';
 }
 
 static bool ask_why(struct answer *answer, const char *text)
@@ -261,51 +265,59 @@ static bool ask_why(struct answer *answer, const char *text)
         send(answer);
         return true;
     }
-    add(answer, "there is no pump or duty of that name");
+    add(answer, CUP_TEXT("there is no pump or duty of that name"));
     send(answer);
     return false;
 }
 
+#define QUESTIONS(X)                                                           \
+    X(LEVELS, "levels", ask_levels)                                            \
+    X(PUMPS, "pumps", ask_pumps)                                               \
+    X(DUTIES, "duties", ask_duties)                                            \
+    X(ALERTS, "alerts", ask_alerts)                                            \
+    X(DAYS, "days", ask_days)                                                  \
+    X(SETTINGS, "settings", ask_settings)
+CUP_OWN_TEXTS(question, QUESTIONS)
+
+static void (*CUP_FLASH asks[])(struct answer *answer) = {
+#define X(name, word, asks) asks,
+    QUESTIONS(X)
+#undef X
+};
+enum { QUESTION_COUNT = sizeof(asks) / sizeof(asks[0]) };
+
 static bool ask(struct answer *answer, const char *text)
 {
-    static const struct {
-        const char *word;
-        void (*ask)(struct answer *answer);
-    } asks[] = {{"levels", ask_levels}, {"pumps", ask_pumps},
-                {"duties", ask_duties}, {"alerts", ask_alerts},
-                {"days", ask_days},     {"settings", ask_settings}};
-    if (eat(&text, "why"))
+    if (eat(&text, CUP_TEXT("why")))
         return ask_why(answer, text);
-    for (size_t i = 0; i < sizeof(asks) / sizeof(asks[0]); i++)
-        if (is_name(text, asks[i].word)) {
-            asks[i].ask(answer);
+    for (uint8_t i = 0; i < QUESTION_COUNT; i++)
+        if (is_name(text, question(i))) {
+            asks[i](answer);
             return true;
         }
-    add(answer,
-        "ask levels, pumps, duties, days, alerts, settings or why NAME");
+    add(answer, CUP_TEXT("ask levels, pumps, duties, days, alerts, settings or "
+                         "why NAME"));
     send(answer);
     return false;
 }
 
 static bool is_question(const char *text)
 {
-    static const char *const words[] = {
-        "levels", "pumps", "duties", "alerts", "days", "settings", "why"};
-    for (size_t i = 0; i < sizeof(words) / sizeof(words[0]); i++)
-        if (eat(&text, words[i]))
+    for (uint8_t i = 0; i < QUESTION_COUNT; i++)
+        if (eat(&text, question(i)))
             return true;
-    return false;
+    return eat(&text, CUP_TEXT("why"));
 }
 
 static bool tell(struct answer *answer, uint32_t now_ms, const char *text)
 {
     struct cup_word word;
-    const char *wrong = cup_read_word(answer->site->plan, text, &word);
+    CUP_FLASH char *wrong = cup_read_word(answer->site->plan, text, &word);
     if (!wrong) {
         enum cup_error error = cup_site_steer(answer->site, now_ms, &word);
         wrong = error ? cup_refusal_text(error, &word) : NULL;
     }
-    add(answer, wrong ? wrong : "done");
+    add(answer, wrong ? wrong : CUP_TEXT("done"));
     send(answer);
     return !wrong;
 }
@@ -314,14 +326,22 @@ bool cup_console_line(const struct cup_site *site, uint32_t now_ms,
                       const char *text, const struct cup_printer *printer)
 {
     struct answer answer = {.site = site, .printer = printer};
-    text += strspn(text, " \t");
+    text = cup_skip_blanks(text);
     if (*text == '\0')
         return true;
-    if (eat(&text, "ask"))
+    if (eat(&text, CUP_TEXT("ask")))
         return ask(&answer, text);
-    if (!eat(&text, "tell") && is_question(text))
+    if (!eat(&text, CUP_TEXT("tell")) && is_question(text))
         return ask(&answer, text);
     return tell(&answer, now_ms, text);
+}
+
+static void too_long(const struct cup_site *site,
+                     const struct cup_printer *printer)
+{
+    struct answer answer = {.site = site, .printer = printer};
+    add(&answer, CUP_TEXT("that line is too long"));
+    send(&answer);
 }
 
 void cup_console_take(struct cup_console *console, const struct cup_site *site,
@@ -337,7 +357,7 @@ void cup_console_take(struct cup_console *console, const struct cup_site *site,
     }
     console->text[console->used] = '\0';
     if (console->too_long)
-        printer->line(printer->self, "that line is too long");
+        too_long(site, printer);
     else
         cup_console_line(site, now_ms, console->text, printer);
     console->used = 0;

@@ -3,6 +3,8 @@
 
 #include <string.h>
 
+#include "texts.h"
+
 enum { LIT = 1, CHANGING = 2, KEPT = 4 };
 
 static uint16_t pages_of(CUP_FLASH struct cup_plan *plan)
@@ -97,7 +99,7 @@ void cup_panel_press(struct cup_panel *panel, const struct cup_site *site,
 /* Writing */
 
 /* Adds text to a line that is as wide as the panel. */
-static void write_text(char *line, uint8_t width, const char *text)
+static void write_text(char *line, uint8_t width, CUP_FLASH char *text)
 {
     size_t used = strlen(line);
     while (*text && used < width)
@@ -107,9 +109,8 @@ static void write_text(char *line, uint8_t width, const char *text)
 
 static void write_value(char *line, uint8_t width, int32_t value, uint8_t unit)
 {
-    char text[24];
-    cup_say_value(text, sizeof(text), value, unit);
-    write_text(line, width, text);
+    size_t used = strlen(line);
+    cup_say_value(line + used, width + 1 - used, value, unit);
 }
 
 static void pad(char *line, uint8_t width)
@@ -125,7 +126,7 @@ static void show_reading(const struct cup_site *site, cup_index thing,
     struct cup_reading reading = cup_site_reading(site, thing);
     if (cup_usable(reading)) {
         write_value(below, width, cup_site_shown(site, thing), reading.unit);
-        write_text(below, width, " ");
+        write_text(below, width, CUP_TEXT(" "));
     }
     if (reading.quality != CUP_QUALITY_GOOD)
         write_text(below, width, cup_quality_code(reading.quality));
@@ -141,7 +142,7 @@ static void show_pump(const struct cup_site *site, cup_index pump,
     if (cup_cause_unit(site->plan, &cause) != CUP_UNIT_SECOND ||
         cause.value <= 0)
         return;
-    write_text(below, width, " ");
+    write_text(below, width, CUP_TEXT(" "));
     write_value(below, width, cause.value, CUP_UNIT_SECOND);
 }
 
@@ -155,24 +156,31 @@ static void show_setting(const struct cup_panel *panel,
                 changing ? panel->draft : cup_site_setting(site, setting),
                 unit);
     if (panel->refused != CUP_OK)
-        write_text(below, width, " refused");
+        write_text(below, width, CUP_TEXT(" refused"));
     else if (changing)
-        write_text(below, width, " keep?");
+        write_text(below, width, CUP_TEXT(" keep?"));
     else if (panel->flags & KEPT)
-        write_text(below, width, " kept");
+        write_text(below, width, CUP_TEXT(" kept"));
+}
+
+static uint8_t length_of(CUP_FLASH char *text)
+{
+    uint8_t length = 0;
+    while (text[length])
+        length++;
+    return length;
 }
 
 /* "kale.start": a long name is cut, what is set is not. */
 static void name_setting(CUP_FLASH struct cup_plan *plan, cup_index setting,
                          uint8_t width, char *top)
 {
-    char field[10] = "";
     CUP_FLASH struct cup_setting *one = &plan->settings[setting];
-    write_text(field, sizeof(field) - 1, ".");
-    write_text(field, sizeof(field) - 1, cup_field_code(plan, setting));
-    write_text(top, (uint8_t)(width - strlen(field)),
+    CUP_FLASH char *code = cup_setting_code(plan, setting);
+    write_text(top, (uint8_t)(width - 1 - length_of(code)),
                cup_thing_name(plan, cup_duty_thing(plan, one->duty)));
-    write_text(top, width, field);
+    write_text(top, width, CUP_TEXT("."));
+    write_text(top, width, code);
 }
 
 bool cup_panel_show(struct cup_panel *panel, const struct cup_site *site,
@@ -201,15 +209,14 @@ bool cup_panel_show(struct cup_panel *panel, const struct cup_site *site,
     return panel->flags & LIT;
 }
 
+CUP_OWN_TEXTS(input_code, CUP_INPUTS)
+
 enum cup_input cup_read_input(const char *word)
 {
-    static const char *const codes[] = {
-#define X(name, code) code,
-        CUP_INPUTS(X)
-#undef X
-    };
-    int i = 0;
-    while (i < CUP_INPUT_COUNT && strcmp(codes[i], word) != 0)
-        i++;
-    return (enum cup_input)i;
+    for (uint8_t i = 0; i < CUP_INPUT_COUNT; i++) {
+        const char *end = cup_past(word, input_code(i));
+        if (end && *end == '\0')
+            return (enum cup_input)i;
+    }
+    return CUP_INPUT_COUNT;
 }

@@ -1,15 +1,12 @@
 /* Sentences for people, made of the numbers of a cause. */
 #include "cuplatch/say.h"
+#include "texts.h"
 
 /* Marks a reason whose numbers are in the unit of the thing it is about. */
 #define CUP_UNIT_THING CUP_UNIT_COUNT
 
-static const struct {
-    const char *text;
-    const char *over;
-    uint8_t unit;
-} reasons[] = {
-#define X(name, code, unit, text, over) {text, over, CUP_UNIT_##unit},
+static CUP_FLASH uint8_t units[] = {
+#define X(name, code, unit, text, over) CUP_UNIT_##unit,
     CUP_REASONS(X)
 #undef X
 };
@@ -29,7 +26,7 @@ static void put(struct page *page, char letter)
         page->text[page->used] = '\0';
 }
 
-static void put_text(struct page *page, const char *text)
+static void put_text(struct page *page, CUP_FLASH char *text)
 {
     while (*text)
         put(page, *text++);
@@ -56,18 +53,18 @@ static void put_short(struct page *page, uint32_t ms)
 {
     if (ms > 0 && ms < 1000) {
         put_number(page, ms, 0);
-        put_text(page, " ms");
+        put_text(page, CUP_TEXT(" ms"));
         return;
     }
     bool whole = ms % 1000 == 0 || ms > 10000;
     put_number(page, whole ? ms / 1000 : ms / 100, whole ? 0 : 1);
-    put_text(page, " s");
+    put_text(page, CUP_TEXT(" s"));
 }
 
 /* "2h 30m", "7m": the two largest parts that matter. */
 static void put_duration(struct page *page, uint32_t ms)
 {
-    static const struct {
+    static CUP_FLASH struct {
         uint32_t ms;
         char letter;
     } parts[] = {{86400000, 'd'}, {3600000, 'h'}, {60000, 'm'}, {1000, 's'}};
@@ -110,12 +107,12 @@ size_t cup_say_value(char *text, size_t size, int32_t value, uint8_t unit)
     return page.used;
 }
 
-const char *cup_thing_name(CUP_FLASH struct cup_plan *plan, cup_index thing)
+CUP_FLASH char *cup_thing_name(CUP_FLASH struct cup_plan *plan, cup_index thing)
 {
     if (thing == CUP_NONE)
-        return "site";
+        return CUP_TEXT("site");
     if (!plan->names || thing >= cup_things(plan))
-        return "?";
+        return CUP_TEXT("?");
     return plan->names[thing];
 }
 
@@ -124,22 +121,32 @@ uint8_t cup_cause_unit(CUP_FLASH struct cup_plan *plan,
 {
     if (cause->reason >= CUP_REASON_COUNT)
         return CUP_UNIT_NONE;
-    uint8_t unit = reasons[cause->reason].unit;
+    uint8_t unit = units[cause->reason];
     return unit == CUP_UNIT_THING ? cup_thing_unit(plan, cause->about) : unit;
 }
 
+/* The sentence of a reason; after its end comes the one for when it is over. */
+#define AS_FIELD(name, code, unit, text, over)                                 \
+    char of_##name[sizeof(text "\0" over)];
+#define AS_SENTENCES(name, code, unit, text, over) text "\0" over,
+CUP_TEXTS_OF(static, sentence_of, CUP_REASONS(AS_FIELD),
+             CUP_REASONS(AS_SENTENCES), CUP_REASONS(CUP_TEXT_START))
+
 /* The sentence of a reason, or of its end where that has one of its own. */
-static const char *form_of(uint8_t reason, bool over)
+static CUP_FLASH char *form_of(uint8_t reason, bool over)
 {
-    return over && *reasons[reason].over ? reasons[reason].over
-                                         : reasons[reason].text;
+    CUP_FLASH char *text = sentence_of(reason);
+    CUP_FLASH char *at = text;
+    while (over && *at)
+        at++;
+    return over && at[1] ? at + 1 : text;
 }
 
 bool cup_reason_shows(uint8_t reason, bool over, char part)
 {
     if (reason >= CUP_REASON_COUNT)
         return false;
-    for (const char *at = form_of(reason, over); *at; at++)
+    for (CUP_FLASH char *at = form_of(reason, over); *at; at++)
         if (at[0] == '%' && at[1] == part)
             return true;
     return false;
@@ -149,7 +156,7 @@ static void put_cause(struct page *page, CUP_FLASH struct cup_plan *plan,
                       cup_index of, const struct cup_cause *cause, bool over)
 {
     uint8_t unit = cup_cause_unit(plan, cause);
-    const char *form = form_of(cause->reason, over);
+    CUP_FLASH char *form = form_of(cause->reason, over);
     for (; *form; form++) {
         if (*form != '%') {
             put(page, *form);
@@ -169,7 +176,7 @@ size_t cup_say_cause(char *text, size_t size, CUP_FLASH struct cup_plan *plan,
                      cup_index of, const struct cup_cause *cause, bool over)
 {
     struct page page = {text, size, 0};
-    put_text(&page, "");
+    put_text(&page, CUP_TEXT(""));
     if (cause->reason >= CUP_REASON_COUNT)
         return 0;
     put_cause(&page, plan, of, cause, over);
@@ -177,41 +184,62 @@ size_t cup_say_cause(char *text, size_t size, CUP_FLASH struct cup_plan *plan,
 }
 
 /* What would end it, where the sentence does not say so by itself. */
-static const char *end_of(uint8_t reason)
+#define ENDS(X)                                                                \
+    X(ITSELF, "")                                                              \
+    X(ANSWERS, ", until it answers")                                           \
+    X(OBEYS, ", until it obeys")                                               \
+    X(NEXT_DAY, ", until the day is over")                                     \
+    X(CLEARED, ", until past stop or cleared")                                 \
+    X(ONE_STOPS, ", until one stops")                                          \
+    X(DONE, ", until that is done")                                            \
+    X(OPENS, ", until it opens")                                               \
+    X(BY_HAND, ": it runs by hand only")                                       \
+    X(STEERED, ", until auto or hand")                                         \
+    X(GO, ", until go")                                                        \
+    X(AFRESH, ", until auto looks afresh")
+
+enum end {
+#define X(name, text) END_##name,
+    ENDS(X)
+#undef X
+};
+CUP_OWN_TEXTS(text_of_end, ENDS)
+
+static CUP_FLASH char *end_of(uint8_t reason)
 {
-    static const struct {
+    static CUP_FLASH struct {
         uint8_t reason;
-        const char *text;
+        uint8_t end;
     } ends[] = {
-        {CUP_REASON_READING_LOST, ", until it answers"},
-        {CUP_REASON_NO_READING, ", until it answers"},
-        {CUP_REASON_SOURCE_LOST, ", until it answers"},
-        {CUP_REASON_SOURCE_UNKNOWN, ", until it answers"},
-        {CUP_REASON_DESTINATION_LOST, ", until it answers"},
-        {CUP_REASON_DESTINATION_UNKNOWN, ", until it answers"},
-        {CUP_REASON_SUPPLY_LOST, ", until it answers"},
-        {CUP_REASON_SUPPLY_UNKNOWN, ", until it answers"},
-        {CUP_REASON_NOT_FRESH, ", until it answers"},
-        {CUP_REASON_CANNOT_DRIVE, ", until it obeys"},
-        {CUP_REASON_SHARES_FAILED, ", until it obeys"},
-        {CUP_REASON_DAY_TIME, ", until the day is over"},
-        {CUP_REASON_DAY_VOLUME, ", until the day is over"},
-        {CUP_REASON_DAY_STARTS, ", until the day is over"},
-        {CUP_REASON_DOSES_OUT, ", until past stop or cleared"},
-        {CUP_REASON_AT_ONCE, ", until one stops"},
-        {CUP_REASON_GROUP_FULL, ", until one stops"},
-        {CUP_REASON_BUSY, ", until that is done"},
-        {CUP_REASON_ROUTE_SHUT, ", until it opens"},
-        {CUP_REASON_NO_DUTY, ": it runs by hand only"},
-        {CUP_REASON_OFF, ", until auto or hand"},
-        {CUP_REASON_HOLD, ", until go"},
-        {CUP_REASON_ROUTE, ", until that is done"},
-        {CUP_REASON_HAND_OVER, ", until auto looks afresh"},
+        {CUP_REASON_READING_LOST, END_ANSWERS},
+        {CUP_REASON_NO_READING, END_ANSWERS},
+        {CUP_REASON_SOURCE_LOST, END_ANSWERS},
+        {CUP_REASON_SOURCE_UNKNOWN, END_ANSWERS},
+        {CUP_REASON_DESTINATION_LOST, END_ANSWERS},
+        {CUP_REASON_DESTINATION_UNKNOWN, END_ANSWERS},
+        {CUP_REASON_SUPPLY_LOST, END_ANSWERS},
+        {CUP_REASON_SUPPLY_UNKNOWN, END_ANSWERS},
+        {CUP_REASON_NOT_FRESH, END_ANSWERS},
+        {CUP_REASON_CANNOT_DRIVE, END_OBEYS},
+        {CUP_REASON_SHARES_FAILED, END_OBEYS},
+        {CUP_REASON_DAY_TIME, END_NEXT_DAY},
+        {CUP_REASON_DAY_VOLUME, END_NEXT_DAY},
+        {CUP_REASON_DAY_STARTS, END_NEXT_DAY},
+        {CUP_REASON_DOSES_OUT, END_CLEARED},
+        {CUP_REASON_AT_ONCE, END_ONE_STOPS},
+        {CUP_REASON_GROUP_FULL, END_ONE_STOPS},
+        {CUP_REASON_BUSY, END_DONE},
+        {CUP_REASON_ROUTE, END_DONE},
+        {CUP_REASON_ROUTE_SHUT, END_OPENS},
+        {CUP_REASON_NO_DUTY, END_BY_HAND},
+        {CUP_REASON_OFF, END_STEERED},
+        {CUP_REASON_HOLD, END_GO},
+        {CUP_REASON_HAND_OVER, END_AFRESH},
     };
     for (size_t i = 0; i < sizeof(ends) / sizeof(ends[0]); i++)
         if (ends[i].reason == reason)
-            return ends[i].text;
-    return "";
+            return text_of_end(ends[i].end);
+    return text_of_end(END_ITSELF);
 }
 
 /* The mark at the other end of a guard's band; false when the reason has no
@@ -257,7 +285,8 @@ static void put_end(struct page *page, const struct cup_site *site,
         put_text(page, end_of(cause->reason));
         return;
     }
-    put_text(page, cause->value < end ? ", until above " : ", until below ");
+    put_text(page, cause->value < end ? CUP_TEXT(", until above ")
+                                      : CUP_TEXT(", until below "));
     put_value(page, end, cup_cause_unit(site->plan, cause));
 }
 
@@ -267,7 +296,7 @@ static size_t say_why(char *text, size_t size, const struct cup_site *site,
 {
     struct page page = {text,
                         size < CUP_SENTENCE_SIZE ? size : CUP_SENTENCE_SIZE, 0};
-    put_text(&page, "");
+    put_text(&page, CUP_TEXT(""));
     put_cause(&page, site->plan, of, cause, false);
     put_end(&page, site, pump, duty, cause);
     return page.used;

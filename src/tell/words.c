@@ -3,6 +3,7 @@
 #include <string.h>
 
 #include "cuplatch/say.h"
+#include "texts.h"
 
 /* One word of a line, as a part of it. */
 struct token {
@@ -12,34 +13,42 @@ struct token {
 
 static bool next_token(const char **text, struct token *token)
 {
-    const char *at = *text;
-    while (*at == ' ' || *at == '\t')
-        at++;
+    const char *at = cup_skip_blanks(*text);
     token->start = at;
-    while (*at && *at != ' ' && *at != '\t')
+    while (*at && !cup_is_blank(*at))
         at++;
     token->length = (size_t)(at - token->start);
     *text = at;
     return token->length > 0;
 }
 
-static bool is_word(const struct token *token, const char *word)
+static bool is_word(const struct token *token, CUP_FLASH char *word)
 {
-    return strlen(word) == token->length &&
-           memcmp(word, token->start, token->length) == 0;
+    return cup_past(token->start, word) == token->start + token->length;
+}
+
+/* The number of the code that a word is, of a list of so many; `count` when it
+ * is none of them. */
+static uint8_t find_code(const struct token *token,
+                         CUP_FLASH char *(*code)(uint8_t), uint8_t count)
+{
+    uint8_t i = 0;
+    while (i < count && !is_word(token, code(i)))
+        i++;
+    return i;
 }
 
 static uint32_t unit_ms(const char **at)
 {
-    static const struct {
+    static CUP_FLASH struct {
         char name[3];
         uint32_t ms;
     } lengths[] = {
         {"ms", 1}, {"s", 1000}, {"m", 60000}, {"h", 3600000}, {"d", 86400000}};
     for (size_t i = 0; i < sizeof(lengths) / sizeof(lengths[0]); i++) {
-        size_t length = strlen(lengths[i].name);
-        if (strncmp(*at, lengths[i].name, length) == 0) {
-            *at += length;
+        const char *end = cup_past(*at, lengths[i].name);
+        if (end) {
+            *at = end;
             return lengths[i].ms;
         }
     }
@@ -64,27 +73,12 @@ static uint32_t read_duration(const struct token *token)
     return (uint32_t)total;
 }
 
-static bool find_verb(const struct token *token, uint8_t *verb)
-{
-    static const char *const verbs[] = {
-#define X(name, code) code,
-        CUP_VERBS(X)
-#undef X
-    };
-    for (uint8_t i = 0; i < CUP_VERB_COUNT; i++)
-        if (is_word(token, verbs[i])) {
-            *verb = i;
-            return true;
-        }
-    return false;
-}
-
 /* Numbers with a unit */
 
 /* How a unit may be written, and how many of the library's steps it is: a
  * power of ten times `steps`. */
-static const struct {
-    const char *text;
+static CUP_FLASH struct {
+    char text[6];
     uint8_t unit;
     uint32_t steps;
 } written[] = {
@@ -161,34 +155,24 @@ static bool read_quantity(const struct token *token, uint8_t unit,
 
 /* Settings */
 
-static bool find_field(const struct token *token, uint8_t *field)
+static uint8_t find_field(const struct token *token)
 {
-    static const char *const fields[] = {
-#define X(name, code) code,
-        CUP_FIELDS(X)
-#undef X
-    };
-    for (uint8_t i = 0; i < CUP_FIELD_COUNT; i++)
-        if (is_word(token, fields[i])) {
-            *field = i;
-            return true;
-        }
-    if (!is_word(token, "flood"))
-        return false;
-    *field = CUP_FIELD_RUN;
-    return true;
+    return is_word(token, CUP_TEXT("flood"))
+               ? CUP_FIELD_RUN
+               : find_code(token, cup_field_code, CUP_FIELD_COUNT);
 }
 
 /* "kale.start" into the number of that setting. */
-static const char *find_setting(CUP_FLASH struct cup_plan *plan,
-                                const struct token *token, const char *dot,
-                                cup_index *setting)
+static CUP_FLASH char *find_setting(CUP_FLASH struct cup_plan *plan,
+                                    const struct token *token, const char *dot,
+                                    cup_index *setting)
 {
     struct token who = {token->start, (size_t)(dot - token->start)};
     struct token what = {dot + 1, token->length - who.length - 1};
-    uint8_t field;
-    if (!find_field(&what, &field))
-        return "expected start, stop, dose, soak, for or every after the dot";
+    uint8_t field = find_field(&what);
+    if (field == CUP_FIELD_COUNT)
+        return CUP_TEXT(
+            "expected start, stop, dose, soak, for or every after the dot");
     for (cup_index i = 0; i < plan->setting_count; i++) {
         CUP_FLASH struct cup_setting *one = &plan->settings[i];
         cup_index thing = cup_duty_thing(plan, one->duty);
@@ -197,42 +181,45 @@ static const char *find_setting(CUP_FLASH struct cup_plan *plan,
             return NULL;
         }
     }
-    return "no duty may change that: see its change = in the site file";
+    return CUP_TEXT(
+        "no duty may change that: see its change = in the site file");
 }
 
-static const char *read_change(CUP_FLASH struct cup_plan *plan,
-                               const struct token *name,
-                               const struct token *token,
-                               struct cup_change *change)
+static CUP_FLASH char *read_change(CUP_FLASH struct cup_plan *plan,
+                                   const struct token *name,
+                                   const struct token *token,
+                                   struct cup_change *change)
 {
     const char *dot = memchr(name->start, '.', name->length);
-    const char *wrong = dot ? find_setting(plan, name, dot, &change->setting)
-                            : "expected NAME.KEY and a value";
+    CUP_FLASH char *wrong =
+        dot ? find_setting(plan, name, dot, &change->setting)
+            : CUP_TEXT("expected NAME.KEY and a value");
     if (wrong)
         return wrong;
     uint8_t unit = cup_setting_unit(plan, change->setting);
     if (unit == CUP_UNIT_SECOND) {
         change->value = (int32_t)read_duration(token);
-        return change->value > 0 ? NULL : "expected a time, such as 45s";
+        return change->value > 0 ? NULL
+                                 : CUP_TEXT("expected a time, such as 45s");
     }
     return read_quantity(token, unit, &change->value)
                ? NULL
-               : "expected a number with its unit, such as 30%";
+               : CUP_TEXT("expected a number with its unit, such as 30%");
 }
 
-static const char *read_changes(CUP_FLASH struct cup_plan *plan,
-                                const char *text, struct cup_word *word)
+static CUP_FLASH char *read_changes(CUP_FLASH struct cup_plan *plan,
+                                    const char *text, struct cup_word *word)
 {
     struct token name;
     struct token value;
     word->verb = CUP_VERB_SET;
     while (next_token(&text, &name)) {
         if (!next_token(&text, &value))
-            return "a setting needs a value, such as: kale.start 30%";
+            return CUP_TEXT("a setting needs a value, such as: kale.start 30%");
         if (word->change_count == CUP_CHANGES_MOST)
-            return "at most two settings at a time";
-        const char *wrong = read_change(plan, &name, &value,
-                                        &word->changes[word->change_count]);
+            return CUP_TEXT("at most two settings at a time");
+        CUP_FLASH char *wrong = read_change(plan, &name, &value,
+                                            &word->changes[word->change_count]);
         if (wrong)
             return wrong;
         word->change_count++;
@@ -268,15 +255,15 @@ static uint32_t days_since_1970(int year, int month, int day)
 
 static int days_of(int year, int month)
 {
-    static const uint8_t days[] = {31, 28, 31, 30, 31, 30,
-                                   31, 31, 30, 31, 30, 31};
+    static CUP_FLASH uint8_t days[] = {31, 28, 31, 30, 31, 30,
+                                       31, 31, 30, 31, 30, 31};
     bool leap = year % 4 == 0 && (year % 100 != 0 || year % 400 == 0);
     return days[month - 1] + (month == 2 && leap);
 }
 
 /* What a clock's numbers may be, and what follows each of them. */
 enum { YEAR, MONTH, DAY, HOUR, MINUTE, SECOND, PARTS };
-static const struct {
+static CUP_FLASH struct {
     int16_t low;
     int16_t high;
     uint8_t digits;
@@ -320,52 +307,55 @@ static bool find_target(CUP_FLASH struct cup_plan *plan,
     return false;
 }
 
-static const char *read_target(CUP_FLASH struct cup_plan *plan,
-                               const struct token *who, struct cup_word *word)
+static CUP_FLASH char *read_target(CUP_FLASH struct cup_plan *plan,
+                                   const struct token *who,
+                                   struct cup_word *word)
 {
     bool for_site = word->verb >= CUP_VERB_HOLD;
-    if (is_word(who, "site"))
-        return for_site ? NULL : "the site takes hold, go or clock";
+    if (is_word(who, CUP_TEXT("site")))
+        return for_site ? NULL : CUP_TEXT("the site takes hold, go or clock");
     if (!find_target(plan, who, word))
-        return "there is no pump of that name";
-    return for_site ? "a pump takes hand, off, auto or clear" : NULL;
+        return CUP_TEXT("there is no pump of that name");
+    return for_site ? CUP_TEXT("a pump takes hand, off, auto or clear") : NULL;
 }
 
-static const char *read_number(const char **text, struct cup_word *word)
+static CUP_FLASH char *read_number(const char **text, struct cup_word *word)
 {
     struct token number;
     bool more = next_token(text, &number);
     if (word->verb == CUP_VERB_HAND) {
         word->number = more ? read_duration(&number) : 0;
-        return word->number > 0
-                   ? NULL
-                   : "hand needs a time with its unit, such as: lift hand 5m";
+        return word->number > 0 ? NULL
+                                : CUP_TEXT("hand needs a time with its unit, "
+                                           "such as: lift hand 5m");
     }
     word->number = more ? read_clock(&number) : 0;
-    return word->number > 0
-               ? NULL
-               : "clock needs a time, such as: site clock 2031-04-02T06:00:00";
+    return word->number > 0 ? NULL
+                            : CUP_TEXT("clock needs a time, such as: site "
+                                       "clock 2031-04-02T06:00:00");
 }
 
-static const char *read_verb(CUP_FLASH struct cup_plan *plan, const char *text,
-                             struct cup_word *word)
+static CUP_FLASH char *read_verb(CUP_FLASH struct cup_plan *plan,
+                                 const char *text, struct cup_word *word)
 {
     struct token who;
     struct token verb;
     if (!next_token(&text, &who) || !next_token(&text, &verb))
-        return "expected a name and a word, such as: lift off";
-    if (!find_verb(&verb, &word->verb) || word->verb == CUP_VERB_SET)
-        return "expected hand, off, auto, clear, hold, go or clock";
-    const char *wrong = read_target(plan, &who, word);
+        return CUP_TEXT("expected a name and a word, such as: lift off");
+    word->verb = find_code(&verb, cup_verb_code, CUP_VERB_COUNT);
+    if (word->verb >= CUP_VERB_SET)
+        return CUP_TEXT("expected hand, off, auto, clear, hold, go or clock");
+    CUP_FLASH char *wrong = read_target(plan, &who, word);
     if (!wrong && (word->verb == CUP_VERB_HAND || word->verb == CUP_VERB_CLOCK))
         wrong = read_number(&text, word);
     if (wrong)
         return wrong;
-    return next_token(&text, &who) ? "there are words left over" : NULL;
+    return next_token(&text, &who) ? CUP_TEXT("there are words left over")
+                                   : NULL;
 }
 
-const char *cup_read_word(CUP_FLASH struct cup_plan *plan, const char *text,
-                          struct cup_word *word)
+CUP_FLASH char *cup_read_word(CUP_FLASH struct cup_plan *plan, const char *text,
+                              struct cup_word *word)
 {
     const char *at = text;
     struct token first;
@@ -375,16 +365,19 @@ const char *cup_read_word(CUP_FLASH struct cup_plan *plan, const char *text,
     return read_verb(plan, text, word);
 }
 
-const char *cup_refusal_text(enum cup_error error, const struct cup_word *word)
+CUP_FLASH char *cup_refusal_text(enum cup_error error,
+                                 const struct cup_word *word)
 {
     if (error == CUP_ERROR_ORDER)
         return word->verb == CUP_VERB_SET
-                   ? "would meet or cross the other number: change both at once"
+                   ? CUP_TEXT("would meet or cross the other number: change "
+                              "both at once")
                    : cup_error_text(error);
     if (error != CUP_ERROR_RANGE)
         return cup_error_text(error);
     if (word->verb == CUP_VERB_HAND)
-        return "longer than the pump's hand_limit";
-    return word->verb == CUP_VERB_SET ? "outside what that setting may be"
-                                      : cup_error_text(error);
+        return CUP_TEXT("longer than the pump's hand_limit");
+    return word->verb == CUP_VERB_SET
+               ? CUP_TEXT("outside what that setting may be")
+               : cup_error_text(error);
 }

@@ -22,7 +22,7 @@ act='"cuplatch/(pump|proof|per_day|travel|watch)\.h"'
 strangers src/measure "$base|$measure"
 strangers src/decide "$base|$measure|$decide"
 strangers src/act "$base|$measure|$decide|$act"
-strangers src/tell "$base|\"cuplatch/(say|console|alert|lamp|panel)\.h\""
+strangers src/tell "$base|\"texts\.h\"|\"cuplatch/(say|console|alert|lamp|panel)\.h\""
 strangers src/site "$base|\"cuplatch/[a-z]+\.h\"|\"inside\.h\""
 strangers ports '"cuplatch/|"[a-z_]+\.h"|"\.\./common/|"\.\./\.\./garden/garden\.h"|<'
 strangers garden '"(inside|garden)\.h"|"\.\./sitefile/(inifile|quantity|problems)\.h"|<'
