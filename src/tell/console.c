@@ -238,17 +238,16 @@ static void ask_alerts(struct answer *answer)
 /* Whether `text` begins with a word; then it is moved past it. */
 static bool eat(const char **text, CUP_FLASH char *word)
 {
-    const char *end = cup_past(cup_skip_blanks(*text), word);
-    if (!end || (*end && !cup_is_blank(*end)))
+    const char *at = cup_skip_blanks(*text);
+    if (!cup_take(&at, word) || (*at && !cup_is_blank(*at)))
         return false;
-    *text = cup_skip_blanks(end);
+    *text = cup_skip_blanks(at);
     return true;
 }
 
 static bool is_name(const char *text, CUP_FLASH char *name)
 {
-    const char *end = cup_past(text, name);
-    return end && *cup_skip_blanks(end) == '\0';
+    return cup_take(&text, name) && *cup_skip_blanks(text) == '\0';
 }
 
 static bool ask_why(struct answer *answer, const char *text)

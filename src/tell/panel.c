@@ -214,8 +214,8 @@ CUP_OWN_TEXTS(input_code, CUP_INPUTS)
 enum cup_input cup_read_input(const char *word)
 {
     for (uint8_t i = 0; i < CUP_INPUT_COUNT; i++) {
-        const char *end = cup_past(word, input_code(i));
-        if (end && *end == '\0')
+        const char *at = word;
+        if (cup_take(&at, input_code(i)) && *at == '\0')
             return (enum cup_input)i;
     }
     return CUP_INPUT_COUNT;

@@ -38,14 +38,18 @@
     CUP_TEXTS_OF(static, function, LIST(CUP_TEXT_FIELD),                       \
                  LIST(CUP_TEXT_ITSELF), LIST(CUP_TEXT_START))
 
-/* Where a text goes on after the word that it begins with; else null. */
-static CUP_LEAN const char *cup_past(const char *text, CUP_FLASH char *word)
+/* Moves past a word that a text begins with; false when it does not. */
+static CUP_LEAN bool cup_take(const char **text, CUP_FLASH char *word)
 {
-    while (*word && *text == *word) {
-        text++;
+    const char *at = *text;
+    while (*word && *at == *word) {
+        at++;
         word++;
     }
-    return *word ? NULL : text;
+    if (*word)
+        return false;
+    *text = at;
+    return true;
 }
 
 static inline bool cup_is_blank(char letter)

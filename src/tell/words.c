@@ -24,7 +24,8 @@ static bool next_token(const char **text, struct token *token)
 
 static bool is_word(const struct token *token, CUP_FLASH char *word)
 {
-    return cup_past(token->start, word) == token->start + token->length;
+    const char *at = token->start;
+    return cup_take(&at, word) && at == token->start + token->length;
 }
 
 /* The number of the code that a word is, of a list of so many; `count` when it
@@ -45,13 +46,9 @@ static uint32_t unit_ms(const char **at)
         uint32_t ms;
     } lengths[] = {
         {"ms", 1}, {"s", 1000}, {"m", 60000}, {"h", 3600000}, {"d", 86400000}};
-    for (size_t i = 0; i < sizeof(lengths) / sizeof(lengths[0]); i++) {
-        const char *end = cup_past(*at, lengths[i].name);
-        if (end) {
-            *at = end;
+    for (size_t i = 0; i < sizeof(lengths) / sizeof(lengths[0]); i++)
+        if (cup_take(at, lengths[i].name))
             return lengths[i].ms;
-        }
-    }
     return 0;
 }
 
