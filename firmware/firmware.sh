@@ -16,7 +16,8 @@ warnings="-std=gnu11 -Wall -Wextra -Werror"
 lean="-Os -ffunction-sections -fdata-sections -Wl,--gc-sections -Iinclude"
 avr="avr-gcc $warnings $lean -flto -mcall-prologues -mstrict-X -mrelax
     -fno-ivopts -fno-tree-loop-optimize -fno-ipa-sra -fno-move-loop-invariants
-    -fno-tree-dominator-opts -fno-tree-tail-merge
+    -fno-tree-dominator-opts -fno-tree-tail-merge -fno-gcse
+    -fno-forward-propagate
     --param sra-max-scalarization-size-Osize=8"
 arm="arm-none-eabi-gcc -mthumb $warnings $lean -flto -DCUP_SMALL
     --specs=nano.specs -nostartfiles -T firmware/cortex-m/an385.ld

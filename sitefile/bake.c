@@ -170,6 +170,8 @@ static struct weight weigh_state(const struct bake *bake)
     }
     if (!bake->uses[CUP_BLOCK_VALUES])
         weigh_counts(bake, &bytes);
+    if (!bake->uses[CUP_BLOCK_PACES]) /* one for all */
+        bytes.wide -= sizeof(uint32_t) * (bake->plan->sensor_count - 1u);
     if (!bake->uses[CUP_BLOCK_STEERING]) /* pumps without hand runs */
         bytes.wide -= 2 * sizeof(uint32_t) * bake->plan->pump_count;
     bytes.small += bytes.wide;

@@ -56,6 +56,17 @@ static void look_at_duties(const struct cup_plan *plan, bool *uses)
         uses[CUP_BLOCK_CLOCK] |= plan->days[i].from != plan->days[i].to;
 }
 
+/* Whether sensors are asked at different times, or by way of others. */
+static bool has_paces(const struct cup_plan *plan, const bool *uses)
+{
+    for (cup_index i = 1; i < plan->sensor_count; i++)
+        if (plan->sensors[i].every_ms != plan->sensors[0].every_ms)
+            return true;
+    return plan->sensor_count == 0 || uses[CUP_BLOCK_FRAMES] ||
+           uses[CUP_BLOCK_SOURCES] || uses[CUP_BLOCK_SUPPLIES] ||
+           uses[CUP_BLOCK_QUIET];
+}
+
 const char *bake_block_name(int block)
 {
     static const char *const names[] = {
@@ -108,6 +119,7 @@ void bake_blocks(struct bake *bake)
                            uses[CUP_BLOCK_VOLUMES] ||
                            bake_wide_thing(plan) != CUP_NONE;
     uses[CUP_BLOCK_VALUES] = needs_values(bake);
+    uses[CUP_BLOCK_PACES] = has_paces(plan, uses);
 }
 
 uint8_t bake_mean_most(const struct cup_plan *plan)

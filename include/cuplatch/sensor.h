@@ -157,11 +157,12 @@ enum {
 struct cup_sensor_state {
     struct cup_reading reading;
     uint32_t good_ms;
-    uint32_t asked_ms;
+    CUP_WHERE(PACES, uint32_t asked_ms;)
     uint16_t latest;
     struct cup_window_state window;
 };
-_Static_assert(CUP_NARROW || sizeof(struct cup_sensor_state) == 20,
+_Static_assert(CUP_NARROW || sizeof(struct cup_sensor_state) ==
+                                 (CUP_USES_PACES ? 20 : 16),
                "state has no padding");
 
 /* How many of its samples were rejected, by the reason less one; saturates.

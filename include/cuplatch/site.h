@@ -151,16 +151,19 @@ struct cup_tank_state {
  *   clock_ms   our own time, which never goes back
  *   cursor     the next to be asked, while a look for due sensors is under way
  *   altered    settings that are not as the plan has them
- *   mood       an enum cup_mood, as it was when all was last looked at */
+ *   mood       an enum cup_mood, as it was when all was last looked at
+ *   asked_ms   when all sensors were asked; where CUP_USES_PACES is 0 */
 struct cup_pass_state {
     uint32_t seen_ms;
     uint32_t clock_ms;
+    CUP_UNLESS(PACES, uint32_t asked_ms;)
     uint16_t cursor;
     uint16_t flags;
     uint16_t altered;
     uint16_t mood;
 };
-_Static_assert(sizeof(struct cup_pass_state) == 16, "state has no padding");
+_Static_assert(sizeof(struct cup_pass_state) == (CUP_USES_PACES ? 16 : 20),
+               "state has no padding");
 
 /* How long nothing can change; where CUP_USES_QUIET.
  *   pass_ms    from the last pass: nothing is timed to happen before

@@ -23,6 +23,9 @@
  *   LOOPS      sensors on a current loop
  *   NAMES      names of things, and so texts
  *   OFFSETS    sensors whose raw values may be negative
+ *   PACES      sensors that are asked each at a pace of its own. Without it
+ *              all are asked at once, at the pace of the first. bake leaves
+ *              it out of a bare board where all have the same
  *   PER_DAYS   limits of a day
  *   PRESSURES  tanks told by pressure or level, not by the distance to them
  *   PROOFS     proof of flow
@@ -69,6 +72,7 @@
     X(LOOPS)                                                                   \
     X(NAMES)                                                                   \
     X(OFFSETS)                                                                 \
+    X(PACES)                                                                   \
     X(PER_DAYS)                                                                \
     X(PRESSURES)                                                               \
     X(PROOFS)                                                                  \
@@ -117,6 +121,7 @@ extern const struct cup_site CUP_ONE_SITE;
 #define CUP_USES_LOOPS 1
 #define CUP_USES_NAMES 1
 #define CUP_USES_OFFSETS 1
+#define CUP_USES_PACES 1
 #define CUP_USES_PER_DAYS 1
 #define CUP_USES_PRESSURES 1
 #define CUP_USES_PROOFS 1
@@ -166,6 +171,10 @@ extern const struct cup_site CUP_ONE_SITE;
     (CUP_USES_AIR || CUP_USES_CHECKS || CUP_USES_FLOATS || CUP_USES_LAMPS ||   \
      CUP_USES_PRESSURES || CUP_USES_SETTINGS || CUP_USES_SLACK)
 #error "these need values at every sample"
+#endif
+
+#if !CUP_USES_PACES && !CUP_ALL_PLAIN
+#error "these need a pace of each sensor"
 #endif
 
 #endif

@@ -26,9 +26,8 @@ void cup_turn_boot(CUP_FLASH struct cup_turn *turn,
 CUP_APART bool cup_turn_is_over(const struct cup_turn_state *state,
                                 uint32_t now_ms, CUP_NUMBERS uint32_t *limit_ms)
 {
-    uint32_t limit = *limit_ms;
-    return limit > 0 && (turn_is(state, CUP_TURN_LONG_AGO) ||
-                         now_ms - state->started_ms >= limit);
+    return *limit_ms > 0 && (turn_is(state, CUP_TURN_LONG_AGO) ||
+                             cup_is_past(now_ms, &state->started_ms, limit_ms));
 }
 
 static uint32_t left_to_give(const struct cup_turn_state *state,

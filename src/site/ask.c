@@ -18,10 +18,12 @@ static void due_in(struct look *look, uint32_t ms)
         look->next = cup_least(look->next, ms);
 }
 
+#if CUP_USES_PACES
 static bool has(const struct cup_sensor_state *state, unsigned flag)
 {
     return state->reading.flags & flag;
 }
+#endif
 
 static bool want(const struct look *look, enum cup_want_kind kind,
                  cup_index index, bool on)
@@ -94,6 +96,7 @@ static bool power(struct look *look, cup_index i)
 
 #endif
 
+#if CUP_USES_PACES
 /* ms until a sensor that is not warming up is due; 0 when it is. */
 static uint32_t left_of(const struct look *look, cup_index i)
 {
@@ -182,6 +185,21 @@ static bool go_on(struct look *look)
         }
     return false;
 }
+
+#else
+/* All of them, one after another, once it is time. */
+static bool go_on(struct look *look)
+{
+    struct cup_pass_state *pass = site_of(look)->pass;
+    if (pass->cursor == 0) {
+        if (!cup_all_are_due(site_of(look), look->now))
+            return false;
+        pass->asked_ms = look->now;
+    }
+    return pass->cursor < site_of(look)->plan->sensor_count &&
+           sample(look, (cup_index)pass->cursor++);
+}
+#endif
 
 /* A channel that became free in a look may be wanted by one passed over. */
 static bool go_on_again(struct look *look)

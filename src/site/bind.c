@@ -107,6 +107,7 @@ void cup_site_begin(const struct cup_site *site, uint32_t now_ms)
     cup_set_bits(&pass->flags, PASS_BEGUN, true);
     pass->seen_ms = now_ms;
     pass->clock_ms = now_ms;
+    CUP_UNLESS(PACES, pass->asked_ms = now_ms - plan->sensors->every_ms;)
     struct cup_sensor_state *state = site->sensors;
     for (cup_index i = 0; i < plan->sensor_count; i++, state++)
         cup_sensor_boot(&plan->sensors[i], state, now_ms);

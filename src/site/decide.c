@@ -98,12 +98,13 @@ static void check_steering(struct cup_pass *pass)
         (PASS_HOLD_NEW | PASS_SET | PASS_ON_HOLD | PASS_SHUT))
         check_site(pass);
 #endif
-    for (cup_index i = 0; i < site->plan->pump_count; i++) {
-        cup_look_at_pump(pass, i);
-        struct cup_pump_state *pump = pass->pump;
+    struct cup_pump_state *pump = site->pumps;
+    for (cup_index i = 0; i < site->plan->pump_count; i++, pump++) {
         bool by_hand = CUP_USES_STEERING && pump->mode == CUP_MODE_HAND;
-        if (cup_pump_is(pump, CUP_PUMP_IS_TIMED) || by_hand)
+        if (cup_pump_is(pump, CUP_PUMP_IS_TIMED) || by_hand) {
+            cup_look_at_pump(pass, i);
             check_pump(pass);
+        }
         cup_pump_set(pump, CUP_PUMP_IS_ROUTE | CUP_PUMP_IS_WANTED, false);
         if (CUP_USES_STEERING && pump->mode == CUP_MODE_HAND)
             cup_pump_set(pump, CUP_PUMP_IS_WANTED, true);
@@ -146,7 +147,8 @@ static void measure(struct cup_pass *pass)
     CUP_FLASH struct cup_sensor *sensor = plan->sensors;
     struct cup_sensor_state *state = site->sensors;
     for (cup_index i = 0; i < plan->sensor_count; i++, sensor++, state++) {
-        cup_sensor_age(sensor, state, pass->now);
+        if (state->good_ms != pass->now)
+            cup_sensor_age(sensor, state, pass->now);
         if ((state->reading.quality == CUP_QUALITY_LOST) !=
             ((state->reading.flags & CUP_READING_LOST) != 0))
             tell_lost(pass, i, state);
@@ -188,13 +190,17 @@ static void close_pass(struct cup_pass *pass)
         state->mood = (uint16_t)cup_site_mood(site);
 }
 
-/* `step` is the time since the last pass. */
+/* `step` is the time since the last pass. What a pass does not read before it
+ * has written it is left as it is: to clear it takes longer than to set this. */
 static void full_pass(const struct cup_site *site, uint32_t now_ms,
                       uint32_t step, const struct cup_sink *sink)
 {
     struct cup_pass_state *state = site->pass;
     IN_PLACE struct cup_pass pass;
-    pass = (struct cup_pass){.sink = sink};
+    pass.sink = sink;
+    pass.halt.reason = CUP_REASON_NONE;
+    pass.running = 0;
+    pass.pumps_running = 0;
     hold_site(&pass, site);
     pass.event.t_ms = now_ms;
     if (step < CUP_TIME_BACK)

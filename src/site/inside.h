@@ -35,6 +35,15 @@ static CUP_LEAN uint32_t inner_time(const struct cup_pass_state *pass,
     return pass->clock_ms + (step < CUP_TIME_BACK ? step : 0);
 }
 
+#if !CUP_USES_PACES
+/* Whether it is time to ask all sensors. */
+static inline bool cup_all_are_due(const struct cup_site *site, uint32_t now)
+{
+    return cup_is_over(now, &site->pass->asked_ms,
+                       &site->plan->sensors->every_ms);
+}
+#endif
+
 /* The number of a thing's own state; where there is but one it is known. */
 static inline cup_index cup_own(cup_index count, cup_index own)
 {

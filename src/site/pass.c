@@ -8,11 +8,18 @@ static void take(void *self, const struct cup_event *event)
 }
 
 #if CUP_ALL_PLAIN
+#if CUP_USES_PACES
+/* Whether it is time for a sensor; then that is noted. */
 static bool must_answer(const struct cup_sensor_use *use, uint32_t now)
 {
-    return !(use->state->reading.flags & CUP_READING_ASKED) ||
-           cup_is_over(now, &use->state->asked_ms, &use->sensor->every_ms);
+    if ((use->state->reading.flags & CUP_READING_ASKED) &&
+        !cup_is_over(now, &use->state->asked_ms, &use->sensor->every_ms))
+        return false;
+    use->state->reading.flags |= CUP_READING_ASKED;
+    use->state->asked_ms = now;
+    return true;
 }
+#endif
 
 /* Asked and heard in one go, which is shorter. */
 enum cup_error cup_port_ask(struct cup_port *port, const struct cup_site *site,
@@ -20,15 +27,20 @@ enum cup_error cup_port_ask(struct cup_port *port, const struct cup_site *site,
 {
     cup_site_listen(site, now_ms);
     uint32_t now = inner_time(site->pass, now_ms);
+#if !CUP_USES_PACES
+    if (!cup_all_are_due(site, now))
+        return CUP_OK;
+    site->pass->asked_ms = now;
+#endif
     CUP_FLASH struct cup_sensor *sensor = site->plan->sensors;
     struct cup_sensor_state *state = site->sensors;
     for (cup_index i = 0; i < site->plan->sensor_count;
          i++, sensor++, state++) {
         struct cup_sensor_use use = cup_use_by(site, i, sensor, state);
+#if CUP_USES_PACES
         if (!must_answer(&use, now))
             continue;
-        use.state->reading.flags |= CUP_READING_ASKED;
-        use.state->asked_ms = now;
+#endif
         struct cup_before was = cup_before_hearing(&use);
         cup_sensor_hear(&use, now, cup_port_sample(port, i));
         cup_weigh(site, i, &use, &was);

@@ -109,6 +109,40 @@ clear = 15%'
 nameless "$scratch/floats.ini" "$top/examples/board/board.garden.ini" --bare
 grep -q 'USES_VALUES 1' "$scratch/plan.h"
 
+# ... and so it does where passes come unevenly, sensors and outputs fail, and
+# the time wraps or goes back. uneven SITE: baked as a bare board.
+cp "$top/tests/command/uneven.c" "$scratch"
+uneven() {
+    "$cuplatch" bake "$1" --bare -o "$scratch/plan.c" 2>/dev/null
+    sed -i 's|"cuplatch/port.h"|"cuplatch.h"|' "$scratch/plan.c"
+    want=
+    for uses in "" '-DCUP_USES="plan.h" -DCUP_SMALL -DCUP_NARROW'; do
+        # shellcheck disable=SC2086
+        cc -std=c11 -Wall -Wextra -Werror -O1 -I"$scratch" $uses \
+            -ffunction-sections -Wl,--gc-sections -o "$scratch/uneven" \
+            "$scratch/plan.c" "$scratch/uneven.c" "$scratch/cuplatch.c"
+        got=$("$scratch/uneven")
+        want=${want:-$got}
+        [ "$got" = "$want" ] || {
+            echo "$1 $uses: the whole core gives $want, this $got"
+            exit 1
+        }
+    done
+}
+uneven "$top/examples/board/board.ini"
+uneven "$scratch/meter.ini"
+uneven "$scratch/bent.ini"
+
+# All sensors at another pace, or one.
+sed 's/^every = 1s/every = 3s/' "$top/examples/board/board.ini" \
+    >"$scratch/slow.ini"
+uneven "$scratch/slow.ini"
+grep -q 'USES_PACES 0' "$scratch/plan.h"
+sed '0,/^every = 1s/s//every = 3s/' "$top/examples/board/board.ini" \
+    >"$scratch/paces.ini"
+uneven "$scratch/paces.ini"
+grep -q 'USES_PACES 1' "$scratch/plan.h"
+
 # A name that would end a comment does not.
 sed 's|^name = .*|name = a */ b /* c|' "$top/examples/board/board.ini" \
     >"$scratch/named.ini"

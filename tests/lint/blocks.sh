@@ -11,6 +11,7 @@ rest_on() {
     case $1 in
     VALUES) echo "VALUES AIR CHECKS FLOATS LAMPS PRESSURES SETTINGS SLACK" ;;
     QUIET) echo "QUIET SLACK" ;;
+    PACES) echo "PACES FRAMES QUIET SLACK SOURCES SUPPLIES" ;;
     *) echo "$1" ;;
     esac
 }
