@@ -191,7 +191,8 @@ static void close_pass(struct cup_pass *pass)
 }
 
 /* `step` is the time since the last pass. What a pass does not read before it
- * has written it is left as it is: to clear it takes longer than to set this. */
+ * has written it is left as it is: to clear it takes longer than to set this.
+ */
 static void full_pass(const struct cup_site *site, uint32_t now_ms,
                       uint32_t step, const struct cup_sink *sink)
 {

@@ -1,10 +1,9 @@
 /* Runs a baked board by its port, with passes that come unevenly, late, or with
  * the time gone back, and says a sum over every output and event: built with
- * the whole core or with what the board uses, it is the same. Built with
- * cuplatch.h from the two files. */
-#include "cuplatch.h"
-
+ * the whole core or with what the board uses, it is the same. */
 #include <stdio.h>
+
+#include "cuplatch/port.h"
 
 extern const struct cup_site baked;
 extern CUP_FLASH struct cup_pin baked_pins[];

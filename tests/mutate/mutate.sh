@@ -14,6 +14,17 @@ mkdir -p $to
     cat $to/build.log
     exit 1
 }
+# A board's core, of which some code is built for no other: one.sh plays it, too.
+mkdir -p $to/board $to/whole
+$to/cuplatch bake examples/board/board.ini --bare -o $to/board/plan.c
+for file in src/*/*.c $to/board/plan.c tests/command/uneven.c; do
+    tests/mutate/compile.sh $to whole "$file" "$file" \
+        "$to/whole/$(basename "$file").o"
+    tests/mutate/compile.sh $to board "$file" "$file" \
+        "$to/board/$(basename "$file").o"
+done
+cc -o $to/board/uneven $to/board/*.o
+$to/board/uneven >$to/board/sum
 # shellcheck disable=SC2086
 awk -f tests/mutate/mutants.awk $files |
     awk -v every="$every" 'NR % every == 0' >$to/mutants

@@ -17,11 +17,28 @@ if grep -qxF "$file: $says" "$to/judged"; then
     printf '%s\n' "$what" >>"$to/same"
     exit 0
 fi
-# what the standard leaves undefined stops the test
-if ! cc -std=c11 -O1 -fPIC -DCUP_CHECKED -Iinclude -I"$(dirname "$file")" \
-    -fsanitize=undefined -fsanitize-undefined-trap-on-error \
-    -c -o "$work/changed.o" "$work/changed.c" 2>/dev/null; then
+name=$(basename "$file").o
+if ! tests/mutate/compile.sh "$to" whole "$file" "$work/changed.c" \
+    "$work/changed.o" 2>/dev/null ||
+    ! tests/mutate/compile.sh "$to" board "$file" "$work/changed.c" \
+        "$work/$name" 2>/dev/null; then
     printf '%s\n' "$what" >>"$to/broken"
+    exit 0
+fi
+
+# A board plays what the unchanged one plays.
+if ! cmp -s "$work/$name" "$to/board/$name"; then
+    others=$(find "$to/board" -name '*.o' | grep -v "/$name")
+    # shellcheck disable=SC2086
+    cc -o "$work/uneven" $others "$work/$name"
+    if [ "$(timeout 20 "$work/uneven" 2>&1 || true)" != "$(cat "$to/board/sum")" ]
+    then
+        printf '%s\n' "board $what" >>"$to/caught"
+        exit 0
+    fi
+fi
+if cmp -s "$work/changed.o" "$to/whole/$name"; then
+    printf '%s\n' "$what" >>"$to/survivors"
     exit 0
 fi
 objects=$(find "$to/CMakeFiles/cuplatch_core.dir" -name '*.o' |
