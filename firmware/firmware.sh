@@ -23,6 +23,12 @@ arm="arm-none-eabi-gcc -mthumb $warnings $lean -flto -DCUP_SMALL
     --specs=nano.specs -nostartfiles -T firmware/cortex-m/an385.ld
     firmware/cortex-m/startup.c"
 core=$(ls src/*/*.c)
+# What a part without a standard library is built of.
+alone="$lean -ffreestanding -nostdlib -Ifirmware/plain -DCUP_SMALL
+    -Wl,--no-warn-rwx-segments firmware/plain/string.c"
+riscv="-march=rv32imac -misa-spec=2.2 -mabi=ilp32 -T firmware/riscv/part.ld"
+arm_board="qemu-system-arm mps2-an385"
+riscv_board="qemu-system-riscv32 sifive_e"
 
 say() {
     printf '%s\n' "$*"
@@ -81,9 +87,9 @@ sum() {
     }
 }
 
+# emulate IMAGE QEMU MACHINE: one that speaks to its host.
 emulate() {
-    (cd $to && timeout 120 qemu-system-arm -M mps2-an385 -nographic \
-        -monitor none -serial none \
+    (cd $to && timeout 120 "$2" -M "$3" -nographic -monitor none -serial none \
         -semihosting-config enable=on,target=native -kernel "$1")
 }
 
@@ -104,9 +110,13 @@ same_everywhere() {
     sum "s390x, big-endian " qemu-s390x $to/big <$to/recording
     for cpu in cortex-m0plus cortex-m3; do
         $arm -mcpu=$cpu -o $to/vectors-$cpu.elf $vectors \
-            firmware/cortex-m/semihosting.c $plan $core
-        sum "$(printf '%-18s' $cpu)" emulate vectors-$cpu.elf
+            firmware/vectors/semihosting.c $plan $core
+        sum "$(printf '%-18s' $cpu)" emulate vectors-$cpu.elf $arm_board
     done
+    riscv64-unknown-elf-gcc $warnings $alone $riscv -o $to/vectors-riscv.elf \
+        $vectors firmware/vectors/semihosting.c \
+        firmware/riscv/start.c $plan $core -lgcc
+    sum "rv32imac          " emulate vectors-riscv.elf $riscv_board
     $avr -mmcu=atmega1284p -o $to/vectors-avr.elf $vectors \
         firmware/avr/simulated.c $plan $core
     sum "8-bit AVR         " $to/simulate atmega1284p $to/vectors-avr.elf \
@@ -133,9 +143,9 @@ sizes() {
     report avr-cycles-mean "$(awk '/cycles/ {print $2}' $to/cycles)"
     report avr-cycles-worst "$(awk '/cycles/ {print $3}' $to/cycles)"
     $arm -mcpu=cortex-m0plus -o $to/m1.elf $vectors \
-        firmware/cortex-m/semihosting.c $plan $to/bare/plan.c $core
+        firmware/vectors/semihosting.c $plan $to/bare/plan.c $core
     $arm -mcpu=cortex-m0plus -o $to/m0.elf $vectors \
-        firmware/cortex-m/semihosting.c $plan firmware/vectors/empty.c
+        firmware/vectors/semihosting.c $plan firmware/vectors/empty.c
     report m0plus-flash $(($(text $to/m1.elf arm-none-eabi-size) - \
         $(text $to/m0.elf arm-none-eabi-size) + \
         $(stubs $to/m0.elf arm-none-eabi-nm)))
@@ -166,27 +176,31 @@ programs() {
             $to/full/plan.c $core
         report board-$cpu "$(text $to/board-$cpu.elf arm-none-eabi-size)"
     done
-    plain xtensa xtensa-lx106-elf "-mlongcalls"
-    plain riscv32 riscv64-unknown-elf "-march=rv32imac -mabi=ilp32"
+    xtensa $to/board-xtensa.elf
+    report board-xtensa "$(text $to/board-xtensa.elf xtensa-lx106-elf-size)"
+    riscv $to/board-riscv32.elf
+    report board-riscv32 "$(text $to/board-riscv32.elf riscv64-unknown-elf-size)"
+    riscv $to/emulated-riscv32.elf -DTIMER_HZ=10000000 # as its emulator has it
     no_heap $to/board-avr.elf
     no_copies $to/board-avr.elf 32
     no_copies $to/board-avr-texts.elf 80
 }
 
-# plain NAME TOOLS OPTIONS: a part whose toolchain has no library at all, not
-# even for division: for size alone.
 # shellcheck disable=SC2086
-plain() {
-    parts=""
-    for register in ms outputs inputs converter echo_us serial_in serial_out \
-        watchdog; do
-        parts="$parts -Wl,--defsym=part_$register=0x60000000"
-    done
-    $2-gcc $warnings $lean $3 -ffreestanding -nostdlib -Ifirmware/plain \
-        -DCUP_SMALL -I$to/full -DCUP_USES='"plan.h"' -Wl,-emain $parts \
-        -Wl,--unresolved-symbols=ignore-all,--no-warn-rwx-segments -o $to/board-$1.elf \
-        firmware/common/*.c firmware/plain/*.c $to/full/plan.c $core
-    report board-$1 "$(text $to/board-$1.elf $2-size)"
+riscv() {
+    image=$1
+    shift
+    riscv64-unknown-elf-gcc $warnings $alone $riscv "$@" -I$to/full \
+        -DCUP_USES='"plan.h"' -o "$image" firmware/common/*.c \
+        firmware/riscv/*.c $to/full/plan.c $core -lgcc
+}
+
+# Its toolchain has no library at all, not even for division: for size alone.
+# shellcheck disable=SC2086
+xtensa() {
+    xtensa-lx106-elf-gcc $warnings $alone -mlongcalls -I$to/full -DCUP_USES='"plan.h"' \
+        -T firmware/plain/part.ld -Wl,--unresolved-symbols=ignore-all -o "$1" \
+        firmware/common/*.c firmware/plain/port.c $to/full/plan.c $core
 }
 
 # No heap, no floating point, no 64-bit division in the image of an AVR.
@@ -233,7 +247,7 @@ tests_on_board() {
             --specs=rdimon.specs -T firmware/cortex-m/hosted.ld \
             -o $to/test-$test.elf firmware/cortex-m/hosted.c \
             tests/harness/harness.c tests/core/test_$test.c $core -lm
-        emulate test-$test.elf >$to/test-$test.out 2>&1 || true
+        emulate test-$test.elf $arm_board >$to/test-$test.out 2>&1 || true
         held "Cortex-M3, $test" $to/test-$test.out
     done
 }
@@ -255,7 +269,10 @@ pull_the_plug() {
         >$to/talk.out
     cat $to/talk.out
     grep -q ' 0 wrong' $to/talk.out || over=1
-    firmware/cortex-m/talk.sh $to/board-cortex-m3.elf || over=1
+    firmware/common/talk.sh "Cortex-M3 board" $arm_board \
+        $to/board-cortex-m3.elf || over=1
+    firmware/common/talk.sh "RISC-V board" $riscv_board \
+        $to/emulated-riscv32.elf || over=1
 }
 
 # shellcheck disable=SC2086

@@ -8,6 +8,8 @@
  * the watchdog resets what stalls for 2 s. The journal lies in RAM that is kept
  * over a reset, as behind a battery. */
 #include "../common/board.h"
+#include "../common/kept.h"
+#include "../common/memory.h"
 
 #define HZ UINT32_C(25000000)
 #define BAUD UINT32_C(38400)
@@ -47,18 +49,11 @@ typedef volatile uint32_t reg;
 #define SPI_GOT 4u
 
 /* Called by the start-up code before any memory is set up. */
-void outputs_safe(void);
 void outputs_safe(void)
 {
     RELAY_OUT = 0;
     RELAY_ENABLE = 0xFF;
 }
-
-/* Bytes that are kept over a reset; at the first power-on they hold anything,
- * and their mark is not there. */
-#define KEPT_MARK UINT32_C(0x5EED60D5)
-__attribute__((section(".keep"))) static uint32_t kept_mark;
-__attribute__((section(".keep"))) static uint8_t kept[2048];
 
 static volatile uint32_t ticks_ms;
 
@@ -74,18 +69,8 @@ uint32_t cup_port_now_ms(struct cup_port *port)
     return ticks_ms;
 }
 
-static void begin_kept(void)
-{
-    if (kept_mark == KEPT_MARK)
-        return;
-    for (uint32_t i = 0; i < sizeof(kept); i++)
-        kept[i] = 0xFF;
-    kept_mark = KEPT_MARK;
-}
-
 struct cup_port *board_begin(void)
 {
-    begin_kept();
     ECHO_ENABLE = 0x55;
     TIMER_RELOAD = UINT32_MAX;
     TIMER_CTRL = 1;
@@ -196,40 +181,7 @@ int board_heard(void)
     return UART_STATE & UART_HEARD ? (int)(UART_DATA & 0xFF) : -1;
 }
 
-/* Journal */
-
-static enum cup_error fetch(void *self, uint32_t at, uint8_t *bytes,
-                            size_t count)
-{
-    (void)self;
-    while (count-- > 0)
-        *bytes++ = kept[at++];
-    return CUP_OK;
-}
-
-static enum cup_error erase(void *self, uint32_t at, size_t count)
-{
-    (void)self;
-    while (count-- > 0)
-        kept[at++] = 0xFF;
-    return CUP_OK;
-}
-
-static enum cup_error keep(void *self, uint32_t at, const uint8_t *bytes,
-                           size_t count)
-{
-    (void)self;
-    while (count-- > 0)
-        kept[at++] = *bytes++;
-    return CUP_OK;
-}
-
 const struct cup_store *board_store(void)
 {
-    static const struct cup_store store = {.fetch = fetch,
-                                           .erase = erase,
-                                           .write = keep,
-                                           .slot_size = 512,
-                                           .slots = 4};
-    return &store;
+    return kept_store();
 }

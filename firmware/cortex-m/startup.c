@@ -1,15 +1,9 @@
 /* From reset to main(): outputs first, then the memory. */
-#include <stdint.h>
+#include "../common/memory.h"
 
-extern uint32_t data_from[], data_begin[], data_end[], bss_begin[], bss_end[];
-extern uint32_t stack_top[];
-
-int main(void);
 void reset(void);
 
-/* Puts every output where it does no harm; before any memory is set up, so it
- * may use none. Boards without outputs leave it out. */
-void outputs_safe(void);
+/* Boards without outputs leave it out. */
 __attribute__((weak)) void outputs_safe(void)
 {
 }
@@ -25,11 +19,7 @@ static void stop(void)
 void reset(void)
 {
     outputs_safe();
-    const uint32_t *from = data_from;
-    for (uint32_t *to = data_begin; to < data_end; to++)
-        *to = *from++;
-    for (uint32_t *to = bss_begin; to < bss_end; to++)
-        *to = 0;
+    begin_memory();
     main();
     stop();
 }

@@ -1,8 +1,10 @@
 /* The smallest port there is, to copy for a part of your own: it stands on
  * registers with made-up names, which your part's header has under others. */
 #include "../common/board.h"
+#include "../common/kept.h"
+#include "../common/memory.h"
 
-/* Registers of the part; the linker script says where they are. */
+/* Registers of the part; part.ld says where they are. */
 extern volatile uint32_t part_ms;           /* counts milliseconds */
 extern volatile uint32_t part_outputs;      /* a bit each, high is 1 */
 extern volatile uint32_t part_inputs;       /* a bit each */
@@ -12,16 +14,24 @@ extern volatile uint32_t part_serial_in;    /* a byte, or all ones: none */
 extern volatile uint32_t part_serial_out;
 extern volatile uint32_t part_watchdog;
 
-/* Outputs first: call this before anything else after a reset. */
-void outputs_safe(void);
+/* Outputs first. */
 void outputs_safe(void)
 {
     part_outputs = 0;
 }
 
-struct cup_port *board_begin(void)
+/* The first thing after a reset, with the stack as the part's own loader, or a
+ * line of assembly before this, has set it. */
+void reset(void);
+void reset(void)
 {
     outputs_safe();
+    begin_memory();
+    main();
+}
+
+struct cup_port *board_begin(void)
+{
     return NULL; /* a port with data of its own returns that */
 }
 
@@ -101,8 +111,9 @@ size_t cup_port_bytes(struct cup_port *port, cup_index thing, uint8_t *bytes,
     return 0; /* none: the sensor is sampled as a number */
 }
 
-/* No bytes that keep: what was set is forgotten with the power. */
+/* Bytes for the journal; a part without any returns null, and what was set is
+ * forgotten. */
 const struct cup_store *board_store(void)
 {
-    return NULL;
+    return kept_store();
 }

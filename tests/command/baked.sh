@@ -111,7 +111,7 @@ grep -q 'USES_VALUES 1' "$scratch/plan.h"
 
 # ... and so it does where passes come unevenly, sensors and outputs fail, and
 # the time wraps or goes back. uneven SITE: baked as a bare board.
-sed 's|"cuplatch/port.h"|"cuplatch.h"|' "$top/tests/command/uneven.c" \
+sed 's|"cuplatch/port.h"|"cuplatch.h"|' "$top/firmware/vectors/uneven.c" \
     >"$scratch/uneven.c"
 uneven() {
     "$cuplatch" bake "$1" --bare -o "$scratch/plan.c" 2>/dev/null

@@ -17,7 +17,7 @@ mkdir -p $to
 # A board's core, of which some code is built for no other: one.sh plays it, too.
 mkdir -p $to/board $to/whole
 $to/cuplatch bake examples/board/board.ini --bare -o $to/board/plan.c
-for file in src/*/*.c $to/board/plan.c tests/command/uneven.c; do
+for file in src/*/*.c $to/board/plan.c firmware/vectors/uneven.c; do
     tests/mutate/compile.sh $to whole "$file" "$file" \
         "$to/whole/$(basename "$file").o"
     tests/mutate/compile.sh $to board "$file" "$file" \

@@ -1,8 +1,8 @@
 #!/bin/sh
-# Talks to a Cortex-M board under emulation: what it answers on its console,
-# and what it knows again after a reset. talk.sh IMAGE
+# Talks to a board under emulation: what it answers on its console, and what it
+# knows again after a reset. talk.sh NAME QEMU MACHINE IMAGE
 set -eu
-image=$1
+name=$1
 at=$(mktemp -d)
 out=$at/out
 trap 'rm -rf "$at"' EXIT
@@ -10,9 +10,9 @@ mkfifo "$at/in" "$at/machine.in" "$at/machine.out"
 # Its time goes by what it executes, so that a busy machine stalls no watchdog.
 # The machine is reset over pipes of its own, so that nothing mixes with what
 # the board says.
-timeout 60 qemu-system-arm -M mps2-an385 -icount shift=6 -display none \
+timeout 60 "$2" -M "$3" -icount shift=6 -display none \
     -serial stdio -chardev pipe,id=machine,path="$at/machine" \
-    -mon chardev=machine -kernel "$image" \
+    -mon chardev=machine -kernel "$4" \
     <"$at/in" >"$out" 2>/dev/null &
 exec 3>"$at/in" 4<>"$at/machine.in"
 
@@ -45,4 +45,4 @@ printf 'ask pumps\r' >&3
 awaits "lift blocked"
 printf 'quit\n' >&4
 wait
-echo "  Cortex-M board: console, guards and journal answer"
+echo "  $name: console, guards and journal answer"
