@@ -10,18 +10,18 @@ mkfifo "$at/in" "$at/machine.in" "$at/machine.out"
 # Its time goes by what it executes, so that a busy machine stalls no watchdog.
 # The machine is reset over pipes of its own, so that nothing mixes with what
 # the board says.
-timeout 60 "$2" -M "$3" -icount shift=6 -display none \
+timeout 240 "$2" -M "$3" -icount shift=6 -display none \
     -serial stdio -chardev pipe,id=machine,path="$at/machine" \
     -mon chardev=machine -kernel "$4" \
     <"$at/in" >"$out" 2>/dev/null &
 exec 3>"$at/in" 4<>"$at/machine.in"
 
-# awaits TEXT: until the board has said it, 10 s at most.
+# awaits TEXT: until the board has said it, 30 s at most.
 awaits() {
     tries=0
     until grep -q "$1" "$out"; do
         tries=$((tries + 1))
-        [ $tries -lt 100 ] || {
+        [ $tries -lt 300 ] || {
             echo "  the board did not say \"$1\":"
             cat "$out"
             exit 1
