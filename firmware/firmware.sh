@@ -138,8 +138,9 @@ sizes() {
     "$host/tests/record" examples/board/board.ini \
         examples/board/board.garden.ini $passes >$to/board.rec
     $to/simulate atmega328p $to/r1.elf $to/board.rec >$to/cycles 2>/dev/null
-    report avr-ram $(($(ram $to/r1.elf) - $(ram $to/r0.elf) + \
-        $(awk '/stack/ {print $5}' $to/cycles)))
+    stack=$(awk '/stack/ {print $5}' $to/cycles)
+    report avr-ram $(($(ram $to/r1.elf) - $(ram $to/r0.elf) + stack))
+    report avr-stack "$stack"
     report avr-cycles-mean "$(awk '/cycles/ {print $2}' $to/cycles)"
     report avr-cycles-worst "$(awk '/cycles/ {print $3}' $to/cycles)"
     $arm -mcpu=cortex-m0plus -o $to/m1.elf $vectors \
