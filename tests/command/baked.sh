@@ -14,6 +14,18 @@ trap 'rm -rf "$scratch"' EXIT
 sed 's|"cuplatch/port.h"|"cuplatch.h"|' "$top/firmware/vectors/vectors.c" \
     >"$scratch/vectors.c"
 
+# core USES: the core as built with these, as $object; all of it only once.
+core() {
+    object=$scratch/own.o
+    if [ -z "$1" ]; then
+        object=$scratch/whole.o
+        [ ! -e "$object" ] || return 0
+    fi
+    # shellcheck disable=SC2086
+    cc -std=c11 -Wall -Wextra -Werror -I"$scratch" $1 -ffunction-sections \
+        -c -o "$object" "$scratch/cuplatch.c"
+}
+
 # same SITE GARDEN: one sum from the file, baked, and built for it alone.
 same() {
     "$record" "$1" "$2" 6000 >"$scratch/recording"
@@ -21,10 +33,11 @@ same() {
     "$cuplatch" bake "$1" -o "$scratch/plan.c"
     sed -i 's|"cuplatch/port.h"|"cuplatch.h"|' "$scratch/plan.c"
     for uses in "" '-DCUP_USES="plan.h"' '-DCUP_USES="plan.h" -DCUP_SMALL'; do
+        core "$uses"
         # shellcheck disable=SC2086
         cc -std=c11 -Wall -Wextra -Werror -I"$scratch" $uses \
-            -ffunction-sections -Wl,--gc-sections -o "$scratch/baked" \
-            "$scratch/plan.c" "$scratch/vectors.c" "$scratch/cuplatch.c" \
+            -Wl,--gc-sections -o "$scratch/baked" \
+            "$scratch/plan.c" "$scratch/vectors.c" "$object" \
             "$top/firmware/vectors/host.c" -I"$top/firmware/vectors"
         got=$("$scratch/baked" <"$scratch/recording")
         [ "$got" = "$want" ] || {
@@ -69,10 +82,11 @@ nameless() {
     want=
     for uses in "" '-DCUP_USES="plan.h" -DCUP_SMALL' \
         '-DCUP_USES="plan.h" -DCUP_SMALL -DCUP_NARROW'; do
+        core "$uses"
         # shellcheck disable=SC2086
         cc -std=c11 -Wall -Wextra -Werror -I"$scratch" $uses -DNO_CLOCK=1 \
-            -ffunction-sections -Wl,--gc-sections -o "$scratch/baked" \
-            "$scratch/plan.c" "$scratch/vectors.c" "$scratch/cuplatch.c" \
+            -Wl,--gc-sections -o "$scratch/baked" \
+            "$scratch/plan.c" "$scratch/vectors.c" "$object" \
             "$top/firmware/vectors/host.c" -I"$top/firmware/vectors"
         got=$("$scratch/baked" <"$scratch/recording")
         want=${want:-$got}
@@ -118,10 +132,11 @@ uneven() {
     sed -i 's|"cuplatch/port.h"|"cuplatch.h"|' "$scratch/plan.c"
     want=
     for uses in "" '-DCUP_USES="plan.h" -DCUP_SMALL -DCUP_NARROW'; do
+        core "$uses"
         # shellcheck disable=SC2086
-        cc -std=c11 -Wall -Wextra -Werror -O1 -I"$scratch" $uses \
-            -ffunction-sections -Wl,--gc-sections -o "$scratch/uneven" \
-            "$scratch/plan.c" "$scratch/uneven.c" "$scratch/cuplatch.c"
+        cc -std=c11 -Wall -Wextra -Werror -I"$scratch" $uses \
+            -Wl,--gc-sections -o "$scratch/uneven" \
+            "$scratch/plan.c" "$scratch/uneven.c" "$object"
         got=$("$scratch/uneven")
         want=${want:-$got}
         [ "$got" = "$want" ] || {
