@@ -105,6 +105,15 @@ CASE(a_mark_that_would_cross_the_other_is_refused)
              screens, sizeof(screens) / sizeof(screens[0]));
 }
 
+CASE(inputs_are_read_by_their_whole_word)
+{
+    CHECK_INT(cup_read_input("next"), CUP_INPUT_NEXT);
+    CHECK_INT(cup_read_input("keep"), CUP_INPUT_KEEP);
+    CHECK_INT(cup_read_input("keeps"), CUP_INPUT_COUNT);
+    CHECK_INT(cup_read_input("kee"), CUP_INPUT_COUNT);
+    CHECK_INT(cup_read_input(""), CUP_INPUT_COUNT);
+}
+
 CASE(a_bar_is_lit_up_to_the_level)
 {
     static const int32_t marks[] = {1500, 4000, 6500, 9200};
