@@ -24,6 +24,13 @@ for file in src/*/*.c $to/board/plan.c firmware/vectors/uneven.c; do
         "$to/board/$(basename "$file").o"
 done
 cc -o $to/board/uneven $to/board/*.o
+# Its curves have a test of their own.
+mkdir -p $to/narrow
+for file in src/measure/curve.c src/measure/curve_make.c \
+    tests/core/test_narrow.c tests/harness/harness.c; do
+    tests/mutate/compile.sh $to narrow "$file" "$file" \
+        "$to/narrow/$(basename "$file").o"
+done
 $to/board/uneven >$to/board/sum
 # shellcheck disable=SC2086
 awk -f tests/mutate/mutants.awk $files |

@@ -37,6 +37,17 @@ if ! cmp -s "$work/$name" "$to/board/$name"; then
         exit 0
     fi
 fi
+if [ -e "$to/narrow/$name" ]; then
+    tests/mutate/compile.sh "$to" narrow "$file" "$work/changed.c" \
+        "$work/narrow.o" 2>/dev/null
+    others=$(find "$to/narrow" -name '*.o' | grep -v "/$name")
+    # shellcheck disable=SC2086
+    cc -o "$work/narrow" $others "$work/narrow.o"
+    if ! timeout 20 "$work/narrow" --to-first-failure >/dev/null 2>&1; then
+        printf '%s\n' "narrow $what" >>"$to/caught"
+        exit 0
+    fi
+fi
 if cmp -s "$work/changed.o" "$to/whole/$name"; then
     printf '%s\n' "$what" >>"$to/survivors"
     exit 0
