@@ -313,7 +313,16 @@ static void put_head(FILE *out, const struct cup_file *file, const char *name,
     put_width(out, bake);
     put_marks(out, bake);
     put_sentences(out, file);
-    fprintf(out, " */\n#include \"cuplatch/port.h\"\n\n");
+    fputs(" */\n"
+          "#ifdef __has_include\n"
+          "#if !__has_include(\"cuplatch/port.h\")\n"
+          "#include \"cuplatch.h\" /* the core as two files */\n"
+          "#endif\n"
+          "#endif\n"
+          "#ifndef CUPLATCH_PORT_H\n"
+          "#include \"cuplatch/port.h\"\n"
+          "#endif\n\n",
+          out);
 }
 
 static void free_tables(struct bake *bake)

@@ -31,7 +31,6 @@ same() {
     "$record" "$1" "$2" 6000 >"$scratch/recording"
     want=$(SITE_FILE=$1 "$from_file" <"$scratch/recording")
     "$cuplatch" bake "$1" -o "$scratch/plan.c"
-    sed -i 's|"cuplatch/port.h"|"cuplatch.h"|' "$scratch/plan.c"
     for uses in "" '-DCUP_USES="plan.h"' '-DCUP_USES="plan.h" -DCUP_SMALL'; do
         core "$uses"
         # shellcheck disable=SC2086
@@ -78,7 +77,6 @@ same "$scratch/meter.ini" "$scratch/meter.garden.ini"
 nameless() {
     "$record" "$1" "$2" 6000 >"$scratch/recording"
     "$cuplatch" bake "$1" "$3" -o "$scratch/plan.c"
-    sed -i 's|"cuplatch/port.h"|"cuplatch.h"|' "$scratch/plan.c"
     want=
     for uses in "" '-DCUP_USES="plan.h" -DCUP_SMALL' \
         '-DCUP_USES="plan.h" -DCUP_SMALL -DCUP_NARROW'; do
@@ -129,7 +127,6 @@ sed 's|"cuplatch/port.h"|"cuplatch.h"|' "$top/firmware/vectors/uneven.c" \
     >"$scratch/uneven.c"
 uneven() {
     "$cuplatch" bake "$1" --bare -o "$scratch/plan.c" 2>/dev/null
-    sed -i 's|"cuplatch/port.h"|"cuplatch.h"|' "$scratch/plan.c"
     want=
     for uses in "" '-DCUP_USES="plan.h" -DCUP_SMALL -DCUP_NARROW'; do
         core "$uses"

@@ -6,11 +6,8 @@ cd "$(dirname "$0")/../.."
 to=build/twofile
 cmake/twofile.sh $to
 build/release/cuplatch bake examples/board/board.ini -o $to/plan.c
-# shellcheck disable=SC2043
-for file in plan.c vectors.c; do
-    [ $file = plan.c ] || cp firmware/vectors/vectors.c $to/vectors.c
-    sed -i -e 's|"cuplatch/port.h"|"cuplatch.h"|' $to/$file
-done
+sed 's|"cuplatch/port.h"|"cuplatch.h"|' firmware/vectors/vectors.c \
+    >$to/vectors.c
 cc -std=c11 -Wall -Wextra -Wconversion -Wshadow -Werror -O2 \
     -ffunction-sections -Wl,--gc-sections -I$to -Ifirmware/vectors \
     -o $to/site $to/vectors.c $to/plan.c $to/cuplatch.c firmware/vectors/host.c
