@@ -13,7 +13,7 @@
 #include <avr/sleep.h>
 #include <avr/wdt.h>
 
-#include "../common/board.h"
+#include "../common/pins.h"
 
 #define RELAYS 0xF0 /* PD4 to PD7 */
 #define TRIGGERS 0x05
@@ -74,7 +74,7 @@ void cup_port_feed(struct cup_port *port)
 
 /* Sensors */
 
-static struct cup_sample sample_adc(uint8_t channel)
+struct cup_sample sample_adc(uint8_t channel)
 {
     ADMUX = (uint8_t)(1 << REFS0 | channel);
     ADCSRA |= 1 << ADSC;
@@ -95,7 +95,7 @@ static bool awaits(uint8_t mask, bool high, uint16_t within)
 
 /* 10 us of trigger; the echo begins within 2 ms and is as long as the sound is
  * under way, 30 ms at most. */
-static struct cup_sample sample_echo(uint8_t number)
+struct cup_sample sample_echo(uint8_t number)
 {
     uint8_t trigger = (uint8_t)(1 << (2 * number));
     uint8_t echo = (uint8_t)(trigger << 1);
@@ -113,18 +113,15 @@ static struct cup_sample sample_echo(uint8_t number)
     return (struct cup_sample){.raw = (uint16_t)(TCNT1 - from) / 2};
 }
 
+struct cup_sample sample_contact(uint8_t number)
+{
+    return (struct cup_sample){.raw = !(PINC & 1 << number)};
+}
+
 struct cup_sample cup_port_sample(struct cup_port *port, cup_index sensor)
 {
-    uint8_t number = baked_pins[sensor].number;
     (void)port;
-    switch (baked_pins[sensor].kind) {
-    case 'a':
-        return sample_adc(number);
-    case 'e':
-        return sample_echo(number);
-    default:
-        return (struct cup_sample){.raw = !(PINC & 1 << number)};
-    }
+    return sample_pin(baked_pins[sensor]);
 }
 
 /* Outputs */

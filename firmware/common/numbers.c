@@ -7,15 +7,11 @@
 
 #define DIGITS_MOST 6 /* so no number overflows */
 
-/* Whether a line begins with a word; then `text` is past it. */
+/* Whether a line begins with a whole word; then `text` is past it. */
 static bool eats(const char **text, CUP_FLASH char *word)
 {
     const char *at = *text;
-    while (*word && *at == *word) {
-        at++;
-        word++;
-    }
-    if (*word || (*at != ' ' && *at != '\0'))
+    if (!cup_take_word(&at, word) || (*at != ' ' && *at != '\0'))
         return false;
     *text = at;
     return true;

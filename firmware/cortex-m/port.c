@@ -7,9 +7,9 @@
  * SysTick counts milliseconds, timer 0 times echoes, UART 0 is the console,
  * the watchdog resets what stalls for 2 s. The journal lies in RAM that is kept
  * over a reset, as behind a battery. */
-#include "../common/board.h"
 #include "../common/kept.h"
 #include "../common/memory.h"
+#include "../common/pins.h"
 
 #define HZ UINT32_C(25000000)
 #define BAUD UINT32_C(38400)
@@ -101,7 +101,7 @@ void board_sleep(uint32_t ms)
         __asm__ volatile("wfi");
 }
 
-static struct cup_sample sample_adc(uint8_t channel)
+struct cup_sample sample_adc(uint8_t channel)
 {
     uint32_t since_ms = ticks_ms;
     SPI_DATA = (uint32_t)channel << 12;
@@ -127,7 +127,7 @@ static bool awaits(uint32_t mask, bool high, uint32_t within_us)
 }
 
 /* 10 us of trigger; the echo begins within 2 ms and lasts 30 ms at most. */
-static struct cup_sample sample_echo(uint8_t number)
+struct cup_sample sample_echo(uint8_t number)
 {
     uint32_t trigger = 1u << (2 * number);
     struct cup_sample sample = {.reject = CUP_REASON_NO_ANSWER};
@@ -144,18 +144,15 @@ static struct cup_sample sample_echo(uint8_t number)
     return (struct cup_sample){.raw = (int32_t)passed_us(from)};
 }
 
+struct cup_sample sample_contact(uint8_t number)
+{
+    return (struct cup_sample){.raw = !(PIN_IN >> number & 1)};
+}
+
 struct cup_sample cup_port_sample(struct cup_port *port, cup_index sensor)
 {
-    uint8_t number = baked_pins[sensor].number;
     (void)port;
-    switch (baked_pins[sensor].kind) {
-    case 'a':
-        return sample_adc(number);
-    case 'e':
-        return sample_echo(number);
-    default:
-        return (struct cup_sample){.raw = !(PIN_IN >> number & 1)};
-    }
+    return sample_pin(baked_pins[sensor]);
 }
 
 enum cup_error cup_port_drive(struct cup_port *port, cup_index pump, bool high)

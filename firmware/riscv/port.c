@@ -8,9 +8,9 @@
  * The machine timer counts time, the cycle counter times echoes, the watchdog
  * of the always-on block resets what stalls for 2 s. The journal lies in RAM
  * that is kept over a reset. */
-#include "../common/board.h"
 #include "../common/kept.h"
 #include "../common/memory.h"
+#include "../common/pins.h"
 
 #define HZ UINT32_C(16000000)
 #define BAUD UINT32_C(38400)
@@ -162,7 +162,7 @@ static bool swap_byte(uint8_t out, uint32_t *in)
     return true;
 }
 
-static struct cup_sample sample_adc(uint8_t channel)
+struct cup_sample sample_adc(uint8_t channel)
 {
     uint32_t high;
     uint32_t low;
@@ -185,7 +185,7 @@ static bool awaits(uint32_t mask, bool high, uint32_t within_us)
 }
 
 /* 10 us of trigger; the echo begins within 2 ms and lasts 30 ms at most. */
-static struct cup_sample sample_echo(uint8_t number)
+struct cup_sample sample_echo(uint8_t number)
 {
     uint32_t trigger = UINT32_C(1) << (10 + 2 * number);
     struct cup_sample sample = {.reject = CUP_REASON_NO_ANSWER};
@@ -203,20 +203,18 @@ static struct cup_sample sample_echo(uint8_t number)
         .raw = (int32_t)((cycles() - from) / (HZ / 1000000))};
 }
 
-struct cup_sample cup_port_sample(struct cup_port *port, cup_index sensor)
+struct cup_sample sample_contact(uint8_t number)
 {
     static const uint8_t contacts[] = {0, 1, 9, 18, 19};
-    uint8_t number = baked_pins[sensor].number;
+    if (number >= sizeof(contacts))
+        return (struct cup_sample){.reject = CUP_REASON_NO_ANSWER};
+    return (struct cup_sample){.raw = !(PIN_VALUE >> contacts[number] & 1)};
+}
+
+struct cup_sample cup_port_sample(struct cup_port *port, cup_index sensor)
+{
     (void)port;
-    switch (baked_pins[sensor].kind) {
-    case 'a':
-        return sample_adc(number);
-    case 'e':
-        return sample_echo(number);
-    default:
-        return (struct cup_sample){
-            .raw = !(PIN_VALUE >> contacts[number % 5] & 1)};
-    }
+    return sample_pin(baked_pins[sensor]);
 }
 
 /* Outputs; what the pin itself is at is read back. */

@@ -68,6 +68,20 @@ size_t cup_say_why_duty(char *text, size_t size, const struct cup_site *site,
 CUP_FLASH char *cup_refusal_text(enum cup_error error,
                                  const struct cup_word *word);
 
+/* Moves past a word that a text begins with; false when it does not. */
+static CUP_LEAN bool cup_take_word(const char **text, CUP_FLASH char *word)
+{
+    const char *at = *text;
+    while (*word && *at == *word) {
+        at++;
+        word++;
+    }
+    if (*word)
+        return false;
+    *text = at;
+    return true;
+}
+
 /* Reads steering words such as "lift hand 5m", "lift off", "site hold",
  * "site clock 2031-04-02T06:00:00", "kale.start 30% kale.stop 60%".
  * Returns null, or what is wrong with them in a few words. */

@@ -239,7 +239,7 @@ static void ask_alerts(struct answer *answer)
 static bool eat(const char **text, CUP_FLASH char *word)
 {
     const char *at = cup_skip_blanks(*text);
-    if (!cup_take(&at, word) || (*at && !cup_is_blank(*at)))
+    if (!cup_take_word(&at, word) || (*at && !cup_is_blank(*at)))
         return false;
     *text = cup_skip_blanks(at);
     return true;
@@ -247,7 +247,7 @@ static bool eat(const char **text, CUP_FLASH char *word)
 
 static bool is_name(const char *text, CUP_FLASH char *name)
 {
-    return cup_take(&text, name) && *cup_skip_blanks(text) == '\0';
+    return cup_take_word(&text, name) && *cup_skip_blanks(text) == '\0';
 }
 
 static bool ask_why(struct answer *answer, const char *text)

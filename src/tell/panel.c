@@ -215,7 +215,7 @@ enum cup_input cup_read_input(const char *word)
 {
     for (uint8_t i = 0; i < CUP_INPUT_COUNT; i++) {
         const char *at = word;
-        if (cup_take(&at, input_code(i)) && *at == '\0')
+        if (cup_take_word(&at, input_code(i)) && *at == '\0')
             return (enum cup_input)i;
     }
     return CUP_INPUT_COUNT;

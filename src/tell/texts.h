@@ -38,20 +38,6 @@
     CUP_TEXTS_OF(static, function, LIST(CUP_TEXT_FIELD),                       \
                  LIST(CUP_TEXT_ITSELF), LIST(CUP_TEXT_START))
 
-/* Moves past a word that a text begins with; false when it does not. */
-static CUP_LEAN bool cup_take(const char **text, CUP_FLASH char *word)
-{
-    const char *at = *text;
-    while (*word && *at == *word) {
-        at++;
-        word++;
-    }
-    if (*word)
-        return false;
-    *text = at;
-    return true;
-}
-
 static inline bool cup_is_blank(char letter)
 {
     return letter == ' ' || letter == '\t';

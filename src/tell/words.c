@@ -25,7 +25,7 @@ static bool next_token(const char **text, struct token *token)
 static bool is_word(const struct token *token, CUP_FLASH char *word)
 {
     const char *at = token->start;
-    return cup_take(&at, word) && at == token->start + token->length;
+    return cup_take_word(&at, word) && at == token->start + token->length;
 }
 
 /* The number of the code that a word is, of a list of so many; `count` when it
@@ -47,7 +47,7 @@ static uint32_t unit_ms(const char **at)
     } lengths[] = {
         {"ms", 1}, {"s", 1000}, {"m", 60000}, {"h", 3600000}, {"d", 86400000}};
     for (size_t i = 0; i < sizeof(lengths) / sizeof(lengths[0]); i++)
-        if (cup_take(at, lengths[i].name))
+        if (cup_take_word(at, lengths[i].name))
             return lengths[i].ms;
     return 0;
 }
