@@ -54,6 +54,8 @@ static const char *put_checks(struct bake *bake, const struct cup_checks *at)
         return NULL;
     struct words *words = words_begin(bake);
     VALUE(near);
+    VALUE(brim);
+    NUMBER(rise_per_s);
     NUMBER(jump_per_s);
     NUMBER(stuck_ms);
     NUMBER(debounce_ms);
@@ -319,6 +321,7 @@ static const char *put_turn(struct bake *bake, const struct cup_turn *at)
     NUMBER(run_ms);
     NUMBER(every_ms);
     NUMBER(apart_ms);
+    NUMBER(least_ms);
     WHERE(CLOCK, words_pointer(words, "at", times, false));
     put_until(words, at);
     INDEX(until);

@@ -60,6 +60,9 @@ void plan_make_source(struct cup_file *file, const struct thing *thing);
 /* Tanks; in plan_tank.c. */
 void plan_make_tank(struct cup_file *file, const struct thing *thing);
 
+/* What tells the brim from a spider, once pumps are made; in plan_brim.c. */
+void plan_make_brims(struct cup_file *file);
+
 /* How far a tank's curve is from its true shape at the worst, in per cent of
  * its volume. */
 double plan_tank_error(const struct cup_file *file, cup_index tank);

@@ -181,6 +181,7 @@ void plan_make(struct cup_file *file)
         for (size_t i = 0; i < file->things.count; i++)
             if ((int)file->things.list[i].kind == kind)
                 makers[kind](file, &file->things.list[i]);
+    plan_make_brims(file);
     plan_make_watches(file);
     for (size_t i = 0; i < file->things.count; i++)
         if (file->things.list[i].kind == KIND_PUMP)

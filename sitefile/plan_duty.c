@@ -79,6 +79,8 @@ static void make_dose(const struct duty_making *making)
     dose->dose_ms = (uint32_t)number_of(making->thing, "dose", 0);
     dose->soak_ms = (uint32_t)number_of(making->thing, "soak", 0);
     dose->doses = (uint8_t)number_of(making->thing, "doses", 0);
+    if (dose->dose_ms > CUP_DAY_MS)
+        wrong(making, "dose", "expected a day at the most: it is given at once");
     making->duty->dose = dose;
     making->duty->dose_own = making->file->plan.doses++;
 }
@@ -224,8 +226,9 @@ static void check_flood(const struct duty_making *making)
 
 static void check_timed(const struct duty_making *making)
 {
-    static const char *const others[] = {"by", "at_most_apart"};
-    for (size_t i = 0; i < 2; i++)
+    static const char *const others[] = {"by", "at_most_apart",
+                                         "at_least_apart"};
+    for (size_t i = 0; i < 3; i++)
         if (given(making, others[i]))
             wrong(making, others[i], "needs flood: how long one is");
     if (given(making, "for") == given(making, "give"))
@@ -247,6 +250,8 @@ static void check_turn(const struct duty_making *making,
         wrong(making, "every", "must be longer than one run takes");
     if (turn->apart_ms > 0 && turn->apart_ms < turn->every_ms)
         wrong(making, "at_most_apart", "must not be shorter than every");
+    if (turn->least_ms > turn->every_ms && turn->every_ms > 0)
+        wrong(making, "at_least_apart", "must not be longer than every");
 }
 
 static void make_turn(const struct duty_making *making)
@@ -260,6 +265,7 @@ static void make_turn(const struct duty_making *making)
             (uint32_t)number_of(thing, "flood", number_of(thing, "for", 0)),
         .every_ms = (uint32_t)number_of(thing, "every", 0),
         .apart_ms = (uint32_t)number_of(thing, "at_most_apart", 0),
+        .least_ms = (uint32_t)number_of(thing, "at_least_apart", 0),
         .until = CUP_NONE,
         .day = by ? file->things.list[by->number].index : CUP_NONE,
         .dawn = given(making, "flood")};
@@ -305,12 +311,52 @@ static void make_through(const struct duty_making *making)
 
 /* What may be changed */
 
+/* Marks that can be passed; and a stop that fills is below full_at. */
+static struct span span_of_mark(const struct duty_making *making, uint8_t field)
+{
+    const struct cup_duty *duty = making->duty;
+    const struct cup_pump *pump = &making->file->plan.pumps[duty->pump];
+    struct span span = span_of(&making->file->plan, duty->keep);
+    span.low += span.low < INT32_MAX;
+    span.high -= span.high > INT32_MIN;
+    for (uint8_t g = 0; g < pump->guard_count; g++)
+        if (pump->guards[g].kind == CUP_GUARD_DESTINATION &&
+            pump->guards[g].about == duty->keep && field == CUP_FIELD_STOP &&
+            duty->latch.start < duty->latch.stop &&
+            span.high >= pump->guards[g].mark)
+            span.high = pump->guards[g].mark - 1;
+    return span;
+}
+
+/* What a setting may be: nothing that would be an error in the file. How two
+ * of a duty must lie to each other is seen to when they change. */
+static struct span span_of_field(const struct duty_making *making,
+                                 uint8_t field)
+{
+    const struct cup_turn *turn = making->duty->turn;
+    uint32_t longest =
+        making->file->plan.pumps[making->duty->pump].longest_ms;
+    struct span span = {1000, (int32_t)CUP_TIME_MAX_MS};
+    if (field <= CUP_FIELD_STOP)
+        return span_of_mark(making, field);
+    if (field == CUP_FIELD_DOSE)
+        span = (struct span){100, (int32_t)CUP_DAY_MS};
+    if ((field == CUP_FIELD_DOSE || field == CUP_FIELD_RUN) && longest > 0 &&
+        (uint32_t)span.high >= longest)
+        span.high = (int32_t)longest - 1;
+    if (field != CUP_FIELD_EVERY)
+        return span;
+    if (turn->apart_ms > 0)
+        span.high = (int32_t)turn->apart_ms;
+    if (turn->least_ms > 0)
+        span.low = (int32_t)turn->least_ms;
+    return span;
+}
+
 static void add_setting(const struct duty_making *making, uint8_t field)
 {
     struct cup_file *file = making->file;
-    struct span span = {1, (int32_t)CUP_TIME_MAX_MS};
-    if (field <= CUP_FIELD_STOP)
-        span = span_of(&file->plan, making->duty->keep);
+    struct span span = span_of_field(making, field);
     if (making->duty->settings == CUP_NONE)
         making->duty->settings = file->plan.setting_count;
     file->tables.settings[file->plan.setting_count++] =

@@ -19,8 +19,9 @@ static void check_run(struct cup_file *file, const struct thing *thing,
                       const char *key)
 {
     if (pump->longest_ms > 0 && run_ms >= pump->longest_ms)
-        odd(file, thing, key,
-            "at least as long as its pump's longest, where that trips");
+        problem_error(&file->problems, value_of(thing, key)->place,
+                      "must be shorter than its pump's longest, where that "
+                      "trips");
     if (run_ms > 0 && run_ms < pump->shortest_ms)
         odd(file, thing, key,
             "shorter than its pump's shortest, which it runs then");

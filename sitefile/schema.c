@@ -1,6 +1,7 @@
 /* The one list of kinds and keys. */
 #include "schema.h"
 
+#include "cuplatch/dose.h"
 #include "cuplatch/sensor.h"
 
 #define TIME_MAX ((int32_t)CUP_TIME_MAX_MS)
@@ -181,7 +182,7 @@ static const struct key duty_keys[] = {
            "either", "both"),
     TIME("dose", false, 100, "run so long, then soak and look again"),
     TIME("soak", false, 1000, "from a dose until it looks again"),
-    COUNTED("doses", false, 1, 250, "at most so many; no limit if not given"),
+    COUNTED("doses", false, 1, CUP_DOSES_MOST, "at most so many; no limit if not given"),
     TIME("flood", false, 1000, "run so long, at dawn and then every"),
     OTHER("until", KEY_LATER, false,
           "FLOAT, or THING above MARK: ends a flood or a timed run early"),
@@ -189,6 +190,9 @@ static const struct key duty_keys[] = {
     A_THING("by", false, "only by this day", "day"),
     TIME("at_most_apart", false, 1000,
          "floods never further apart, day or night"),
+    TIME("at_least_apart", false, 1000,
+         "from the start of one flood to the next, at least; half of every if "
+         "not given"),
     OTHER("at", KEY_LATER, false, "times of the clock, such as 06:30 18:10"),
     TIME("for", false, 1000, "how long a timed run is"),
     OTHER("give", KEY_LATER, false,

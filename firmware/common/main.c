@@ -125,9 +125,10 @@ int main(void)
     struct cup_port *port = board_begin();
     bool keeps = CUP_USES_JOURNAL && open_journal(&journal, port);
     for (;;) {
-        (void)!cup_port_pass(port, &baked); /* told as an event */
-        if (keeps)
-            (void)!cup_journal_step(&journal, &baked); /* tried again */
+        if (keeps) /* what fails is told as an event, and tried again */
+            (void)!cup_journal_pass(&journal, &baked, port);
+        else
+            (void)!cup_port_pass(port, &baked);
         if (CUP_USES_STEERING)
             listen(cup_port_now_ms(port));
         uint32_t wait = cup_site_wait(&baked);

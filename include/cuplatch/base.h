@@ -47,19 +47,13 @@
 #define CUP_NUMBERS CUP_FLASH
 #endif
 
-/* Number of a thing in a plan: 8 bits on small targets, 16 on hosts. In a state
- * it has room for 16, but where nothing is aligned anyhow. */
+/* Number of a thing in a plan: 8 bits on small targets, 16 on hosts. */
 #if defined(__AVR__) || defined(CUP_SMALL)
 typedef uint8_t cup_index;
 #define CUP_NONE UINT8_MAX
 #else
 typedef uint16_t cup_index;
 #define CUP_NONE UINT16_MAX
-#endif
-#if defined(CUP_SMALL) && !defined(__AVR__)
-#define CUP_PAD uint8_t pad;
-#else
-#define CUP_PAD
 #endif
 
 /* A value of a sensor or a tank, or a mark, in the steps of its unit. An 8-bit

@@ -1,7 +1,10 @@
 /* Doses: while a latch is on, give a little, let it soak in, look again. A
- * session runs from the start mark to the stop mark; a dose that was cut short
- * counts. Out of doses, it stays so until the stop mark is passed, over
- * reboots too, or until a person clears it. */
+ * session runs from the start mark to the stop mark, over losses and reboots;
+ * it ends when two samples in a row are past stop, or the latch's confirm says
+ * so. A dose that was cut short counts; one that raised the level by a tenth
+ * of the way from start to stop, or more, does not count towards `doses`, but
+ * no session has more than four times `doses` in all. Out of doses, it stays
+ * so until the session ends, or until a person clears it. */
 #ifndef CUPLATCH_DOSE_H
 #define CUPLATCH_DOSE_H
 
@@ -9,7 +12,8 @@
 
 /*   dose_ms  of running
  *   soak_ms  from the end of a dose until the next may come
- *   doses    the most of a session; 0 is no limit */
+ *   doses    the most of a session that bring nothing, up to CUP_DOSES_MOST;
+ *            0 is no limit */
 struct cup_dose {
     uint32_t dose_ms;
     uint32_t soak_ms;
@@ -20,24 +24,60 @@ enum cup_dose_phase {
     CUP_DOSE_READY, /* asks while the latch is on */
     CUP_DOSE_GIVEN, /* its pump runs for it */
     CUP_DOSE_SOAKS, /* waits for the water to arrive */
-    CUP_DOSE_OUT    /* no dose is left */
+    CUP_DOSE_OUT,   /* no dose is left */
+    CUP_DOSE_AFRESH /* a person cleared it, which is not told yet */
 };
 
-/* All zero is ready. Its phase and its count of doses are in the latch's own
- * two bytes. */
+/* All zero is ready. Its phase and its count of doses that brought nothing are
+ * in the latch's own two bytes.
+ *   since_ms  when the dose or the soak began
+ *   base      the level when the last dose began
+ *   given     doses of the session in all; 0: there is none under way
+ *   past      samples in a row past stop, at most two */
 struct cup_dose_state {
-    uint32_t since_ms; /* when the dose or the soak began */
+    uint32_t since_ms;
+    cup_mark base;
+    uint8_t given;
+    uint8_t past;
+#ifndef __AVR__
+    uint16_t spare;
+#endif
 };
+#ifndef __AVR__
+_Static_assert(CUP_NARROW || sizeof(struct cup_dose_state) == 12,
+               "state has no padding");
+#endif
+
+/* The most that `doses` may be, so that four times as many can be counted. */
+#define CUP_DOSES_MOST 60
 
 enum { CUP_DOSE_PHASE, CUP_DOSE_COUNT };
 
-/* Steps a dosed duty after its latch. `past_stop`: the value is known and
- * beyond the stop mark. `running`: its pump is on, and for this duty, since
- * `run_since_ms`. Returns ms until it wants to look again by itself. */
+/* What a dosed duty looks at in a pass.
+ *   level         what its latch's marks are compared with, if usable
+ *   run_since_ms  when its pump's run for it began */
+struct cup_dose_look {
+    cup_mark level;
+    uint32_t run_since_ms;
+    bool usable;  /* the level can be used */
+    bool sampled; /* it is of a new sample */
+    bool running; /* its pump is on, and for it */
+};
+
+/* Steps a dosed duty after its latch, whose marks are `marks`. Returns ms until
+ * it wants to look again by itself. */
 uint32_t cup_dose_step(CUP_NUMBERS struct cup_dose *dose,
                        struct cup_dose_state *state,
+                       CUP_NUMBERS struct cup_latch *marks,
                        struct cup_latch_state *latch, uint32_t now_ms,
-                       bool past_stop, bool running, uint32_t run_since_ms);
+                       const struct cup_dose_look *look);
+
+/* Whether there is something to step though its latch is off. */
+static inline bool cup_dose_goes_on(const struct cup_dose_state *state,
+                                    const struct cup_latch_state *latch)
+{
+    return state->given > 0 || latch->own[CUP_DOSE_PHASE] != CUP_DOSE_READY;
+}
 
 /* Whether it asks for its pump. */
 static inline bool cup_dose_asks(const struct cup_latch_state *latch)
@@ -45,11 +85,13 @@ static inline bool cup_dose_asks(const struct cup_latch_state *latch)
     return latch->on && latch->own[CUP_DOSE_PHASE] <= CUP_DOSE_GIVEN;
 }
 
-/* A person says that all is well. */
-static inline void cup_dose_clear(struct cup_latch_state *latch)
+/* A person says that all is well: the session ends. */
+static inline void cup_dose_clear(struct cup_dose_state *state,
+                                  struct cup_latch_state *latch)
 {
-    latch->own[CUP_DOSE_PHASE] = CUP_DOSE_READY;
+    latch->own[CUP_DOSE_PHASE] = CUP_DOSE_AFRESH;
     latch->own[CUP_DOSE_COUNT] = 0;
+    state->given = 0;
 }
 
 /* Why a dosed duty does not ask though its latch is on: fills `cause`, but for

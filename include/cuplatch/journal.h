@@ -2,6 +2,11 @@
  * switches that are off, trips and locks, the totals of the day, doses given,
  * the last turn of each duty.
  *
+ * What bounds water is written before it flows: a run with limits of a day, a
+ * dose, a flood is written with its whole length when it begins, and put right
+ * when it ends, so that however often the power fails no more is given than
+ * the plan allows. That is one entry a start and one a stop.
+ *
  * It lies in two or more slots. A new entry goes into the slot of the oldest,
  * with the next number and a CRC-32 at its end, so that a cut at any byte
  * leaves the entry before it whole: what is read back is always one entry,
@@ -11,12 +16,12 @@
 #ifndef CUPLATCH_JOURNAL_H
 #define CUPLATCH_JOURNAL_H
 
-#include "site.h"
+#include "port.h"
 
 #define CUP_JOURNAL_VERSION 1
 /* The first two bytes of an entry: "CL". */
 #define CUP_JOURNAL_MARK 0x4C43u
-/* Between two entries, trips and what people say aside. */
+/* Between two entries; bounded runs, trips and what people say aside. */
 #define CUP_JOURNAL_EVERY_MS (UINT32_C(10) * 60 * 1000)
 /* The same when only time has passed: how old a day or a flood is. */
 #define CUP_JOURNAL_AGES_MS (UINT32_C(60) * 60 * 1000)
@@ -32,7 +37,8 @@ struct cup_store {
                             size_t count);
     void *self;
     uint32_t slot_size; /* at least cup_journal_size() */
-    uint8_t slots;      /* at least 2 */
+    uint32_t ages_ms;   /* instead of CUP_JOURNAL_AGES_MS, if not 0 */
+    uint8_t slots;      /* at least 2; each is written in its turn */
 };
 
 /* The journal at work. All zero, then cup_journal_open(). */
@@ -56,10 +62,18 @@ CUP_MUST_USE enum cup_error cup_journal_open(struct cup_journal *journal,
                                              const struct cup_store *store,
                                              const struct cup_sink *sink);
 
-/* Writes an entry when something changed and it is time; after each pass.
- * CUP_ERROR_PORT: the store failed; tried again at the next call. */
+/* Writes an entry when something changed and it is time; after each pass has
+ * decided, and before what it decided is driven. CUP_ERROR_PORT: the store
+ * failed; the next pass tells so, and it is tried again at the next call. */
 CUP_MUST_USE enum cup_error cup_journal_step(struct cup_journal *journal,
                                              const struct cup_site *site);
+
+/* One pass over a port, as cup_port_pass(), with the entry that it may ask for
+ * before anything is driven. Returns the first error of the port; a store that
+ * fails is told as an event. */
+CUP_MUST_USE enum cup_error cup_journal_pass(struct cup_journal *journal,
+                                             const struct cup_site *site,
+                                             struct cup_port *port);
 
 /* Writes an entry now: the program ends. */
 CUP_MUST_USE enum cup_error cup_journal_close(struct cup_journal *journal,

@@ -78,6 +78,13 @@ void cup_port_feed(struct cup_port *port);
 CUP_MUST_USE enum cup_error cup_port_pass(struct cup_port *port,
                                           const struct cup_site *site);
 
+/* Its two halves, for what must be done before anything is driven: ask, hear
+ * and decide; then drive, light and feed. */
+CUP_MUST_USE enum cup_error cup_port_look(struct cup_port *port,
+                                          const struct cup_site *site);
+CUP_MUST_USE enum cup_error cup_port_act(struct cup_port *port,
+                                         const struct cup_site *site);
+
 /* The asking of a pass alone: for between passes, so that a supply need not
  * wait for the next. */
 CUP_MUST_USE enum cup_error cup_port_ask(struct cup_port *port,

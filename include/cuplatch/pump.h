@@ -103,29 +103,40 @@ struct cup_pump {
 };
 
 /*   since_ms  the last start or stop
- *   hand_ms   when a hand run began, and hand_for_ms for how long; that
- *             stays set after a run that ended by itself
+ *   hand_ms   when a hand run began, and hand_for_ms for how long; after one
+ *             that ended by itself, when it did, till that is told. Else when
+ *             the pump started
  *   flags     CUP_PUMP_IS_...
  *   duty      which duty drives it, or the last that did
  *   trips     failed runs in a row
  *   no        the reason of the guard that says no now, or NONE
- *   told      the reason of the block that was told and is not over */
+ *   told      the reason of the block that was told and is not over
+ *   guarded   what each guard remembers, by its kind: CUP_GUARD_SAID_NO and
+ *             CUP_GUARD_CLEAR_ONCE, shifted */
 struct cup_pump_state {
     uint32_t since_ms;
     CUP_WHERE(STEERING, uint32_t hand_ms;)
     CUP_WHERE(STEERING, uint32_t hand_for_ms;)
     uint16_t flags;
     cup_index duty;
-    CUP_PAD
     uint8_t mode;
     uint8_t trips;
     uint8_t no;
     uint8_t told;
+    uint8_t guarded;
+#if CUP_NONE > UINT8_MAX
+    uint8_t spare[3];
+#endif
 };
 #ifndef __AVR__
-_Static_assert(sizeof(struct cup_pump_state) == 12 + 8 * CUP_USES_STEERING,
+_Static_assert(sizeof(struct cup_pump_state) ==
+                   (CUP_NONE > UINT8_MAX ? 16 : 12) + 8 * CUP_USES_STEERING,
                "state has no padding");
 #endif
+
+/* What a guard of kind 0 remembers: it said no and is not clear yet; one
+ * sample was clear, which is not enough where samples are smoothed. */
+enum { CUP_GUARD_SAID_NO = 1, CUP_GUARD_CLEAR_ONCE = 16 };
 
 enum {
     CUP_PUMP_IS_ON = 1,
@@ -137,12 +148,16 @@ enum {
     CUP_PUMP_IS_STEERED = 64,   /* its mode changed and was not told */
     CUP_PUMP_IS_CLEARED = 128,  /* it was cleared and that was not told */
     CUP_PUMP_WAS_OFF = 256,     /* a hand run returns to off, not to auto */
-    CUP_PUMP_GUARDED = 512,     /* a guard's memory, by its kind: this and */
-                                /* the next two bits */
+    CUP_PUMP_IS_AFRESH = 512,   /* its duties are to look afresh */
+    CUP_PUMP_SAID_OFF = 1024,   /* off was said, and something after it */
+    CUP_PUMP_PAST_STOP = 2048,  /* by hand past a stop mark: that was told */
     CUP_PUMP_IS_FAILING = 4096, /* the port cannot drive its output */
     CUP_PUMP_FAIL_TOLD = 8192,  /* ... and that was told */
     CUP_PUMP_IS_ROUTE = 16384,  /* a duty wants it open, for its pump */
     CUP_PUMP_IS_MOVING = 32768, /* it has not arrived */
+
+    /* Its output is on, or may be: the port cannot drive it. */
+    CUP_PUMP_MAY_RUN = CUP_PUMP_IS_ON | CUP_PUMP_IS_FAILING,
 
     /* Something of these may end or must be told in this pass. */
     CUP_PUMP_IS_TIMED = CUP_PUMP_IS_RESTING | CUP_PUMP_IS_BOOTING |
@@ -166,10 +181,22 @@ static CUP_TINY void cup_pump_set(struct cup_pump_state *state, unsigned flags,
 void cup_pump_boot(struct cup_pump_state *state, uint32_t now_ms);
 
 /* Asks one guard, by the CUP_READING_... flags and what its marks are compared
- * with. Returns the reason why it says no, or CUP_REASON_NONE. */
+ * with. `single` is the newest sample by itself, where it takes two in a row to
+ * be clear, since they are smoothed; else null. Returns the reason
+ * why it says no, or CUP_REASON_NONE. */
 uint8_t cup_guard_step(CUP_FLASH struct cup_guard *guard,
                        struct cup_pump_state *state, uint8_t flags,
-                       cup_mark value);
+                       cup_mark value, const cup_mark *single);
+
+/* Whether a guard said no and was not clear since. */
+static inline bool cup_guard_remembers(CUP_FLASH struct cup_guard *guard,
+                                       const struct cup_pump_state *state)
+{
+    return state->guarded & CUP_GUARD_SAID_NO << guard->kind;
+}
+
+/* Whether a guard's reason is that it cannot read what it looks at. */
+bool cup_guard_is_blind(uint8_t reason);
 
 /* The guard of a pump whose reason this is; null when none has it. */
 CUP_FLASH struct cup_guard *cup_guard_of(CUP_FLASH struct cup_pump *pump,
@@ -226,6 +253,6 @@ void cup_pump_turn(struct cup_pump_state *state, enum cup_mode mode,
                    uint32_t now_ms, uint32_t hand_for_ms);
 
 /* The switch goes back to where it was before the hand run. */
-void cup_pump_end_hand(struct cup_pump_state *state);
+void cup_pump_end_hand(struct cup_pump_state *state, uint32_t now_ms);
 
 #endif

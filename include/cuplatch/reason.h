@@ -58,9 +58,16 @@ enum cup_unit {
     X(UNDER_WAY, "under-way", THING, "%a %v has not passed stop %l", "")       \
     X(NO_NEED, "no-need", THING, "%a %v has not passed start %l", "")          \
     X(ALSO_NOT, "also-not", THING, "%a %v has not passed its start %l", "")    \
+    X(STARTS_SOON, "starts-soon", THING,                                       \
+      "%a %v is past start %l, but not for long enough yet", "")               \
+    X(STOPS_SOON, "stops-soon", THING,                                         \
+      "%a %v is past stop %l, but not for long enough yet", "")                \
     X(DOSE_GIVEN, "dose-given", SECOND, "%a has had a dose of %l", "")         \
     X(SOAKS, "soaks", SECOND, "%a soaks, %v left of %l", "")                   \
     X(DOSES_OUT, "doses-out", NONE, "%a does not answer to %v doses", "")      \
+    X(DOSES_MANY, "doses-many", NONE,                                          \
+      "%a had %v doses, four times its doses, and is not past stop", "")       \
+    X(DOSES_ANEW, "doses-anew", NONE, "%a has all its doses again", "")        \
     X(DUE, "due", SECOND, "%a is due, %v to give", "")                         \
     X(GIVEN, "given", SECOND, "%a has had its %v", "")                         \
     X(REACHED, "reached", THING, "%a %v is above until %l", "")                \
@@ -98,6 +105,8 @@ enum cup_unit {
       "%a can be read again")                                                  \
     X(SUPPLY_UNKNOWN, "supply-unknown", THING, "%a has no reading yet",        \
       "%a can be read now")                                                    \
+    X(FLOATS_DIFFER, "floats-differ", NONE,                                    \
+      "the floats of %a contradict each other: only the upper is lifted", "")  \
     X(CANNOT_DRIVE, "cannot-drive", NONE, "%a does not obey: its port fails",  \
       "%a obeys again")                                                        \
     X(SHARES_FAILED, "shares-failed", NONE, "a pump at %a does not obey",      \
@@ -133,6 +142,9 @@ enum cup_unit {
     X(LATE, "late", SECOND, "the pass came %v after the last, late is %l", "") \
     X(TIME_BACK, "time-back", SECOND, "the time went back by %v", "")          \
     X(HAND, "hand", SECOND, "%o runs by hand, %v left of %l", "")              \
+    X(HAND_PAST, "hand-past-stop", THING,                                      \
+      "%a %v is past stop %l, and it runs by hand",                            \
+      "the hand run of %o past stop is over")                                  \
     X(HAND_OVER, "hand-over", SECOND, "the hand run of %o is over after %v",   \
       "")                                                                      \
     X(NO_DUTY, "no-duty", NONE, "%o has no duty", "")                          \
@@ -175,6 +187,9 @@ enum cup_unit {
       "the last entry of the journal is torn: the one before it holds", "")    \
     X(JOURNAL_LOST, "journal-lost", NONE,                                      \
       "the journal cannot be read: the site begins as it is written", "")      \
+    X(JOURNAL_FAILS, "journal-fails", NONE,                                    \
+      "the journal cannot be written: a power cut would be forgotten",         \
+      "the journal can be written again")                                      \
     X(SHUT_DOWN, "shut-down", NONE, "the controller is shutting down", "")
 
 enum cup_reason {

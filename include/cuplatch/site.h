@@ -146,12 +146,21 @@ struct cup_tank_state {
     cup_few failing; /* pumps at it that the port cannot drive */
 };
 
+/* Whether the journal can be written, and whether that was told. */
+enum {
+    CUP_JOURNAL_WORKS,
+    CUP_JOURNAL_FAILS,
+    CUP_JOURNAL_FAILS_TOLD,
+    CUP_JOURNAL_BACK
+};
+
 /* The pass itself: when it was, and what came of it.
  *   seen_ms    the caller's time at the last pass
  *   clock_ms   our own time, which never goes back
  *   cursor     the next to be asked, while a look for due sensors is under way
  *   altered    settings that are not as the plan has them
  *   mood       an enum cup_mood, as it was when all was last looked at
+ *   journal    whether it can be written: CUP_JOURNAL_...
  *   asked_ms   when all sensors were asked; where CUP_USES_PACES is 0 */
 struct cup_pass_state {
     uint32_t seen_ms;
@@ -160,7 +169,8 @@ struct cup_pass_state {
     uint16_t cursor;
     uint16_t flags;
     uint16_t altered;
-    uint16_t mood;
+    uint8_t mood;
+    uint8_t journal;
 };
 _Static_assert(sizeof(struct cup_pass_state) == (CUP_USES_PACES ? 16 : 20),
                "state has no padding");
@@ -310,6 +320,9 @@ struct cup_cause cup_site_why(const struct cup_site *site, cup_index pump);
 
 /* Whether a duty asks for its pump now. */
 bool cup_site_asks(const struct cup_site *site, cup_index duty);
+
+/* Whether a dosed duty is out of doses: it stands as an alert. */
+bool cup_site_gave_up(const struct cup_site *site, cup_index duty);
 
 /* Why a duty asks, or does not. */
 struct cup_cause cup_site_why_duty(const struct cup_site *site, cup_index duty);

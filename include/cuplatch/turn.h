@@ -1,8 +1,8 @@
 /* A turn: a run of a stated length that comes by itself. A flood comes at
  * dawn, then every so often by day, and never further apart than a limit, day
- * or night; a timed one every so often, or at times of the clock. A turn that
- * is kept from running is owed, and what is left of it is given later; turns
- * never pile up. */
+ * or night, nor closer together than another; a timed one every so often, or
+ * at times of the clock. A turn that is kept from running is owed, and what is
+ * left of it is given later, instead of the next: turns never pile up. */
 #ifndef CUPLATCH_TURN_H
 #define CUPLATCH_TURN_H
 
@@ -14,6 +14,8 @@
 /*   run_ms    how long it runs
  *   every_ms  from the start of the last one; 0: not by that
  *   apart_ms  never further apart, day or night; 0: no such limit
+ *   least_ms  never closer together, start to start; 0: half of every_ms where
+ *             `dawn` is set, else no such limit
  *   at        minutes of the day, at_count of them
  *   until_above  and until: ends early once that thing is above it; until_side
  *             is a mark on the side of it where the turn goes on
@@ -23,6 +25,7 @@ struct cup_turn {
     uint32_t run_ms;
     uint32_t every_ms;
     uint32_t apart_ms;
+    uint32_t least_ms;
     CUP_WHERE(CLOCK, CUP_FLASH uint16_t *at;)
     cup_mark until_above;
     cup_mark until_side;
@@ -38,7 +41,8 @@ enum {
     CUP_TURN_RUNS = 2,     /* its pump ran for it when last looked at */
     CUP_TURN_BEGUN = 4,    /* some of what is owed was given */
     CUP_TURN_EVER = 8,     /* there was one before, or a boot counts as one */
-    CUP_TURN_LONG_AGO = 16 /* ... longer ago than the clock can tell */
+    CUP_TURN_LONG_AGO = 16, /* ... longer ago than the clock can tell */
+    CUP_TURN_DAWN = 32      /* dawn came, too soon after the last one */
 };
 
 /* All zero, then cup_turn_boot(). */
@@ -53,8 +57,9 @@ _Static_assert(sizeof(struct cup_turn_state) == 16, "state has no padding");
 
 /* What a turn looks at in a pass. */
 struct cup_turn_look {
-    uint32_t run_since_ms; /* when its pump last started or stopped */
+    uint32_t run_since_ms; /* when its run began, or went on after a hand run */
     uint32_t run_until_ms; /* now, or when its run ended */
+    bool afresh;           /* that run began with a start of its pump */
     uint16_t minute;       /* of the day, or CUP_NO_MINUTE */
     bool running;          /* its pump is on, and for it */
     bool is_day;           /* or there is no day to wait for */
@@ -81,6 +86,9 @@ bool cup_turn_is_over(const struct cup_turn_state *state, uint32_t now_ms,
 
 /* ms of it that are still to be given, were its run to end now. */
 uint32_t cup_turn_owed(const struct cup_turn_state *state, uint32_t now_ms);
+
+/* ms that must pass between the starts of two. */
+uint32_t cup_turn_least(CUP_NUMBERS struct cup_turn *turn);
 
 /* ms since the last one started, CUP_TIME_MAX_MS when longer; and ms until the
  * next, UINT32_MAX when a dawn or a clock decides. */

@@ -12,6 +12,8 @@
 #define SLOTS 2
 /* Room for a site that grows: one slot size serves most. */
 #define SLOT_STEP 4096
+/* A disk does not wear as a flash does. */
+#define AGES_MS (UINT32_C(5) * 60 * 1000)
 
 struct cup_file_store {
     struct cup_store store;
@@ -77,6 +79,7 @@ struct cup_file_store *cup_file_store_open(const char *path,
                                       .write = put,
                                       .self = store,
                                       .slot_size = steps * SLOT_STEP,
+                                      .ages_ms = AGES_MS,
                                       .slots = SLOTS};
     store->file = open(path, O_RDWR | O_CREAT | O_CLOEXEC | O_DSYNC, 0666);
     if (store->file >= 0 && is_journal(store->file, store->store.slot_size))

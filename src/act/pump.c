@@ -5,15 +5,15 @@ void cup_pump_boot(struct cup_pump_state *state, uint32_t now_ms)
 {
     state->since_ms = now_ms;
     state->duty = CUP_NONE;
-    cup_pump_set(state,
-                 CUP_PUMP_IS_RESTING | CUP_PUMP_IS_BOOTING |
-                     CUP_PUMP_GUARDED * ((1u << CUP_GUARD_COUNT) - 1),
-                 true);
+    state->guarded = CUP_GUARD_SAID_NO * ((1u << CUP_GUARD_COUNT) - 1);
+    cup_pump_set(state, CUP_PUMP_IS_RESTING | CUP_PUMP_IS_BOOTING, true);
 }
 
 void cup_pump_start(struct cup_pump_state *state, uint32_t now_ms)
 {
     state->since_ms = now_ms;
+    CUP_WHERE(STEERING, if (state->mode != CUP_MODE_HAND)
+                            state->hand_ms = now_ms;)
     cup_pump_set(state, CUP_PUMP_IS_ON, true);
 }
 
@@ -56,10 +56,12 @@ static void end_rests(CUP_FLASH struct cup_pump *pump,
         cup_pump_set(state, CUP_PUMP_IS_BOOTING, false);
 }
 
-void cup_pump_end_hand(struct cup_pump_state *state)
+void cup_pump_end_hand(struct cup_pump_state *state, uint32_t now_ms)
 {
     state->mode =
         cup_pump_is(state, CUP_PUMP_WAS_OFF) ? CUP_MODE_OFF : CUP_MODE_AUTO;
+    CUP_WHERE(STEERING, state->hand_ms = now_ms;)
+    (void)now_ms;
     cup_pump_set(state, CUP_PUMP_IS_STEERED, true);
 }
 
@@ -78,7 +80,7 @@ void cup_pump_age(CUP_FLASH struct cup_pump *pump, struct cup_pump_state *state,
                   uint32_t now_ms, uint32_t boot_wait_ms)
 {
     if (CUP_IF(STEERING, hand_left(state, now_ms) == 0))
-        cup_pump_end_hand(state);
+        cup_pump_end_hand(state, now_ms);
     if (cup_pump_is(state, CUP_PUMP_IS_RESTING | CUP_PUMP_IS_BOOTING |
                                CUP_PUMP_IS_TRIPPED) &&
         !cup_pump_is(state, CUP_PUMP_IS_ON))
@@ -199,5 +201,10 @@ void cup_pump_turn(struct cup_pump_state *state, enum cup_mode mode,
     state->hand_ms = now_ms;
     state->hand_for_ms = mode == CUP_MODE_HAND ? hand_for_ms : 0;
     cup_pump_set(state, CUP_PUMP_IS_STEERED, true);
+    if (mode != CUP_MODE_HAND)
+        cup_pump_set(state,
+                     mode == CUP_MODE_OFF ? CUP_PUMP_SAID_OFF
+                                          : CUP_PUMP_IS_AFRESH,
+                     true);
 }
 #endif

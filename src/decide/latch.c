@@ -52,7 +52,8 @@ void cup_latch_release(struct cup_latch_state *state)
 _Static_assert(CUP_REASON_ABOVE_START == CUP_REASON_BELOW_START + 1 &&
                    CUP_REASON_ABOVE_STOP == CUP_REASON_BELOW_START + 2 &&
                    CUP_REASON_BELOW_STOP == CUP_REASON_BELOW_START + 3 &&
-                   CUP_REASON_NO_NEED == CUP_REASON_UNDER_WAY + 1,
+                   CUP_REASON_NO_NEED == CUP_REASON_UNDER_WAY + 1 &&
+                   CUP_REASON_STOPS_SOON == CUP_REASON_STARTS_SOON + 1,
                "start, then stop; each first as a latch that raises has it");
 
 uint8_t cup_latch_cause(CUP_NUMBERS struct cup_latch *latch,
@@ -64,6 +65,8 @@ uint8_t cup_latch_cause(CUP_NUMBERS struct cup_latch *latch,
     bool on = state->on;
     bool past = crossed(latch, !on, level);
     uint8_t reason = on ? CUP_REASON_UNDER_WAY : CUP_REASON_NO_NEED;
+    if (crossed(latch, on, level)) /* but not confirmed, or not steady */
+        reason = on ? CUP_REASON_STOPS_SOON : CUP_REASON_STARTS_SOON;
     if (past)
         reason =
             (uint8_t)(CUP_REASON_BELOW_START + (on ? 0 : 2) + (start > stop));

@@ -54,6 +54,12 @@ uint32_t cup_turn_owed(const struct cup_turn_state *state, uint32_t now_ms)
     return state->left_ms - cup_least(gone, state->left_ms);
 }
 
+uint32_t cup_turn_least(CUP_NUMBERS struct cup_turn *turn)
+{
+    uint32_t least = turn->least_ms;
+    return least > 0 || !turn->dawn ? least : turn->every_ms / 2;
+}
+
 uint32_t cup_turn_left(CUP_NUMBERS struct cup_turn *turn,
                        const struct cup_turn_state *state, uint32_t now_ms,
                        bool is_day)
@@ -65,7 +71,12 @@ uint32_t cup_turn_left(CUP_NUMBERS struct cup_turn *turn,
                    : 0;
     if (turn->apart_ms > 0)
         left = cup_least(left, left_to_give(state, now_ms, turn->apart_ms));
-    return left;
+    if (turn_is(state, CUP_TURN_DAWN))
+        left = 0;
+    return left == UINT32_MAX || !turn_is(state, CUP_TURN_EVER)
+               ? left
+               : cup_most(left,
+                          left_to_give(state, now_ms, cup_turn_least(turn)));
 }
 
 #if CUP_USES_CLOCK
@@ -101,7 +112,11 @@ static bool is_due(CUP_NUMBERS struct cup_turn *turn,
                    const struct cup_turn_look *look)
 {
     bool struck = CUP_IF(CLOCK, has_struck(turn, state, look->minute));
-    return struck || (turn->dawn && look->is_dawn) ||
+    if (turn->dawn && look->is_dawn)
+        set(state, CUP_TURN_DAWN, true);
+    else if (!look->is_day)
+        set(state, CUP_TURN_DAWN, false);
+    return struck || turn_is(state, CUP_TURN_DAWN) ||
            (look->is_day &&
             (!turn_is(state, CUP_TURN_EVER)
                  ? turn->every_ms > 0
@@ -118,8 +133,17 @@ static void begin_turn(struct cup_turn_state *state, uint32_t since_ms)
     set(state, CUP_TURN_LONG_AGO, false);
 }
 
+/* Whether the last one started long enough ago for another. */
+static bool is_apart(CUP_NUMBERS struct cup_turn *turn,
+                     const struct cup_turn_state *state, uint32_t now_ms)
+{
+    return !turn_is(state, CUP_TURN_EVER) ||
+           left_to_give(state, now_ms, cup_turn_least(turn)) == 0;
+}
+
 /* Counts what was given since the last look: up to now, or up to when the pump
- * stopped. */
+ * stopped. What a guard held up is given instead of the next one: that is
+ * counted from when it goes on. */
 static void count(struct cup_turn_state *state,
                   const struct cup_turn_look *look)
 {
@@ -128,7 +152,7 @@ static void count(struct cup_turn_state *state,
     if (look->running && !ran)
         state->from_ms = look->run_since_ms;
     if (look->running && turn_is(state, CUP_TURN_OWED) &&
-        !turn_is(state, CUP_TURN_BEGUN))
+        (!turn_is(state, CUP_TURN_BEGUN) || (!ran && look->afresh)))
         begin_turn(state, look->run_since_ms);
     uint32_t gone = cup_elapsed(look->run_until_ms, state->from_ms);
     if ((look->running || ran) && gone < CUP_TIME_BACK) {
@@ -142,7 +166,15 @@ CUP_APART static void end(struct cup_turn_state *state, uint32_t now_ms)
 {
     if (!turn_is(state, CUP_TURN_BEGUN))
         begin_turn(state, now_ms);
-    set(state, CUP_TURN_OWED | CUP_TURN_BEGUN, false);
+    set(state, CUP_TURN_OWED | CUP_TURN_BEGUN | CUP_TURN_DAWN, false);
+}
+
+/* A whole one falls due; or one that is owed follows what its length is now. */
+static void owe(CUP_NUMBERS struct cup_turn *turn, struct cup_turn_state *state)
+{
+    if (!turn_is(state, CUP_TURN_BEGUN))
+        state->left_ms = turn->run_ms;
+    state->left_ms = cup_least(state->left_ms, turn->run_ms);
 }
 
 /* How long a turn may go on unseen; a new one that fell due in a run begins in
@@ -167,12 +199,12 @@ uint32_t cup_turn_step(CUP_NUMBERS struct cup_turn *turn,
     count(state, look);
     if (now_ms - state->started_ms >= CUP_TIME_MAX_MS)
         set(state, CUP_TURN_LONG_AGO, true);
-    if (is_due(turn, state, now_ms, look) && !turn_is(state, CUP_TURN_OWED)) {
+    if (is_due(turn, state, now_ms, look) && is_apart(turn, state, now_ms))
         set(state, CUP_TURN_OWED, true);
-        state->left_ms = turn->run_ms;
+    if (turn_is(state, CUP_TURN_OWED)) {
+        owe(turn, state);
+        if (state->left_ms == 0 || look->is_reached)
+            end(state, now_ms);
     }
-    if (turn_is(state, CUP_TURN_OWED) &&
-        (state->left_ms == 0 || look->is_reached))
-        end(state, now_ms);
     return CUP_USES_QUIET ? turn_quiet(turn, state, now_ms, look) : 0;
 }

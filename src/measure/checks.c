@@ -8,7 +8,9 @@ enum {
     CHECKS_CANDIDATE = 2, /* `last` is a first sample nobody agreed with */
     CHECKS_HAVE_RAW = 4,  /* `raw` and `same_ms` count */
     CHECKS_SHOWING = 8,   /* `shown` counts */
-    CHECKS_BOUNCING = 16  /* a switch differs from what was accepted */
+    CHECKS_BOUNCING = 16, /* a switch differs from what was accepted */
+    CHECKS_NEAR = 32,     /* the last sample was too near */
+    CHECKS_EVER = 64      /* there was a good reading before */
 };
 
 /* How far the value may move in a time; saturates. */
@@ -101,6 +103,24 @@ static uint8_t judge_pulses(const struct cup_sensor_use *use, uint32_t now_ms,
     return CUP_REASON_NONE;
 }
 
+/* What is nearer than the ranger can see is the water at the brim where the
+ * last good level was near it, or could have risen there since. Else it may be
+ * a spider in the beam. One such sample alone says nothing. */
+static uint8_t judge_near(const struct cup_sensor_use *use, uint32_t now_ms)
+{
+    CUP_FLASH struct cup_checks *checks = use->sensor->checks;
+    struct cup_checks_state *state = use->checks;
+    cup_value last = use->state->reading.value;
+    bool again = state->flags & CHECKS_NEAR;
+    uint32_t passed = cup_elapsed(now_ms, use->state->good_ms);
+    state->flags |= CHECKS_NEAR;
+    if (!again || !(state->flags & CHECKS_EVER) || checks->brim == 0)
+        return CUP_REASON_NEAR;
+    bool full = last <= checks->brim || cup_gap(last, checks->brim) <=
+                                            reach(checks->rise_per_s, passed);
+    return full ? CUP_CHECKS_FULL : CUP_REASON_NEAR;
+}
+
 uint8_t cup_checks_judge(const struct cup_sensor_use *use, uint32_t now_ms,
                          bool lost, uint16_t *stored)
 {
@@ -117,7 +137,8 @@ uint8_t cup_checks_judge(const struct cup_sensor_use *use, uint32_t now_ms,
     uint8_t reason = CUP_REASON_NONE;
     cup_value value = cup_sensor_convert(use, *stored);
     if (value < checks->near)
-        return CUP_REASON_NEAR;
+        return judge_near(use, now_ms);
+    state->flags &= (uint16_t)~CHECKS_NEAR;
     if (checks->stuck_ms > 0)
         reason = judge_stuck(use, now_ms, *stored);
     if (reason == CUP_REASON_NONE && checks->jump_per_s > 0)
@@ -130,6 +151,7 @@ void cup_checks_steady(const struct cup_sensor_use *use, uint32_t now_ms)
     CUP_FLASH struct cup_checks *checks = use->sensor->checks;
     struct cup_checks_state *state = use->checks;
     cup_value value = use->state->reading.value;
+    state->flags |= CHECKS_EVER;
     if (checks->steady_ms == 0 || !(state->flags & CHECKS_SHOWING)) {
         state->shown = state->centre = value;
         state->band_ms = now_ms;

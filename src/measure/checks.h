@@ -4,6 +4,10 @@
 
 #include "cuplatch/sensor.h"
 
+/* Of a sample that is too near, again and again, to a tank that may be full:
+ * a good reading, though no distance. */
+#define CUP_CHECKS_FULL UINT8_MAX
+
 /* Judges a stored raw value. Pulses and switches change it: to a difference,
  * to what is not bouncing. `lost`: what it remembers is too old. */
 uint8_t cup_checks_judge(const struct cup_sensor_use *use, uint32_t now_ms,

@@ -121,6 +121,26 @@ CUP_APART cup_value cup_sensor_convert(const struct cup_sensor_use *use,
     return convert(use, (struct cup_mean){stored, 1});
 }
 
+static void make_good(struct cup_reading *reading, uint8_t reason)
+{
+    reading->quality = CUP_QUALITY_GOOD;
+    reading->reason = reason;
+    reading->flags |= CUP_READING_KNOWN | CUP_READING_FRESH | CUP_READING_NEW;
+}
+
+#if CUP_USES_CHECKS
+/* Full to where it cannot see: no distance that the window could hold. */
+static void accept_full(const struct cup_sensor_use *use)
+{
+    CUP_FLASH struct cup_checks *checks = use->sensor->checks;
+    use->state->reading.value =
+        checks->near < checks->brim ? checks->near : checks->brim;
+    make_good(&use->state->reading, CUP_REASON_NEAR);
+}
+#else
+#define accept_full(use) ((void)(use))
+#endif
+
 static void accept(const struct cup_sensor_use *use, uint16_t stored)
 {
     CUP_FLASH struct cup_sensor *sensor = use->sensor;
@@ -136,9 +156,7 @@ static void accept(const struct cup_sensor_use *use, uint16_t stored)
 #else
     reading->value = parts_of(mean);
 #endif
-    reading->quality = CUP_QUALITY_GOOD;
-    reading->reason = CUP_REASON_NONE;
-    reading->flags |= CUP_READING_KNOWN | CUP_READING_FRESH | CUP_READING_NEW;
+    make_good(reading, CUP_REASON_NONE);
 }
 
 void cup_sensor_hear(const struct cup_sensor_use *use, uint32_t now_ms,
@@ -157,14 +175,18 @@ void cup_sensor_hear(const struct cup_sensor_use *use, uint32_t now_ms,
         reason = CUP_REASON_NO_ANSWER;
     if (CUP_IF(CHECKS, use->checks) && reason == CUP_REASON_NONE)
         reason = cup_checks_judge(use, now_ms, lost, &stored);
-    if (reason != CUP_REASON_NONE) {
+    if (reason != CUP_REASON_NONE &&
+        !CUP_IF(CHECKS, reason == CUP_CHECKS_FULL)) {
         reject(use, reason);
         return;
     }
     if (lost)
         cup_sensor_stale(state);
     state->good_ms = now_ms;
-    accept(use, stored);
+    if (CUP_IF(CHECKS, reason == CUP_CHECKS_FULL))
+        accept_full(use);
+    else
+        accept(use, stored);
     if (CUP_IF(CHECKS, use->checks))
         cup_checks_steady(use, now_ms);
 }

@@ -64,6 +64,39 @@ CUP_RARE static uint8_t check_failing(const struct cup_pass *pass, uint8_t no)
     return cup_failing_tank(pass, &about) ? CUP_REASON_SHARES_FAILED : no;
 }
 
+/* Whether a source that is not clear yet takes two samples in a row to be, as
+ * they are smoothed; `single` is the newest then. */
+static bool takes_two(const struct cup_pass *pass,
+                      CUP_FLASH struct cup_guard *guard, cup_mark *single)
+{
+    const struct cup_site *site = site_of(pass);
+    if (guard->kind != CUP_GUARD_SOURCE ||
+        !cup_guard_remembers(guard, pass->pump))
+        return false;
+    cup_index sensor = cup_sensor_of(site, guard->about);
+    if (site->plan->sensors[sensor].window.size < 3)
+        return false;
+    *single = cup_single_of(site, guard->about, sensor);
+    return true;
+}
+
+/* Asks one guard of the pump looked at. */
+CUP_APART static uint8_t ask_guard(const struct cup_pass *pass,
+                                   CUP_FLASH struct cup_guard *guard)
+{
+    const struct cup_site *site = site_of(pass);
+    cup_mark value = cup_level_of(site, guard->about);
+    cup_mark single;
+    bool two = takes_two(pass, guard, &single);
+    if (CUP_USES_SLACK) {
+        cup_narrow_marks(site, guard->about, value, guard->mark, guard->clear);
+        if (two) /* each sample counts */
+            cup_narrow_to(site, guard->about, 0);
+    }
+    return cup_guard_step(guard, pass->pump, cup_flags_of(site, guard->about),
+                          value, two ? &single : NULL);
+}
+
 static void check_guards(struct cup_pass *pass)
 {
     const struct cup_site *site = site_of(pass);
@@ -76,29 +109,30 @@ static void check_guards(struct cup_pass *pass)
         no = check_failing(pass, no);
     for (uint8_t left = pass->plan->guard_count; left > 0; left--) {
         /* from the last on, so that the first no counts */
-        CUP_FLASH struct cup_guard *guard = &pass->plan->guards[left - 1];
-        cup_mark value = cup_level_of(site, guard->about);
-        uint8_t says = cup_guard_step(guard, pass->pump,
-                                      cup_flags_of(site, guard->about), value);
-        if (CUP_USES_SLACK)
-            cup_narrow_marks(site, guard->about, value, guard->mark,
-                             guard->clear);
+        uint8_t says = ask_guard(pass, &pass->plan->guards[left - 1]);
         no = says ? says : no;
     }
+    if (CUP_USES_ROUTES && no != pass->pump->no) /* a valve may open, or not */
+        cup_quiet_for(pass, 0);
     pass->pump->no = no;
 }
 
 /* Proof of flow */
 
-/* Counts a pump in or out at the tanks that it moves. */
-static void count_mover(const struct cup_pass *pass, int by)
+void cup_count_output(const struct cup_site *site, cup_index pump, bool in)
 {
-    CUP_FLASH struct cup_guard *guard = pass->plan->guards;
-    for (uint8_t left = pass->plan->guard_count; left > 0; left--, guard++) {
-        struct cup_tank_state *tank = tank_of(site_of(pass), guard);
+    CUP_FLASH struct cup_pump *plan = &site->plan->pumps[pump];
+    CUP_FLASH struct cup_guard *guard = plan->guards;
+    const int by = in ? 1 : -1;
+    for (uint8_t left = plan->guard_count; left > 0; left--, guard++) {
+        struct cup_tank_state *tank = tank_of(site, guard);
         if (tank)
             tank->movers = (cup_few)(tank->movers + by);
     }
+#if CUP_USES_AT_ONCE
+    if (plan->group < site->plan->group_count)
+        site->groups[plan->group] = (uint8_t)(site->groups[plan->group] + by);
+#endif
 }
 
 #if CUP_USES_PROOFS
@@ -174,7 +208,9 @@ static uint8_t check_route(struct cup_pass *pass)
         const struct cup_pump_state *valve = &site->pumps[duty->through[v]];
         if (cup_pump_is(valve, CUP_PUMP_IS_ON) &&
             valve->no == CUP_REASON_NONE &&
-            cup_pump_is(valve, CUP_PUMP_IS_WANTED))
+            cup_pump_is(valve, CUP_PUMP_IS_WANTED) &&
+            !cup_pump_ran_longest(&site->plan->pumps[duty->through[v]], valve,
+                                  pass->now))
             continue;
         return cup_because(pass, CUP_REASON_ROUTE_SHUT,
                            cup_pump_thing(site->plan, duty->through[v]));
@@ -192,6 +228,8 @@ static uint8_t stop_cause(struct cup_pass *pass, struct cup_pump_state *pump)
     }
     if (pump->no != CUP_REASON_NONE)
         return cup_pass_guard(pass, pump->no);
+    if (CUP_IF(STEERING, cup_pump_is(pump, CUP_PUMP_SAID_OFF)))
+        return cup_because(pass, CUP_REASON_OFF, CUP_NONE);
     if (cup_pump_ran_longest(pass->plan, pump, pass->now))
         return cup_because_of(pass, CUP_REASON_LONGEST, CUP_NONE,
                               cup_ms(cup_elapsed(pass->now, pump->since_ms)),
@@ -207,24 +245,18 @@ static uint8_t stop_cause(struct cup_pass *pass, struct cup_pump_state *pump)
     return reason;
 }
 
-/* Its travel turns, and its group has one more or one less. */
-CUP_APART static void switch_extras(const struct cup_pass *pass, bool on)
-{
-#if CUP_USES_AT_ONCE
-    if (pass->plan->group < site_of(pass)->plan->group_count)
-        site_of(pass)->groups[pass->plan->group] =
-            (uint8_t)(site_of(pass)->groups[pass->plan->group] + (on ? 1 : -1));
-#endif
 #if CUP_USES_TRAVELS
+/* Its travel turns. */
+static void switch_travel(const struct cup_pass *pass, bool on)
+{
     if (!pass->plan->travel)
         return;
     cup_travel_turn(pass->plan->travel,
                     &site_of(pass)->travels[pass->plan->travel_own], pass->now,
                     on);
     cup_pump_set(pass->pump, CUP_PUMP_IS_MOVING, true);
-#endif
-    (void)pass, (void)on;
 }
+#endif
 
 #if CUP_USES_PER_DAYS
 /* A run of a pump with limits of a day begins or ends. */
@@ -252,8 +284,9 @@ static void switch_pump(struct cup_pass *pass, bool on)
     else
         cup_pump_stop(pass->pump, pass->now);
     cup_quiet_for(pass, 0);
-    switch_extras(pass, on);
-    count_mover(pass, on ? 1 : -1);
+    CUP_WHERE(TRAVELS, switch_travel(pass, on);)
+    if (!cup_pump_is(pass->pump, CUP_PUMP_IS_FAILING)) /* else it may run on */
+        cup_count_output(site_of(pass), pass->i, on);
 #if CUP_USES_PROOFS
     if (pass->plan->proof)
         switch_proof(pass, on);
@@ -290,8 +323,8 @@ static void trip(struct cup_pass *pass, struct cup_pump_state *pump)
 CUP_APART static void count_running(struct cup_pass *pass)
 {
     pass->running++;
-    if (!pass->plan->uncounted)
-        pass->pumps_running++;
+    if (!pass->plan->uncounted && !cup_pump_is(pass->pump, CUP_PUMP_IS_FAILING))
+        pass->pumps_running++; /* what fails is counted already */
 }
 
 /* A valve that a running pump needs shuts only once that pump is off. */
@@ -340,9 +373,11 @@ static void refuse_hand(struct cup_pass *pass)
     if (pump->no != CUP_REASON_NONE)
         pump->told = pump->no;
     cup_quiet_for(pass, 0);
-    cup_pump_end_hand(pump);
+    cup_pump_end_hand(pump, pass->now);
     pump->hand_for_ms = 0;
     cup_pump_set(pump, CUP_PUMP_IS_STEERED, false);
+    if (cup_pump_is(pump, CUP_PUMP_IS_TRIPPED)) /* the next pass does */
+        cup_pump_set(pump, CUP_PUMP_IS_AFRESH, true);
     cup_pass_mode(pass);
     cup_pass_tell_pump(pass, CUP_KIND_MODE);
 }
@@ -363,10 +398,25 @@ static void refuse(struct cup_pass *pass, struct cup_pump_state *pump)
     cup_quiet_for(pass, 0); /* its valves, if any, may shut */
 }
 
+/* Whether what was told still says no, though another may say it first: the
+ * limits of a day and outputs that fail do until nothing does. */
+static bool still_says_no(const struct cup_pass *pass)
+{
+    struct cup_pump_state *pump = pass->pump;
+    CUP_FLASH struct cup_guard *guard = cup_guard_of(pass->plan, pump->told);
+    if (pump->no == CUP_REASON_NONE || !guard)
+        return pump->no != CUP_REASON_NONE;
+    if (guard == cup_guard_of(pass->plan, pump->no) &&
+        cup_guard_is_blind(pump->told) != cup_guard_is_blind(pump->no))
+        pump->told = pump->no; /* it clears for another reason */
+    return !cup_can_use(site_of(pass), guard->about) ||
+           cup_guard_remembers(guard, pump);
+}
+
 static void check_start(struct cup_pass *pass)
 {
     struct cup_pump_state *pump = pass->pump;
-    if (pump->told != CUP_REASON_NONE && pump->no == CUP_REASON_NONE) {
+    if (pump->told != CUP_REASON_NONE && !still_says_no(pass)) {
         cup_pass_guard(pass, pump->told);
         cup_pass_tell_pump(pass, CUP_KIND_CLEAR);
         pump->told = CUP_REASON_NONE;
@@ -389,12 +439,31 @@ static void check_start(struct cup_pass *pass)
 
 /* The pass */
 
+#if CUP_USES_STEERING
+/* What was said is done, and a hand run that ended is as if it had not been. */
+CUP_RARE static void end_steering(struct cup_pass *pass)
+{
+    struct cup_pump_state *pump = pass->pump;
+    bool by_hand = pump->mode == CUP_MODE_HAND;
+    cup_pump_set(pump, CUP_PUMP_SAID_OFF, false);
+    if (!by_hand)
+        pump->hand_for_ms = 0;
+    if (!cup_pump_is(pump, CUP_PUMP_PAST_STOP) ||
+        (by_hand && cup_pump_is(pump, CUP_PUMP_IS_ON)))
+        return;
+    cup_pump_set(pump, CUP_PUMP_PAST_STOP, false);
+    cup_because(pass, CUP_REASON_HAND_PAST, CUP_NONE);
+    cup_pass_tell_pump(pass, CUP_KIND_OVER);
+}
+#endif
+
 /* What a pump that is on, or was steered, has before any pump starts. */
 CUP_RARE static void first_look(struct cup_pass *pass)
 {
-    cup_pump_set(pass->pump, CUP_PUMP_IS_STEERED, false);
+    cup_pump_set(pass->pump, CUP_PUMP_IS_STEERED | CUP_PUMP_IS_AFRESH, false);
     if (cup_pump_is(pass->pump, CUP_PUMP_IS_ON))
         check_stop(pass);
+    CUP_WHERE(STEERING, end_steering(pass);)
 }
 
 /* What a pump that is wanted, runs or rests has after all have stopped. */
@@ -419,19 +488,33 @@ CUP_RARE static void tell_drives(struct cup_pass *pass)
     }
 }
 
+/* Pumps that the port cannot drive: they may run. */
+cup_index cup_count_failing(const struct cup_site *site)
+{
+    cup_index count = 0;
+    for (cup_index i = 0; i < site->plan->pump_count; i++)
+        if (cup_pump_is(&site->pumps[i], CUP_PUMP_IS_FAILING) &&
+            !site->plan->pumps[i].uncounted)
+            count++;
+    return count;
+}
+
 CUP_APART void cup_pass_act(struct cup_pass *pass)
 {
     const struct cup_site *site = site_of(pass);
     const cup_index pumps = site->plan->pump_count;
     if (site->pass->flags & PASS_DROVE)
         tell_drives(pass);
+    if (site->pass->flags & PASS_FAILING)
+        pass->pumps_running = cup_count_failing(site);
     for (cup_index i = 0; i < pumps; i++) {
         cup_look_at_pump(pass, i);
         check_guards(pass);
     }
     for (cup_index i = 0; i < pumps; i++) {
         cup_look_at_pump(pass, i);
-        if (cup_pump_is(pass->pump, CUP_PUMP_IS_STEERED | CUP_PUMP_IS_ON))
+        if (cup_pump_is(pass->pump, CUP_PUMP_IS_STEERED | CUP_PUMP_IS_ON |
+                                        CUP_PUMP_IS_AFRESH))
             first_look(pass);
     }
 #if CUP_USES_ROUTES

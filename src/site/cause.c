@@ -20,9 +20,32 @@ void cup_pass_tell(struct cup_pass *pass, cup_index of, uint8_t kind)
         pass->sink->take(pass->sink->self, &pass->event);
 }
 
+#if CUP_USES_JOURNAL
+/* Whether what a run gives is bounded: by a day, by doses, or by its length. */
+static bool is_bounded(const struct cup_pass *pass)
+{
+    bool bounded = CUP_IF(PER_DAYS, pass->plan->per_day);
+#if CUP_USES_DOSES || CUP_USES_TURNS
+    if (pass->pump->duty < site_of(pass)->plan->duty_count) {
+        CUP_FLASH struct cup_duty *duty =
+            &site_of(pass)->plan->duties[pass->pump->duty];
+        bounded |=
+            CUP_IF(DOSES, duty->dose) || CUP_IF(TURNS, duty->turn);
+    }
+#endif
+    return bounded;
+}
+#endif
+
+/* The start and the stop of a bounded run are in the journal before any water
+ * flows, and as soon as it does not. */
 void cup_pass_tell_pump(struct cup_pass *pass, uint8_t kind)
 {
     cup_pass_tell(pass, cup_pump_thing(site_of(pass)->plan, pass->i), kind);
+#if CUP_USES_JOURNAL
+    if ((kind == CUP_KIND_START || kind == CUP_KIND_STOP) && is_bounded(pass))
+        cup_set_bits(&site_of(pass)->pass->flags, PASS_AT_ONCE, true);
+#endif
 }
 
 void cup_pass_note(struct cup_pass *pass, cup_index of, uint8_t kind,
@@ -39,6 +62,12 @@ uint8_t cup_pass_lost(struct cup_pass *pass, cup_index thing, uint8_t lost,
     const struct cup_site *site = site_of(pass);
     if (!(cup_flags_of(site, thing) & CUP_READING_LOST))
         return cup_because(pass, unknown, thing);
+#if CUP_USES_FLOATS
+    if (cup_floats_differ(site, thing)) {
+        cup_because(pass, CUP_REASON_FLOATS_DIFFER, thing);
+        return lost;
+    }
+#endif
 #if CUP_USES_FLOATS
     uint32_t age_ms = cup_site_age_ms(site, thing);
 #else
@@ -215,6 +244,12 @@ static cup_index without(const struct cup_pass *pass, uint8_t flag)
 
 CUP_APART uint8_t cup_pass_duty(struct cup_pass *pass)
 {
+#if CUP_USES_ROUTES
+    cup_index shut = cup_route_kept_shut(pass);
+    if (shut != CUP_NONE && cup_duty_wants(site_of(pass), pass->d))
+        return cup_because(pass, CUP_REASON_ROUTE_SHUT,
+                           cup_pump_thing(site_of(pass)->plan, shut));
+#endif
     cup_index unusable = without(pass, CUP_READING_KNOWN);
     if (unusable != CUP_NONE)
         return cup_pass_lost(pass, unusable, CUP_REASON_READING_LOST,
@@ -320,7 +355,9 @@ static uint8_t wait_for_others(struct cup_pass *pass)
         return cup_because_of(pass, CUP_REASON_AT_ONCE, CUP_NONE,
                               pass->pumps_running, plan->at_once);
     if (group < plan->group_count &&
-        site_of(pass)->groups[group] >= plan->groups[group])
+        site_of(pass)->groups[group] -
+                CUP_IF_ELSE(ROUTES, cup_route_in_group(pass), 0) >=
+            plan->groups[group])
         return cup_because_of(pass, CUP_REASON_GROUP_FULL, CUP_NONE,
                               site_of(pass)->groups[group],
                               plan->groups[group]);
@@ -409,8 +446,10 @@ static void why_duty(struct cup_pass *pass)
 /* While the pass that asks is over, what ran in it is counted afresh. */
 static void count_pumps(struct cup_pass *pass)
 {
+    pass->pumps_running = cup_count_failing(site_of(pass));
     for (cup_index i = 0; i < site_of(pass)->plan->pump_count; i++)
         if (cup_pump_is(&site_of(pass)->pumps[i], CUP_PUMP_IS_ON) &&
+            !cup_pump_is(&site_of(pass)->pumps[i], CUP_PUMP_IS_FAILING) &&
             !site_of(pass)->plan->pumps[i].uncounted)
             pass->pumps_running++;
 }

@@ -43,6 +43,18 @@ static void check_boot(struct cup_pass *pass)
     cup_pass_note(pass, CUP_NONE, CUP_KIND_BOOT, CUP_REASON_POWER_ON);
 }
 
+/* The journal could not be written, or can again. */
+CUP_RARE static void tell_journal(struct cup_pass *pass)
+{
+    uint8_t *journal = &site_of(pass)->pass->journal;
+    if (*journal == CUP_JOURNAL_FAILS_TOLD)
+        return;
+    bool fails = *journal == CUP_JOURNAL_FAILS;
+    *journal = fails ? CUP_JOURNAL_FAILS_TOLD : CUP_JOURNAL_WORKS;
+    cup_pass_note(pass, CUP_NONE, fails ? CUP_KIND_ALERT : CUP_KIND_OVER,
+                  CUP_REASON_JOURNAL_FAILS);
+}
+
 /* Steering */
 
 #if CUP_USES_STEERING
@@ -52,6 +64,9 @@ static void steer_pump(struct cup_pass *pass)
     if (cup_pump_is(pump, CUP_PUMP_IS_CLEARED))
         cup_pass_note(pass, cup_pump_thing(site_of(pass)->plan, pass->i),
                       CUP_KIND_CLEAR, CUP_REASON_CLEARED);
+    if (cup_pump_is(pump, CUP_PUMP_SAID_OFF) && pump->mode != CUP_MODE_OFF)
+        cup_pass_note(pass, cup_pump_thing(site_of(pass)->plan, pass->i),
+                      CUP_KIND_MODE, CUP_REASON_OFF);
     if (cup_pump_is(pump, CUP_PUMP_IS_STEERED)) {
         cup_pass_mode(pass);
         cup_pass_tell_pump(pass, CUP_KIND_MODE);
@@ -187,7 +202,7 @@ static void close_pass(struct cup_pass *pass)
     state->flags = (uint16_t)kept;
     CUP_WHERE(QUIET, site->quiet->pass_ms = pass->quiet;)
     if (CUP_IF(LAMPS, site->plan->signal_count > 0))
-        state->mood = (uint16_t)cup_site_mood(site);
+        state->mood = (uint8_t)cup_site_mood(site);
 }
 
 /* `step` is the time since the last pass. What a pass does not read before it
@@ -211,6 +226,8 @@ static void full_pass(const struct cup_site *site, uint32_t now_ms,
     pass.still = step == 0 && (state->flags & PASS_BOOTED);
     CUP_WHERE(QUIET, pass.quiet = pass.still ? 0 : QUIET_MAX;)
     check_boot(&pass);
+    if (CUP_USES_JOURNAL && state->journal != CUP_JOURNAL_WORKS)
+        tell_journal(&pass);
     check_time(&pass, step);
     check_steering(&pass);
     measure(&pass);

@@ -15,6 +15,15 @@ static bool runs_by_itself(const struct cup_pass *pass)
            (!CUP_USES_STEERING || pass->pump->mode == CUP_MODE_AUTO);
 }
 
+#if CUP_USES_DOSES || CUP_USES_TURNS
+/* When the run under way became the duty's: with its start, or as a hand run
+ * ended in it. */
+static uint32_t run_since(const struct cup_pass *pass)
+{
+    return CUP_IF_ELSE(STEERING, pass->pump->hand_ms, pass->pump->since_ms);
+}
+#endif
+
 static bool is_new(const struct cup_site *site, cup_index thing)
 {
     return cup_behind(site, thing)->reading.flags & CUP_READING_NEW;
@@ -54,6 +63,18 @@ CUP_RARE static void step_also(struct cup_pass *pass)
 #endif
 
 #if CUP_USES_DOSES
+/* A bed that is out of doses gave up, or begins anew; the journal knows. */
+CUP_RARE static void tell_doses(struct cup_pass *pass, bool out)
+{
+    pass->event.cause.about = pass->duty->keep;
+    if (!out)
+        cup_because(pass, CUP_REASON_DOSES_ANEW, pass->duty->keep);
+    cup_pass_tell(pass, cup_duty_thing(site_of(pass)->plan, pass->d),
+                  out ? CUP_KIND_ALERT : CUP_KIND_OVER);
+    if (CUP_USES_JOURNAL)
+        cup_set_bits(&site_of(pass)->pass->flags, PASS_AT_ONCE, true);
+}
+
 CUP_RARE static void step_dose(struct cup_pass *pass)
 {
     const struct cup_site *site = site_of(pass);
@@ -62,20 +83,25 @@ CUP_RARE static void step_dose(struct cup_pass *pass)
     struct cup_dose room;
     struct cup_latch more_room;
     CUP_NUMBERS struct cup_dose *dose = cup_dose_of(pass, &room);
-    CUP_NUMBERS struct cup_latch *latch = cup_latch_of_duty(pass, &more_room);
-    bool past_stop = cup_can_use(site, keep) &&
-                     cup_latch_past_stop(latch, cup_level_of(site, keep));
-    bool was_out = state->own[CUP_DOSE_PHASE] == CUP_DOSE_OUT;
-    uint32_t left = cup_dose_step(
-        dose, &site->doses[cup_own(site->plan->doses, pass->duty->dose_own)],
-        state, pass->now, past_stop, runs_by_itself(pass),
-        pass->pump->since_ms);
+    struct cup_dose_state *doses =
+        &site->doses[cup_own(site->plan->doses, pass->duty->dose_own)];
+    struct cup_dose_look look = {.level = cup_level_of(site, keep),
+                                 .run_since_ms = run_since(pass),
+                                 .usable = cup_can_use(site, keep),
+                                 .sampled = is_new(site, keep),
+                                 .running = runs_by_itself(pass)};
+    bool was_out = state->own[CUP_DOSE_PHASE] >= CUP_DOSE_OUT;
+    uint32_t left =
+        cup_dose_step(dose, doses, cup_latch_of_duty(pass, &more_room), state,
+                      pass->now, &look);
     cup_quiet_for(pass, left);
-    if (was_out || state->own[CUP_DOSE_PHASE] != CUP_DOSE_OUT)
+    if (CUP_USES_SLACK && doses->past == 1) /* the next sample counts */
+        cup_narrow_to(site, keep, 0);
+    bool out = state->own[CUP_DOSE_PHASE] == CUP_DOSE_OUT;
+    if (out == was_out)
         return;
-    cup_because_values(pass, CUP_REASON_DOSES_OUT, keep,
-                       state->own[CUP_DOSE_COUNT], 0);
-    cup_pass_tell(pass, cup_duty_thing(site->plan, pass->d), CUP_KIND_ALERT);
+    cup_dose_cause(dose, doses, state, pass->now, &pass->event.cause);
+    tell_doses(pass, out);
 }
 #endif
 
@@ -132,8 +158,12 @@ CUP_APART static void step_turn(struct cup_pass *pass)
         &site->turns[cup_own(site->plan->turns, pass->duty->turn_own)];
     struct cup_turn_look look = {.minute = cup_minute_of(pass), .is_day = true};
     look.running = runs_by_itself(pass);
-    look.run_since_ms = pass->pump->since_ms;
-    look.run_until_ms = runs_for_it(pass) ? pass->now : pass->pump->since_ms;
+    look.run_since_ms = run_since(pass);
+    look.run_until_ms = pass->now;
+    if (!look.running) /* it ended, or a hand took it over */
+        look.run_until_ms =
+            runs_for_it(pass) ? run_since(pass) : pass->pump->since_ms;
+    look.afresh = run_since(pass) == pass->pump->since_ms;
     look.is_day = !CUP_IF(CLOCK, !in_hours(pass));
 #if CUP_USES_DAYS
     if (turn->day != CUP_NONE && look.is_day) {
@@ -162,9 +192,12 @@ static void step_keep(struct cup_pass *pass)
         step_also(pass);
 #endif
 #if CUP_USES_DOSES
-    const struct cup_latch_state *state = pass->latch;
     if (pass->duty->dose &&
-        (state->on || state->own[CUP_DOSE_PHASE] || state->own[CUP_DOSE_COUNT]))
+        (pass->latch->on ||
+         cup_dose_goes_on(&site_of(pass)->doses[cup_own(
+                              site_of(pass)->plan->doses,
+                              pass->duty->dose_own)],
+                          pass->latch)))
         step_dose(pass); /* else there is no session */
 #endif
 }
@@ -185,12 +218,39 @@ CUP_RARE static void step_hours(struct cup_pass *pass)
 }
 #endif
 
+#if CUP_USES_STEERING
+/* A hand run past the stop mark of a duty of its pump is told once. */
+CUP_RARE static void check_hand(struct cup_pass *pass)
+{
+    struct cup_latch room;
+    cup_index keep = pass->duty->keep;
+    if (CUP_IF(TURNS, pass->duty->turn) ||
+        !cup_pump_is(pass->pump, CUP_PUMP_IS_ON) ||
+        cup_pump_is(pass->pump, CUP_PUMP_PAST_STOP) ||
+        !cup_can_use(site_of(pass), keep))
+        return;
+    CUP_NUMBERS struct cup_latch *latch = cup_latch_of_duty(pass, &room);
+    cup_mark level = cup_level_of(site_of(pass), keep);
+    if (CUP_USES_SLACK)
+        cup_narrow_marks(site_of(pass), keep, level, latch->stop, latch->stop);
+    if (!cup_latch_past_stop(latch, level))
+        return;
+    cup_pump_set(pass->pump, CUP_PUMP_PAST_STOP, true);
+    cup_because_values(pass, CUP_REASON_HAND_PAST, keep,
+                       cup_value_of(site_of(pass), keep),
+                       CUP_TOLD(latch, stop));
+    cup_pass_tell_pump(pass, CUP_KIND_ALERT);
+}
+#endif
+
 static void step_duty(struct cup_pass *pass)
 {
 #if CUP_USES_STEERING
     const struct cup_pump_state *pump = &site_of(pass)->pumps[pass->duty->pump];
-    if (cup_pump_is(pump, CUP_PUMP_IS_STEERED) && pump->mode == CUP_MODE_AUTO)
+    if (cup_pump_is(pump, CUP_PUMP_IS_AFRESH) && pump->mode == CUP_MODE_AUTO)
         cup_latch_release(pass->latch);
+    if (pump->mode == CUP_MODE_HAND)
+        check_hand(pass);
 #endif
 #if CUP_USES_TURNS
     if (pass->duty->turn)
@@ -234,7 +294,8 @@ static void offer(const struct cup_pass *pass)
 {
     struct cup_pump_state *pump = pass->pump;
     if (CUP_IF(STEERING, pump->mode != CUP_MODE_AUTO) ||
-        (cup_pump_is(pump, CUP_PUMP_IS_ON) && pump->duty != pass->d))
+        (cup_pump_is(pump, CUP_PUMP_IS_ON) && pump->duty != pass->d) ||
+        CUP_IF(ROUTES, cup_route_kept_shut(pass) != CUP_NONE))
         return;
     if (!cup_pump_is(pump, CUP_PUMP_IS_WANTED))
         pump->duty = pass->d;

@@ -90,6 +90,9 @@ static inline struct cup_sensor_use cup_use_of(const struct cup_site *site,
 CUP_RARE struct cup_reading cup_floats_reading(const struct cup_site *site,
                                                CUP_FLASH struct cup_tank *tank);
 
+/* Whether a thing is such a tank, and its floats contradict each other. */
+CUP_RARE bool cup_floats_differ(const struct cup_site *site, cup_index thing);
+
 /* The sensor behind a sensor or a tank, and what is known of it. */
 static CUP_LEAN CUP_SAME cup_index cup_sensor_of(const struct cup_site *site,
                                                  cup_index thing)
@@ -128,6 +131,21 @@ static CUP_TINY cup_mark cup_level_of(const struct cup_site *site,
                            : site->tanks[thing - sensors].value;
 #else
     return cup_behind(site, thing)->reading.value;
+#endif
+}
+
+/* The newest sample of a sensor by itself, as a level of what it tells of. */
+static inline cup_mark cup_single_of(const struct cup_site *site,
+                                     cup_index thing, cup_index sensor)
+{
+#if CUP_USES_VALUES
+    cup_value value = cup_site_latest(site, sensor);
+    return thing < site->plan->sensor_count
+               ? value
+               : cup_tank_fill_pct100(cup_tank_of(site->plan, thing), value);
+#else
+    (void)thing;
+    return (cup_mark)site->sensors[sensor].latest * CUP_MEAN_PARTS;
 #endif
 }
 
@@ -351,9 +369,16 @@ void cup_set(const struct cup_site *site, const struct cup_word *word);
 /* Valves that must be open for a pump; in route.c. */
 void cup_pass_routes(const struct cup_pass *pass);
 uint8_t cup_route_wait(struct cup_pass *pass);
+cup_index cup_route_kept_shut(const struct cup_pass *pass);
+uint8_t cup_route_in_group(const struct cup_pass *pass);
 bool cup_route_in_use(const struct cup_pass *pass, cup_index valve);
 CUP_FLASH struct cup_duty *cup_route_of(const struct cup_site *site,
                                         cup_index pump);
+
+/* Counts an output in or out, where it is on or may be: at the tanks that it
+ * moves, and in its group; in act.c. */
+void cup_count_output(const struct cup_site *site, cup_index pump, bool in);
+cup_index cup_count_failing(const struct cup_site *site);
 
 /* The tank of the pump looked at that a pump moves which does not obey: null
  * when there is none, and `about` is its last tank then. */

@@ -24,7 +24,7 @@ enum item {
 
 static CUP_FLASH uint8_t item_sizes[] = {
     [ITEM_SITE] = 1, [ITEM_PUMP] = 3, [ITEM_PER_DAY] = 10,
-    [ITEM_DOSE] = 2, [ITEM_TURN] = 9, [ITEM_SET] = 5};
+    [ITEM_DOSE] = 3, [ITEM_TURN] = 9, [ITEM_SET] = 5};
 
 /* Bytes, low one first, whatever the machine. */
 
@@ -94,7 +94,64 @@ static void put_pump(struct pen *pen, const struct cup_site *site, cup_index i)
              bytes);
 }
 
+/* Whether a pump runs for a duty, by itself: its output goes on after this. */
+static bool runs_for(const struct cup_site *site, cup_index duty)
+{
+    const struct cup_pump_state *pump =
+        &site->pumps[site->plan->duties[duty].pump];
+    return cup_pump_is(pump, CUP_PUMP_IS_ON) && pump->duty == duty &&
+           pump->mode == CUP_MODE_AUTO;
+}
+
 #if CUP_USES_PER_DAYS
+/* The most that a run under way may come to in all, by its hand time, dose or
+ * turn; UINT32_MAX when none of these bounds it. */
+static uint32_t most_by_duty(const struct cup_site *site, cup_index i)
+{
+    const struct cup_pump_state *pump = &site->pumps[i];
+    uint32_t now = site->pass->clock_ms;
+    uint32_t run = cup_run_of(pump, now);
+#if CUP_USES_STEERING
+    if (pump->mode == CUP_MODE_HAND)
+        return run + cup_left(now, pump->hand_ms, pump->hand_for_ms);
+#endif
+    if (pump->duty >= site->plan->duty_count)
+        return UINT32_MAX;
+    CUP_FLASH struct cup_duty *duty = &site->plan->duties[pump->duty];
+    (void)duty;
+#if CUP_USES_DOSES
+    struct cup_dose dose;
+    if (duty->dose)
+        return cup_most(
+            cup_dose_now(site, (cup_index)pump->duty, &dose)->dose_ms,
+            site->plan->pumps[i].shortest_ms);
+#endif
+#if CUP_USES_TURNS
+    if (duty->turn)
+        return cup_most(
+            run + cup_turn_owed(&site->turns[duty->turn_own], now),
+            site->plan->pumps[i].shortest_ms);
+#endif
+    return UINT32_MAX;
+}
+
+/* What the day will have had when the run under way is over, at the most: its
+ * whole length is written when it begins. */
+static uint32_t ran_at_most(const struct cup_site *site, cup_index i)
+{
+    CUP_FLASH struct cup_pump *plan = &site->plan->pumps[i];
+    const struct cup_per_day_state *day = &site->per_days[plan->per_day_own];
+    uint32_t most = most_by_duty(site, i);
+    uint32_t left = cup_per_day_left(plan->per_day, day, day->before_ms);
+    if (plan->longest_ms > 0)
+        most = cup_least(most, plan->longest_ms);
+    most -= cup_least(most, day->before_ms);
+    most = cup_least(most, left == UINT32_MAX ? 0 : left);
+    return day->ran_ms +
+           cup_most(most, cup_run_of(&site->pumps[i], site->pass->clock_ms) -
+                              day->before_ms);
+}
+
 static void put_per_day(struct pen *pen, const struct cup_site *site,
                         cup_index i)
 {
@@ -104,10 +161,9 @@ static void put_per_day(struct pen *pen, const struct cup_site *site,
         return;
     const struct cup_per_day_state *day = &site->per_days[plan->per_day_own];
     uint32_t now = site->pass->clock_ms;
-    uint32_t run = cup_run_of(&site->pumps[i], now);
-    uint32_t ran = day->ran_ms;
-    if (cup_pump_is(&site->pumps[i], CUP_PUMP_IS_ON))
-        ran += run - day->before_ms;
+    uint32_t ran = cup_pump_is(&site->pumps[i], CUP_PUMP_IS_ON)
+                       ? ran_at_most(site, i)
+                       : day->ran_ms;
     put16(put32(put32(bytes, cup_elapsed(now, day->began_ms)), ran),
           day->starts);
     put_item(pen, site->plan->keys[cup_pump_thing(site->plan, i)], ITEM_PER_DAY,
@@ -115,24 +171,61 @@ static void put_per_day(struct pen *pen, const struct cup_site *site,
 }
 #endif
 
+#if CUP_USES_DOSES
+/* A dose that begins with this pass counts already. */
+static void put_dose(struct pen *pen, const struct cup_site *site, cup_index i)
+{
+    CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
+    const struct cup_latch_state *latch = &site->duties[i].latch;
+    struct cup_dose_state dose = site->doses[duty->dose_own];
+    uint8_t phase = latch->own[CUP_DOSE_PHASE];
+    uint8_t count = latch->own[CUP_DOSE_COUNT];
+    uint8_t bytes[ITEM_MOST];
+    if (phase == CUP_DOSE_READY && runs_for(site, i)) {
+        phase = CUP_DOSE_GIVEN;
+        count = (uint8_t)(count + (count < UINT8_MAX));
+        dose.given = (uint8_t)(dose.given + (dose.given < UINT8_MAX));
+    }
+    bytes[CUP_DOSE_PHASE] = phase;
+    bytes[CUP_DOSE_COUNT] = count;
+    bytes[2] = dose.given;
+    put_item(pen, site->plan->keys[cup_duty_thing(site->plan, i)], ITEM_DOSE,
+             bytes);
+}
+#endif
+
+#if CUP_USES_TURNS
+/* A turn under way counts as given; what is left of it is put right when it
+ * ends. */
+static void put_turn(struct pen *pen, const struct cup_site *site, cup_index i)
+{
+    const struct cup_turn_state *turn =
+        &site->turns[site->plan->duties[i].turn_own];
+    const struct cup_pump_state *pump =
+        &site->pumps[site->plan->duties[i].pump];
+    uint32_t now = site->pass->clock_ms;
+    uint32_t age = cup_turn_age(turn, now);
+    uint32_t left = cup_turn_owed(turn, now);
+    unsigned flags = turn->flags;
+    uint8_t bytes[ITEM_MOST];
+    if ((flags & CUP_TURN_OWED) && runs_for(site, i)) {
+        age = cup_least(age, cup_elapsed(now, pump->since_ms));
+        left = 0;
+        flags = CUP_TURN_EVER;
+    }
+    uint8_t *at = put32(put32(bytes, age), left);
+    *at = (uint8_t)flags;
+    put_item(pen, site->plan->keys[cup_duty_thing(site->plan, i)], ITEM_TURN,
+             bytes);
+}
+#endif
+
 static void put_duty(struct pen *pen, const struct cup_site *site, cup_index i)
 {
     CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
-    uint32_t key = site->plan->keys[cup_duty_thing(site->plan, i)];
-    if (CUP_IF(DOSES, duty->dose))
-        put_item(pen, key, ITEM_DOSE, site->duties[i].latch.own);
-#if CUP_USES_TURNS
-    uint8_t bytes[ITEM_MOST];
-    if (!duty->turn)
-        return;
-    const struct cup_turn_state *turn = &site->turns[duty->turn_own];
-    uint8_t *at = put32(bytes, cup_turn_age(turn, site->pass->clock_ms));
-    at = put32(at, cup_turn_owed(turn, site->pass->clock_ms));
-    *at = (uint8_t)turn->flags;
-    put_item(pen, key, ITEM_TURN, bytes);
-#else
-    (void)duty;
-#endif
+    CUP_WHERE(DOSES, if (duty->dose) put_dose(pen, site, i);)
+    CUP_WHERE(TURNS, if (duty->turn) put_turn(pen, site, i);)
+    (void)duty, (void)pen, (void)i;
 }
 
 #if CUP_USES_SETTINGS
@@ -201,11 +294,25 @@ static enum cup_error write_entry(struct cup_journal *journal,
     return pen.error;
 }
 
+/* The next pass tells that the store fails, or works again. */
+static void note_store(struct cup_pass_state *pass, bool fails)
+{
+    bool told = pass->journal == CUP_JOURNAL_FAILS_TOLD;
+    if (fails == (told || pass->journal == CUP_JOURNAL_FAILS))
+        return;
+    if (fails)
+        pass->journal = CUP_JOURNAL_FAILS;
+    else
+        pass->journal = told ? CUP_JOURNAL_BACK : CUP_JOURNAL_WORKS;
+    pass->flags |= PASS_TOUCHED;
+}
+
 static enum cup_error write_next(struct cup_journal *journal,
                                  const struct cup_site *site)
 {
     struct cup_pass_state *pass = site->pass;
     enum cup_error error = write_entry(journal, site);
+    note_store(pass, error != CUP_OK);
     if (error)
         return error;
     journal->sequence++;
@@ -217,22 +324,27 @@ static enum cup_error write_next(struct cup_journal *journal,
 
 /* How long an entry may wait: not at all for a trip or what a person said; its
  * interval for runs; an hour for ages alone. */
-static uint32_t may_wait_ms(const struct cup_site *site)
+static uint32_t may_wait_ms(const struct cup_site *site,
+                            const struct cup_store *store)
 {
     unsigned flags = site->pass->flags;
     if (flags & PASS_AT_ONCE)
         return 0;
-    if (flags & (PASS_WRITE | PASS_RUNNING))
-        return CUP_JOURNAL_EVERY_MS;
-    bool ages = site->plan->turns > 0 || site->plan->per_days > 0;
-    return ages ? CUP_JOURNAL_AGES_MS : UINT32_MAX;
+    uint32_t wait = UINT32_MAX;
+    if (site->plan->turns > 0 || site->plan->per_days > 0)
+        wait = store->ages_ms > 0 ? store->ages_ms : CUP_JOURNAL_AGES_MS;
+    return flags & (PASS_WRITE | PASS_RUNNING)
+               ? cup_least(wait, CUP_JOURNAL_EVERY_MS)
+               : wait;
 }
 
 enum cup_error cup_journal_step(struct cup_journal *journal,
                                 const struct cup_site *site)
 {
     uint32_t gone = cup_elapsed(site->pass->clock_ms, journal->wrote_ms);
-    return gone < may_wait_ms(site) ? CUP_OK : write_next(journal, site);
+    return gone < may_wait_ms(site, journal->store)
+               ? CUP_OK
+               : write_next(journal, site);
 }
 
 enum cup_error cup_journal_close(struct cup_journal *journal,
@@ -344,13 +456,16 @@ static void take_dose(const struct note *note, cup_index i)
 {
     struct cup_latch_state *latch = &note->site->duties[i].latch;
     CUP_FLASH struct cup_duty *duty = &note->site->plan->duties[i];
-    if (!duty->dose || note->bytes[CUP_DOSE_PHASE] > CUP_DOSE_OUT)
+    if (!duty->dose || note->bytes[CUP_DOSE_PHASE] > CUP_DOSE_AFRESH)
         return;
     latch->own[CUP_DOSE_COUNT] = note->bytes[CUP_DOSE_COUNT];
     latch->own[CUP_DOSE_PHASE] = note->bytes[CUP_DOSE_PHASE];
     if (latch->own[CUP_DOSE_PHASE] == CUP_DOSE_GIVEN)
         latch->own[CUP_DOSE_PHASE] = CUP_DOSE_SOAKS; /* cut short */
-    note->site->doses[duty->dose_own].since_ms = note->now;
+    struct cup_dose_state *dose = &note->site->doses[duty->dose_own];
+    dose->since_ms = note->now;
+    dose->base = duty->latch.stop; /* what it was is forgotten: no answer */
+    dose->given = note->bytes[2];
 }
 #endif
 
@@ -365,7 +480,8 @@ static void take_turn(const struct note *note, cup_index i)
         note->now - cup_least(get32(note->bytes), CUP_TIME_MAX_MS);
     turn->left_ms = cup_least(get32(note->bytes + 4), duty->turn->run_ms);
     turn->flags = note->bytes[8] & (CUP_TURN_OWED | CUP_TURN_BEGUN |
-                                    CUP_TURN_EVER | CUP_TURN_LONG_AGO);
+                                    CUP_TURN_EVER | CUP_TURN_LONG_AGO |
+                                    CUP_TURN_DAWN);
 }
 #endif
 

@@ -88,9 +88,15 @@ uint8_t cup_site_lit(const struct cup_site *site, cup_index bar)
 static bool has_fault(const struct cup_site *site)
 {
     CUP_FLASH struct cup_plan *plan = site->plan;
+    if (site->pass->journal != CUP_JOURNAL_WORKS)
+        return true;
     for (cup_index i = 0; i < plan->pump_count; i++)
-        if (cup_pump_is(&site->pumps[i],
-                        CUP_PUMP_IS_TRIPPED | CUP_PUMP_IS_FAILING))
+        if (cup_pump_is(&site->pumps[i], CUP_PUMP_IS_TRIPPED |
+                                             CUP_PUMP_IS_FAILING |
+                                             CUP_PUMP_PAST_STOP))
+            return true;
+    for (cup_index i = 0; CUP_USES_DOSES && i < plan->duty_count; i++)
+        if (cup_site_gave_up(site, i))
             return true;
     for (cup_index i = 0; i < plan->sensor_count; i++)
         if (site->sensors[i].reading.quality == CUP_QUALITY_LOST)
@@ -113,6 +119,13 @@ enum cup_mood cup_site_mood(const struct cup_site *site)
             !cup_pump_is(&site->pumps[i], CUP_PUMP_IS_ON))
             return CUP_MOOD_WAITS;
     return CUP_MOOD_WELL;
+}
+
+bool cup_site_gave_up(const struct cup_site *site, cup_index duty)
+{
+    return duty < site->plan->duty_count &&
+           CUP_IF(DOSES, site->plan->duties[duty].dose) &&
+           site->duties[duty].latch.own[CUP_DOSE_PHASE] == CUP_DOSE_OUT;
 }
 
 bool cup_site_asks(const struct cup_site *site, cup_index duty)

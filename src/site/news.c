@@ -39,6 +39,19 @@ static bool has_used(uint16_t *slack, uint32_t far)
 #if CUP_USES_FLOATS
 /* Two floats that contradict each other say nothing: the upper is lifted and
  * the lower is not. */
+bool cup_floats_differ(const struct cup_site *site, cup_index thing)
+{
+    if (thing < site->plan->sensor_count)
+        return false;
+    CUP_FLASH struct cup_tank *tank = cup_tank_of(site->plan, thing);
+    if (tank->form != CUP_TANK_FLOATS || tank->high == CUP_NONE)
+        return false;
+    struct cup_reading low = site->sensors[tank->sensor].reading;
+    struct cup_reading high = site->sensors[tank->high].reading;
+    return cup_usable(low) && cup_usable(high) && high.value > 0 &&
+           low.value == 0;
+}
+
 struct cup_reading cup_floats_reading(const struct cup_site *site,
                                       CUP_FLASH struct cup_tank *tank)
 {
@@ -49,7 +62,9 @@ struct cup_reading cup_floats_reading(const struct cup_site *site,
     struct cup_reading worse = high.quality > low.quality ? high : low;
     worse.flags = (low.flags & high.flags) |
                   ((low.flags | high.flags) & CUP_READING_LOST);
-    if (cup_usable(worse) && high.value > 0 && low.value == 0) {
+    if (cup_floats_differ(
+            site, (cup_index)(site->plan->sensor_count +
+                              (tank - site->plan->tanks)))) {
         worse.quality = CUP_QUALITY_LOST;
         worse.reason = CUP_REASON_FAULT;
         worse.flags = CUP_READING_LOST;
@@ -85,13 +100,14 @@ cup_value cup_value_of(const struct cup_site *site, cup_index thing)
 }
 
 #if CUP_USES_VALUES
-/* Nearer than the ranger can see: the tank counts as full. */
+/* Nearer than the ranger can see, again and again: the tank is full. */
 CUP_APART static void fill_tank(const struct cup_site *site,
                                 CUP_FLASH struct cup_tank *tank,
                                 struct cup_tank_state *state)
 {
     const struct cup_sensor_state *sensor = &site->sensors[tank->sensor];
-    bool near = sensor->reading.reason == CUP_REASON_NEAR;
+    bool near = sensor->reading.reason == CUP_REASON_NEAR &&
+                sensor->reading.quality == CUP_QUALITY_GOOD;
     state->value = near ? CUP_TANK_FULL
                         : cup_tank_fill_pct100(tank, sensor->reading.value);
     state->shown = state->value;
@@ -170,7 +186,7 @@ void cup_weigh(const struct cup_site *site, cup_index sensor,
                const struct cup_sensor_use *use, const struct cup_before *was)
 {
     struct cup_reading *now = &use->state->reading;
-    if (!(now->flags & CUP_READING_NEW) && now->reason != CUP_REASON_NEAR)
+    if (!(now->flags & CUP_READING_NEW))
         return; /* a rejected sample says nothing */
     bool news = false;
     CUP_WHERE(VALUES, news = tell_tanks(site, sensor);)

@@ -1,5 +1,5 @@
 /* The loop of a site over a port, one turn of it. */
-#include "cuplatch/port.h"
+#include "cuplatch/journal.h"
 #include "inside.h"
 
 static void take(void *self, const struct cup_event *event)
@@ -152,15 +152,37 @@ static void light_all(struct cup_port *port, const struct cup_site *site,
                                                : cup_status_lit(mood, now_ms));
 }
 
-enum cup_error cup_port_pass(struct cup_port *port, const struct cup_site *site)
+enum cup_error cup_port_look(struct cup_port *port, const struct cup_site *site)
 {
     struct cup_sink sink = {take, port};
     uint32_t now_ms = cup_port_now_ms(port);
     enum cup_error error = cup_port_ask(port, site, now_ms);
     cup_site_decide(site, now_ms, &sink);
-    enum cup_error second = cup_port_drive_all(port, site);
+    return error;
+}
+
+enum cup_error cup_port_act(struct cup_port *port, const struct cup_site *site)
+{
+    enum cup_error error = cup_port_drive_all(port, site);
     if (CUP_USES_LAMPS)
-        light_all(port, site, now_ms);
+        light_all(port, site, site->pass->seen_ms);
     cup_port_feed(port);
-    return error ? error : second;
+    return error;
+}
+
+enum cup_error cup_port_pass(struct cup_port *port, const struct cup_site *site)
+{
+    enum cup_error first = cup_port_look(port, site);
+    enum cup_error second = cup_port_act(port, site);
+    return first ? first : second;
+}
+
+enum cup_error cup_journal_pass(struct cup_journal *journal,
+                                const struct cup_site *site,
+                                struct cup_port *port)
+{
+    enum cup_error first = cup_port_look(port, site);
+    (void)!cup_journal_step(journal, site);
+    enum cup_error second = cup_port_act(port, site);
+    return first ? first : second;
 }

@@ -14,6 +14,35 @@ CUP_FLASH struct cup_duty *cup_route_of(const struct cup_site *site,
     return &site->plan->duties[duty];
 }
 
+/* A valve of the duty looked at that something keeps from opening: its pump is
+ * for whoever asks next. CUP_NONE when all can open. */
+cup_index cup_route_kept_shut(const struct cup_pass *pass)
+{
+    for (uint8_t v = 0; v < pass->duty->through_count; v++) {
+        const struct cup_pump_state *valve =
+            &site_of(pass)->pumps[pass->duty->through[v]];
+        if (valve->mode == CUP_MODE_OFF || valve->no != CUP_REASON_NONE ||
+            cup_pump_is(valve, CUP_PUMP_IS_TRIPPED | CUP_PUMP_IS_FAILING))
+            return pass->duty->through[v];
+    }
+    return CUP_NONE;
+}
+
+/* Valves of a pump's route that are counted in its own group already. */
+uint8_t cup_route_in_group(const struct cup_pass *pass)
+{
+    const struct cup_site *site = site_of(pass);
+    CUP_FLASH struct cup_duty *duty = cup_route_of(site, pass->i);
+    uint8_t count = 0;
+    for (uint8_t v = 0; duty && v < duty->through_count; v++) {
+        cup_index valve = duty->through[v];
+        if (site->plan->pumps[valve].group == pass->plan->group &&
+            cup_pump_is(&site->pumps[valve], CUP_PUMP_MAY_RUN))
+            count++;
+    }
+    return count;
+}
+
 /* A pump that runs, or would if only its valves were open. */
 static bool needs_route(const struct cup_pump_state *pump)
 {

@@ -57,19 +57,28 @@ static void steer_site(struct cup_pass_state *pass, bool hold)
     pass->flags = (uint16_t)(hold ? kept | PASS_ON_HOLD : kept);
 }
 
-/* A pump tries again; a duty has all its doses again. */
+#if CUP_USES_DOSES
+static void clear_doses(const struct cup_site *site, cup_index duty)
+{
+    CUP_FLASH struct cup_duty *plan = &site->plan->duties[duty];
+    if (plan->dose)
+        cup_dose_clear(&site->doses[cup_own(site->plan->doses, plan->dose_own)],
+                       &site->duties[duty].latch);
+}
+#endif
+
+/* A pump tries again, and its count of tries is set back at any time; a duty
+ * has all its doses again. */
 static void clear(const struct cup_site *site, cup_index target)
 {
     cup_index pumps = site->plan->pump_count;
     if (target >= pumps) {
         cup_index duty = (cup_index)(target - pumps);
-        if (CUP_IF(DOSES, site->plan->duties[duty].dose))
-            cup_dose_clear(&site->duties[duty].latch);
+        CUP_WHERE(DOSES, clear_doses(site, duty);)
+        (void)duty;
         return;
     }
     struct cup_pump_state *pump = &site->pumps[target];
-    if (!cup_pump_is(pump, CUP_PUMP_IS_TRIPPED))
-        return;
     cup_pump_clear(pump);
     cup_pump_set(pump, CUP_PUMP_IS_CLEARED, true);
 }
@@ -160,6 +169,8 @@ void cup_site_drove(const struct cup_site *site, cup_index pump, bool failed)
         return;
     cup_pump_set(&site->pumps[pump], CUP_PUMP_IS_FAILING, failed);
     count_failing(site, pump, failed ? 1 : -1);
+    if (!cup_pump_is(&site->pumps[pump], CUP_PUMP_IS_ON))
+        cup_count_output(site, pump, failed);
     unsigned flags = site->pass->flags & ~(unsigned)PASS_FAILING;
     for (cup_index i = 0; i < site->plan->pump_count; i++)
         if (cup_pump_is(&site->pumps[i], CUP_PUMP_IS_FAILING))

@@ -195,8 +195,7 @@ size_t cup_say_cause(char *text, size_t size, CUP_FLASH struct cup_plan *plan,
     X(OPENS, ", until it opens")                                               \
     X(BY_HAND, ": it runs by hand only")                                       \
     X(STEERED, ", until auto or hand")                                         \
-    X(GO, ", until go")                                                        \
-    X(AFRESH, ", until auto looks afresh")
+    X(GO, ", until go")
 
 enum end {
 #define X(name, text) END_##name,
@@ -226,6 +225,7 @@ static CUP_FLASH char *end_of(uint8_t reason)
         {CUP_REASON_DAY_VOLUME, END_NEXT_DAY},
         {CUP_REASON_DAY_STARTS, END_NEXT_DAY},
         {CUP_REASON_DOSES_OUT, END_CLEARED},
+        {CUP_REASON_DOSES_MANY, END_CLEARED},
         {CUP_REASON_AT_ONCE, END_ONE_STOPS},
         {CUP_REASON_GROUP_FULL, END_ONE_STOPS},
         {CUP_REASON_BUSY, END_DONE},
@@ -234,7 +234,6 @@ static CUP_FLASH char *end_of(uint8_t reason)
         {CUP_REASON_NO_DUTY, END_BY_HAND},
         {CUP_REASON_OFF, END_STEERED},
         {CUP_REASON_HOLD, END_GO},
-        {CUP_REASON_HAND_OVER, END_AFRESH},
     };
     for (size_t i = 0; i < sizeof(ends) / sizeof(ends[0]); i++)
         if (ends[i].reason == reason)

@@ -361,15 +361,25 @@ CASE(a_duty_that_switched_looks_again_at_once)
     }
 }
 
-/* A dose given to its end, and soaked in. */
+static const struct cup_latch bed = {.start = 40, .stop = 60};
+
+/* A dose given to its end, and soaked in, with so much gained. */
 static uint32_t give_dose(const struct cup_dose *dose,
                           struct cup_dose_state *state,
-                          struct cup_latch_state *latch, uint32_t from_ms)
+                          struct cup_latch_state *latch, uint32_t from_ms,
+                          int32_t gained)
 {
-    cup_dose_step(dose, state, latch, from_ms, false, true, from_ms);
-    cup_dose_step(dose, state, latch, from_ms + 10, false, true, from_ms);
-    cup_dose_step(dose, state, latch, from_ms + 11, false, false, from_ms);
-    cup_dose_step(dose, state, latch, from_ms + 31, false, false, from_ms);
+    struct cup_dose_look look = {.level = 35,
+                                 .run_since_ms = from_ms,
+                                 .usable = true,
+                                 .sampled = true,
+                                 .running = true};
+    cup_dose_step(dose, state, &bed, latch, from_ms, &look);
+    cup_dose_step(dose, state, &bed, latch, from_ms + 10, &look);
+    look.running = false;
+    cup_dose_step(dose, state, &bed, latch, from_ms + 11, &look);
+    look.level = 35 + gained;
+    cup_dose_step(dose, state, &bed, latch, from_ms + 31, &look);
     return from_ms + 40;
 }
 
@@ -382,7 +392,7 @@ CASE(doses_without_a_limit_never_run_out)
     uint32_t t = 0;
     for (int i = 1; i <= 300; i++) {
         harness_at("dose %d", i);
-        t = give_dose(&dose, &state, &latch, t);
+        t = give_dose(&dose, &state, &latch, t, 0);
         CHECK_INT(latch.own[CUP_DOSE_PHASE], CUP_DOSE_READY);
         CHECK_INT(latch.own[CUP_DOSE_COUNT], i < 255 ? i : 255);
     }
@@ -395,10 +405,33 @@ CASE(doses_with_a_limit_run_out_at_it)
         .dose_ms = 10, .soak_ms = 20, .doses = 2};
     struct cup_dose_state state = {.since_ms = 0};
     struct cup_latch_state latch = {.on = true};
-    uint32_t t = give_dose(&dose, &state, &latch, 0);
+    uint32_t t = give_dose(&dose, &state, &latch, 0, 1);
     CHECK_INT(latch.own[CUP_DOSE_PHASE], CUP_DOSE_READY);
-    give_dose(&dose, &state, &latch, t);
+    give_dose(&dose, &state, &latch, t, 1);
     CHECK_INT(latch.own[CUP_DOSE_PHASE], CUP_DOSE_OUT);
+}
+
+/* A tenth of the way from start to stop, here two, is an answer. */
+CASE(doses_that_are_answered_run_out_at_four_times_the_limit)
+{
+    static const struct cup_dose dose = {
+        .dose_ms = 10, .soak_ms = 20, .doses = 2};
+    struct cup_dose_state state = {.since_ms = 0};
+    struct cup_latch_state latch = {.on = true};
+    struct cup_cause cause = {.reason = CUP_REASON_NONE};
+    uint32_t t = 0;
+    for (int i = 1; i <= 8; i++) {
+        harness_at("dose %d", i);
+        CHECK_INT(latch.own[CUP_DOSE_PHASE], CUP_DOSE_READY);
+        t = give_dose(&dose, &state, &latch, t, 2);
+        CHECK_INT(state.given, i);
+        CHECK_INT(latch.own[CUP_DOSE_COUNT], 0);
+    }
+    harness_at(NULL);
+    CHECK_INT(latch.own[CUP_DOSE_PHASE], CUP_DOSE_OUT);
+    CHECK_INT(cup_dose_cause(&dose, &state, &latch, t, &cause),
+              CUP_REASON_DOSES_MANY);
+    CHECK_INT(cause.value, 8);
 }
 
 CASE(a_limit_of_one_dose_is_one_dose)
@@ -407,7 +440,7 @@ CASE(a_limit_of_one_dose_is_one_dose)
         .dose_ms = 10, .soak_ms = 20, .doses = 1};
     struct cup_dose_state state = {.since_ms = 0};
     struct cup_latch_state latch = {.on = true};
-    give_dose(&dose, &state, &latch, 0);
+    give_dose(&dose, &state, &latch, 0, 0);
     CHECK_INT(latch.own[CUP_DOSE_PHASE], CUP_DOSE_OUT);
 }
 
@@ -434,22 +467,35 @@ CASE(a_soak_is_told_with_what_is_left_of_it)
               CUP_REASON_NONE);
 }
 
-/* Only water past the stop mark ends a session; a reading that was lost, or
- * hours that are over, do not: the doses given so far still count. */
+/* Only water past the stop mark ends a session, and not by one sample alone; a
+ * reading that was lost, or hours that are over, do not: the doses given so far
+ * still count. */
 CASE(doses_are_forgotten_only_past_the_stop_mark)
 {
+    struct cup_dose_look look = {.level = 50, .usable = true, .sampled = true};
     static const struct cup_dose dose = {
         .dose_ms = 10, .soak_ms = 20, .doses = 2};
     struct cup_dose_state state = {.since_ms = 0};
     struct cup_latch_state latch = {.on = true};
-    uint32_t t = give_dose(&dose, &state, &latch, 0);
+    uint32_t t = give_dose(&dose, &state, &latch, 0, 0);
     cup_latch_release(&latch);
-    cup_dose_step(&dose, &state, &latch, t, false, false, 0);
+    cup_dose_step(&dose, &state, &bed, &latch, t, &look);
     CHECK_INT(latch.own[CUP_DOSE_COUNT], 1);
     latch.on = true;
-    cup_dose_step(&dose, &state, &latch, t, true, false, 0);
+    look.level = 61;
+    for (int i = 0; i < 3; i++)
+        cup_dose_step(&dose, &state, &bed, &latch, t, &look);
     CHECK_INT(latch.own[CUP_DOSE_COUNT], 1);
     latch.on = false;
-    cup_dose_step(&dose, &state, &latch, t, true, false, 0);
+    look.level = 60;
+    cup_dose_step(&dose, &state, &bed, &latch, t, &look);
+    look.level = 61;
+    cup_dose_step(&dose, &state, &bed, &latch, t, &look);
+    look.sampled = false;
+    cup_dose_step(&dose, &state, &bed, &latch, t, &look);
+    CHECK_INT(latch.own[CUP_DOSE_COUNT], 1);
+    look.sampled = true;
+    cup_dose_step(&dose, &state, &bed, &latch, t, &look);
     CHECK_INT(latch.own[CUP_DOSE_COUNT], 0);
+    CHECK_INT(state.given, 0);
 }

@@ -45,12 +45,14 @@ SCENARIO(a_soil_that_does_not_answer_gets_no_more_doses_until_cleared,
           "pump=0", ""},
          {"61m", NULL, "!reboot", "pump=0", "site setting journal, " BOOT},
          {"62m", NULL, NULL, "pump=0", ""},
-         {"63m", NULL, "bed clear", "pump=1", "pump start below-start"})
+         {"63m", NULL, "bed clear", "pump=1",
+          "bed over doses-anew, pump start below-start"})
 
 SCENARIO(doses_come_back_once_the_stop_mark_was_passed, SITE SOIL PUMP DOSED,
          {"0s", "soil=800", NULL, "pump=1", BOOT ", pump start below-start"},
          {"10m", NULL, NULL, "pump=0", NULL},
          {"11m", "soil=300", NULL, "pump=0", ""},
+         {"11m1s", NULL, NULL, "pump=0", "bed over doses-anew"},
          {"12m", "soil=800", NULL, "pump=1", "pump start below-start"})
 
 SCENARIO(a_dose_cut_short_counts, SITE SOIL PUMP DOSED,

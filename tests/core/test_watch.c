@@ -38,11 +38,11 @@ SCENARIO(two_floats_tell_a_tank,
          {"10s", "low=1", NULL, "pump=1", ""},
          {"20s", "high=1", NULL, "pump=0", "pump stop destination-full"},
          {"30s", "low=0",
-          "?pump tank is lost: nothing good for 0 s, until it "
-          "answers",
+          "?pump the floats of tank contradict each other: only the upper is "
+          "lifted",
           "pump=0", ""},
          {"40s", "low=0 high=0", NULL, "pump=1",
-          "pump clear destination-full, pump start below-start"})
+          "pump clear destination-lost, pump start below-start"})
 
 SCENARIO(one_float_is_enough_for_a_source,
          SITE "[low]\nis = sensor\nform = switch\nport = pin:0\nevery = 1s\n"
