@@ -261,13 +261,23 @@ static void put_latch(struct words *words, const struct cup_latch *at,
     words_next(words);
 }
 
-static const char *put_dose(struct bake *bake, const struct cup_dose *at)
+/* A tenth of the way from start to stop, away from 0. */
+static int32_t answer_of(const struct cup_latch *marks)
+{
+    int64_t way = (int64_t)marks->stop - marks->start;
+    return (int32_t)((way + (way > 0 ? 9 : -9)) / 10);
+}
+
+static const char *put_dose(struct bake *bake, const struct cup_dose *at,
+                            const struct cup_latch *marks)
 {
     if (!at)
         return NULL;
     struct words *words = words_begin(bake);
     NUMBER(dose_ms);
     NUMBER(soak_ms);
+    if (!bake->uses[CUP_BLOCK_SETTINGS])
+        words_value(words, "answer", answer_of(marks));
     NUMBER(doses);
     return bake_table(bake, "struct cup_dose", "dose", false, words);
 }
@@ -312,6 +322,14 @@ static void put_until(struct words *words, const struct cup_turn *at)
     words_close(words);
 }
 
+/* Half of every, where nothing can change that while running. */
+static uint32_t least_of(const struct bake *bake, const struct cup_turn *at)
+{
+    if (at->least_ms > 0 || !at->dawn || bake->uses[CUP_BLOCK_SETTINGS])
+        return at->least_ms;
+    return at->every_ms / 2;
+}
+
 static const char *put_turn(struct bake *bake, const struct cup_turn *at)
 {
     if (!at)
@@ -321,7 +339,8 @@ static const char *put_turn(struct bake *bake, const struct cup_turn *at)
     NUMBER(run_ms);
     NUMBER(every_ms);
     NUMBER(apart_ms);
-    NUMBER(least_ms);
+    words_number(words, "least_ms", sizeof(at->least_ms),
+                 least_of(bake, at));
     WHERE(CLOCK, words_pointer(words, "at", times, false));
     put_until(words, at);
     INDEX(until);
@@ -346,7 +365,7 @@ static const char *put_indexes(struct bake *bake, const char *stem,
 static void put_duty(struct bake *bake, struct words *words,
                      const struct cup_duty *at)
 {
-    const char *dose = put_dose(bake, at->dose);
+    const char *dose = put_dose(bake, at->dose, &at->latch);
     const char *also = put_also(bake, at->also);
     const char *turn = put_turn(bake, at->turn);
     const char *through =

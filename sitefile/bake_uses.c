@@ -24,10 +24,24 @@ static void look_at_sensors(const struct cup_plan *plan, bool *uses)
     }
 }
 
+/* A source whose sensor is smoothed, but drops no sample. */
+static bool has_mean(const struct cup_plan *plan, const struct cup_pump *pump)
+{
+    for (uint8_t g = 0; g < pump->guard_count; g++) {
+        cup_index sensor = cup_thing_sensor(plan, pump->guards[g].about);
+        struct cup_window window = plan->sensors[sensor].window;
+        if (pump->guards[g].kind == CUP_GUARD_SOURCE && window.size > 2 &&
+            window.trim == 0)
+            return true;
+    }
+    return false;
+}
+
 static void look_at_pumps(const struct cup_plan *plan, bool *uses)
 {
     for (cup_index i = 0; i < plan->pump_count; i++) {
         const struct cup_pump *pump = &plan->pumps[i];
+        uses[CUP_BLOCK_MEANS] |= has_mean(plan, pump);
         uses[CUP_BLOCK_PER_DAYS] |= pump->per_day != NULL;
         uses[CUP_BLOCK_PROOFS] |= pump->proof != NULL;
         uses[CUP_BLOCK_FLOWS] |=
@@ -85,6 +99,7 @@ static bool needs_values(struct bake *bake)
     bake->uncounted = CUP_NONE;
     if (uses[CUP_BLOCK_AIR] || uses[CUP_BLOCK_CHECKS] ||
         uses[CUP_BLOCK_FLOATS] || uses[CUP_BLOCK_LAMPS] ||
+        uses[CUP_BLOCK_MEANS] ||
         uses[CUP_BLOCK_PRESSURES] || uses[CUP_BLOCK_SETTINGS] ||
         bake_mean_most(bake->plan) > CUP_MEAN_EXACT)
         return true;
@@ -102,7 +117,8 @@ void bake_blocks(struct bake *bake)
         [CUP_BLOCK_AT_ONCE] = plan->at_once > 0 || plan->group_count > 0,
         [CUP_BLOCK_CLOCK] = named,
         [CUP_BLOCK_DAYS] = plan->day_count > 0,
-        [CUP_BLOCK_JOURNAL] = true,
+        [CUP_BLOCK_FAILS] = bake->kind != CUP_BAKE_BARE,
+        [CUP_BLOCK_JOURNAL] = bake->kind != CUP_BAKE_BARE,
         [CUP_BLOCK_QUIET] = named,
         [CUP_BLOCK_LAMPS] = plan->bar_count + plan->signal_count > 0,
         [CUP_BLOCK_ROUTES] = plan->routes > 0,

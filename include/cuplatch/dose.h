@@ -13,10 +13,13 @@
 /*   dose_ms  of running
  *   soak_ms  from the end of a dose until the next may come
  *   doses    the most of a session that bring nothing, up to CUP_DOSES_MOST;
- *            0 is no limit */
+ *            0 is no limit
+ *   answer   a tenth of the way from start to stop, away from 0; where marks
+ *            may be changed it is worked out anew */
 struct cup_dose {
     uint32_t dose_ms;
     uint32_t soak_ms;
+    CUP_UNLESS(SETTINGS, cup_value answer;)
     uint8_t doses;
 };
 
@@ -31,12 +34,12 @@ enum cup_dose_phase {
 /* All zero is ready. Its phase and its count of doses that brought nothing are
  * in the latch's own two bytes.
  *   since_ms  when the dose or the soak began
- *   base      the level when the last dose began
+ *   base      the value when it last asked for a dose
  *   given     doses of the session in all; 0: there is none under way
- *   past      samples in a row past stop, at most two */
+ *   past      whether the last sample was past stop (1), the one before (2) */
 struct cup_dose_state {
     uint32_t since_ms;
-    cup_mark base;
+    cup_value base;
     uint8_t given;
     uint8_t past;
 #ifndef __AVR__
@@ -48,29 +51,29 @@ _Static_assert(CUP_NARROW || sizeof(struct cup_dose_state) == 12,
                "state has no padding");
 #endif
 
+enum { CUP_DOSE_PHASE, CUP_DOSE_COUNT };
+
 /* The most that `doses` may be, so that four times as many can be counted. */
 #define CUP_DOSES_MOST 60
 
-enum { CUP_DOSE_PHASE, CUP_DOSE_COUNT };
+/* A sample that can be used, after its latch was stepped: the second in a row
+ * past stop ends the session, unless the latch still waits for its confirm. */
+void cup_dose_see(struct cup_dose_state *state, struct cup_latch_state *latch,
+                  bool past_stop);
 
-/* What a dosed duty looks at in a pass.
- *   level         what its latch's marks are compared with, if usable
- *   run_since_ms  when its pump's run for it began */
-struct cup_dose_look {
-    cup_mark level;
-    uint32_t run_since_ms;
-    bool usable;  /* the level can be used */
-    bool sampled; /* it is of a new sample */
-    bool running; /* its pump is on, and for it */
-};
-
-/* Steps a dosed duty after its latch, whose marks are `marks`. Returns ms until
- * it wants to look again by itself. */
+/* Steps a dosed duty after its latch. `running`: its pump is on, and for it,
+ * since `run_since_ms`. Returns ms until it wants to look again by itself. */
 uint32_t cup_dose_step(CUP_NUMBERS struct cup_dose *dose,
                        struct cup_dose_state *state,
-                       CUP_NUMBERS struct cup_latch *marks,
                        struct cup_latch_state *latch, uint32_t now_ms,
-                       const struct cup_dose_look *look);
+                       bool running, uint32_t run_since_ms);
+
+/* Judges what the last dose brought, and whether another may be given: after
+ * the step, in each pass in which it is ready and its latch is on. */
+void cup_dose_judge(CUP_NUMBERS struct cup_dose *dose,
+                    struct cup_dose_state *state,
+                    CUP_NUMBERS struct cup_latch *marks,
+                    struct cup_latch_state *latch, cup_value value);
 
 /* Whether there is something to step though its latch is off. */
 static inline bool cup_dose_goes_on(const struct cup_dose_state *state,

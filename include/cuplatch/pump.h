@@ -111,8 +111,8 @@ struct cup_pump {
  *   trips     failed runs in a row
  *   no        the reason of the guard that says no now, or NONE
  *   told      the reason of the block that was told and is not over
- *   guarded   what each guard remembers, by its kind: CUP_GUARD_SAID_NO and
- *             CUP_GUARD_CLEAR_ONCE, shifted */
+ *   guarded   what each guard remembers: that it said no, and was not clear
+ *             since; a bit each, by its kind */
 struct cup_pump_state {
     uint32_t since_ms;
     CUP_WHERE(STEERING, uint32_t hand_ms;)
@@ -134,9 +134,6 @@ _Static_assert(sizeof(struct cup_pump_state) ==
                "state has no padding");
 #endif
 
-/* What a guard of kind 0 remembers: it said no and is not clear yet; one
- * sample was clear, which is not enough where samples are smoothed. */
-enum { CUP_GUARD_SAID_NO = 1, CUP_GUARD_CLEAR_ONCE = 16 };
 
 enum {
     CUP_PUMP_IS_ON = 1,
@@ -181,22 +178,25 @@ static CUP_TINY void cup_pump_set(struct cup_pump_state *state, unsigned flags,
 void cup_pump_boot(struct cup_pump_state *state, uint32_t now_ms);
 
 /* Asks one guard, by the CUP_READING_... flags and what its marks are compared
- * with. `single` is the newest sample by itself, where it takes two in a row to
- * be clear, since they are smoothed; else null. Returns the reason
- * why it says no, or CUP_REASON_NONE. */
+ * with. `sure`: it may clear, since it is not one sample alone that says so.
+ * Returns the reason why it says no, or CUP_REASON_NONE. */
 uint8_t cup_guard_step(CUP_FLASH struct cup_guard *guard,
                        struct cup_pump_state *state, uint8_t flags,
-                       cup_mark value, const cup_mark *single);
+                       cup_mark value, bool sure);
 
 /* Whether a guard said no and was not clear since. */
-static inline bool cup_guard_remembers(CUP_FLASH struct cup_guard *guard,
-                                       const struct cup_pump_state *state)
+static CUP_TINY bool cup_guard_remembers(CUP_FLASH struct cup_guard *guard,
+                                         const struct cup_pump_state *state)
 {
-    return state->guarded & CUP_GUARD_SAID_NO << guard->kind;
+    return state->guarded & (uint8_t)(1u << guard->kind);
 }
 
-/* Whether a guard's reason is that it cannot read what it looks at. */
-bool cup_guard_is_blind(uint8_t reason);
+/* The kind of the guard whose reason this is; CUP_GUARD_COUNT or more when it
+ * is none's. */
+static CUP_TINY uint8_t cup_guard_kind(uint8_t reason)
+{
+    return (uint8_t)((uint8_t)(reason - CUP_REASON_SOURCE_LOW) / 4);
+}
 
 /* The guard of a pump whose reason this is; null when none has it. */
 CUP_FLASH struct cup_guard *cup_guard_of(CUP_FLASH struct cup_pump *pump,

@@ -229,6 +229,13 @@ static inline bool cup_usable(struct cup_reading reading)
     return reading.flags & CUP_READING_KNOWN;
 }
 
+/* Nearer than it can measure, again and again: its tank is full. */
+static inline bool cup_is_full(struct cup_reading reading)
+{
+    return reading.reason == CUP_REASON_NEAR &&
+           reading.quality == CUP_QUALITY_GOOD;
+}
+
 static inline bool cup_fresh(struct cup_reading reading)
 {
     return reading.flags & CUP_READING_FRESH;

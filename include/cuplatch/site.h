@@ -143,7 +143,7 @@ struct cup_tank_state {
     CUP_WHERE(VALUES, cup_value value;)
     CUP_WHERE(VALUES, cup_value shown;)
     cup_few movers;  /* pumps that move it now */
-    cup_few failing; /* pumps at it that the port cannot drive */
+    CUP_WHERE(FAILS, cup_few failing;) /* ... that the port cannot drive */
 };
 
 /* Whether the journal can be written, and whether that was told. */

@@ -14,8 +14,9 @@
 /*   run_ms    how long it runs
  *   every_ms  from the start of the last one; 0: not by that
  *   apart_ms  never further apart, day or night; 0: no such limit
- *   least_ms  never closer together, start to start; 0: half of every_ms where
- *             `dawn` is set, else no such limit
+ *   least_ms  never closer together, start to start. 0: half of every_ms where
+ *             `dawn` is set, else no such limit; but no limit at all where
+ *             settings are not built, so that bake writes the half
  *   at        minutes of the day, at_count of them
  *   until_above  and until: ends early once that thing is above it; until_side
  *             is a mark on the side of it where the turn goes on
@@ -59,12 +60,12 @@ _Static_assert(sizeof(struct cup_turn_state) == 16, "state has no padding");
 struct cup_turn_look {
     uint32_t run_since_ms; /* when its run began, or went on after a hand run */
     uint32_t run_until_ms; /* now, or when its run ended */
-    bool afresh;           /* that run began with a start of its pump */
     uint16_t minute;       /* of the day, or CUP_NO_MINUTE */
     bool running;          /* its pump is on, and for it */
     bool is_day;           /* or there is no day to wait for */
     bool is_dawn;          /* in this pass */
     bool is_reached;       /* `until` is above its mark */
+    bool goes_on;          /* the run goes on after a hand run */
 };
 
 void cup_turn_boot(CUP_FLASH struct cup_turn *turn,

@@ -13,6 +13,9 @@
  *   CLOCK      the clock on the wall: times, hours, days by the clock
  *   DAYS       daylight
  *   DOSES      doses
+ *   FAILS      outputs that the port may fail to drive: all that shares their
+ *              tanks stays off. bake leaves it out of a bare board, whose port
+ *              sets pins and has nobody to tell
  *   FLOATS     tanks told by floats
  *   FLOWS      proofs and watches by a value, not by how it changes
  *   FRAMES     sensors whose samples are bytes
@@ -21,6 +24,8 @@
  *   LAMPS      bars, status lamps, sounders
  *   LINES      duties that keep the pressure of a line
  *   LOOPS      sensors on a current loop
+ *   MEANS      sources whose sensor is smoothed by a mean of all its samples,
+ *              which one of them can move a good deal
  *   NAMES      names of things, and so texts
  *   OFFSETS    sensors whose raw values may be negative
  *   PACES      sensors that are asked each at a pace of its own. Without it
@@ -63,6 +68,7 @@
     X(CLOCK)                                                                   \
     X(DAYS)                                                                    \
     X(DOSES)                                                                   \
+    X(FAILS)                                                                   \
     X(FLOATS)                                                                  \
     X(FLOWS)                                                                   \
     X(FRAMES)                                                                  \
@@ -70,6 +76,7 @@
     X(LAMPS)                                                                   \
     X(LINES)                                                                   \
     X(LOOPS)                                                                   \
+    X(MEANS)                                                                   \
     X(NAMES)                                                                   \
     X(OFFSETS)                                                                 \
     X(PACES)                                                                   \
@@ -112,6 +119,7 @@ extern const struct cup_site CUP_ONE_SITE;
 #define CUP_USES_CLOCK 1
 #define CUP_USES_DAYS 1
 #define CUP_USES_DOSES 1
+#define CUP_USES_FAILS 1
 #define CUP_USES_FLOATS 1
 #define CUP_USES_FLOWS 1
 #define CUP_USES_FRAMES 1
@@ -119,6 +127,7 @@ extern const struct cup_site CUP_ONE_SITE;
 #define CUP_USES_LAMPS 1
 #define CUP_USES_LINES 1
 #define CUP_USES_LOOPS 1
+#define CUP_USES_MEANS 1
 #define CUP_USES_NAMES 1
 #define CUP_USES_OFFSETS 1
 #define CUP_USES_PACES 1
@@ -177,7 +186,7 @@ extern const struct cup_site CUP_ONE_SITE;
 
 #if !CUP_USES_VALUES &&                                                        \
     (CUP_USES_AIR || CUP_USES_CHECKS || CUP_USES_FLOATS || CUP_USES_LAMPS ||   \
-     CUP_USES_PRESSURES || CUP_USES_SETTINGS || CUP_USES_SLACK)
+     CUP_USES_MEANS || CUP_USES_PRESSURES || CUP_USES_SETTINGS || CUP_USES_SLACK)
 #error "these need values at every sample"
 #endif
 

@@ -15,33 +15,16 @@ CUP_APART static uint8_t reason_of(CUP_FLASH struct cup_guard *guard,
     return (uint8_t)(FIRST + guard->kind * REASONS_EACH + which);
 }
 
-/* Whether one sample after another is past the clear mark; `once` remembers
- * the first of the two. One that is not begins anew. */
-static bool is_sure(CUP_FLASH struct cup_guard *guard, uint8_t *guarded,
-                    uint8_t once, uint8_t flags, cup_mark single)
-{
-    if (!(flags & CUP_READING_NEW))
-        return false;
-    bool clear = cup_is_beyond(&guard->clear, &guard->mark, single);
-    bool sure = clear && (*guarded & once);
-    *guarded = (uint8_t)(clear && !sure ? *guarded | once : *guarded & ~once);
-    return sure;
-}
-
 uint8_t cup_guard_step(CUP_FLASH struct cup_guard *guard,
                        struct cup_pump_state *state, uint8_t flags,
-                       cup_mark value, const cup_mark *single)
+                       cup_mark value, bool sure)
 {
-    uint8_t memory = (uint8_t)(CUP_GUARD_SAID_NO << guard->kind);
+    uint8_t memory = (uint8_t)(1u << guard->kind);
     if (!(flags & CUP_READING_KNOWN))
         return reason_of(guard, flags & CUP_READING_LOST ? LOST : UNKNOWN);
     bool bad = cup_is_beyond(&guard->mark, &guard->clear, value);
     if (!bad && !(state->guarded & memory))
         return CUP_REASON_NONE;
-    bool sure = !single || is_sure(guard, &state->guarded,
-                                   (uint8_t)(CUP_GUARD_CLEAR_ONCE
-                                             << guard->kind),
-                                   flags, *single);
     if (sure && cup_is_beyond(&guard->clear, &guard->mark, value)) {
         state->guarded = (uint8_t)(state->guarded & ~memory);
         return CUP_REASON_NONE;
@@ -50,15 +33,10 @@ uint8_t cup_guard_step(CUP_FLASH struct cup_guard *guard,
     return reason_of(guard, bad ? PAST : NOT_CLEAR);
 }
 
-bool cup_guard_is_blind(uint8_t reason)
-{
-    return (reason - FIRST) % REASONS_EACH >= LOST;
-}
-
 CUP_FLASH struct cup_guard *cup_guard_of(CUP_FLASH struct cup_pump *pump,
                                          uint8_t reason)
 {
-    uint8_t kind = (uint8_t)((uint8_t)(reason - FIRST) / REASONS_EACH);
+    uint8_t kind = cup_guard_kind(reason);
     CUP_FLASH struct cup_guard *guard = pump->guards;
     for (uint8_t left = pump->guard_count; left > 0; left--, guard++)
         if (guard->kind == kind)

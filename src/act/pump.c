@@ -5,7 +5,7 @@ void cup_pump_boot(struct cup_pump_state *state, uint32_t now_ms)
 {
     state->since_ms = now_ms;
     state->duty = CUP_NONE;
-    state->guarded = CUP_GUARD_SAID_NO * ((1u << CUP_GUARD_COUNT) - 1);
+    state->guarded = (1u << CUP_GUARD_COUNT) - 1;
     cup_pump_set(state, CUP_PUMP_IS_RESTING | CUP_PUMP_IS_BOOTING, true);
 }
 

@@ -10,75 +10,77 @@ static void enter(struct cup_dose_state *state, struct cup_latch_state *latch,
 
 /* A dose begins: it counts whether or not it is given to its end. */
 static void begin_phase(struct cup_dose_state *state,
-                        struct cup_latch_state *latch,
-                        const struct cup_dose_look *look)
+                        struct cup_latch_state *latch, uint32_t run_since_ms)
 {
-    enter(state, latch, CUP_DOSE_GIVEN, look->run_since_ms);
-    state->base = look->level;
+    enter(state, latch, CUP_DOSE_GIVEN, run_since_ms);
     if (state->given < UINT8_MAX)
         state->given++;
     if (latch->own[CUP_DOSE_COUNT] < UINT8_MAX)
         latch->own[CUP_DOSE_COUNT]++;
 }
 
-/* So many brought nothing, or so many were given in all. */
-static bool is_out(CUP_NUMBERS struct cup_dose *dose,
-                   const struct cup_dose_state *state,
-                   const struct cup_latch_state *latch)
-{
-    uint8_t most = dose->doses;
-    return most > 0 && (latch->own[CUP_DOSE_COUNT] >= most ||
-                        state->given >= most * 4u);
-}
-
-/* Whether the last dose brought the level a tenth of the way, or more. */
-static bool has_answered(const struct cup_dose_state *state,
-                         CUP_NUMBERS struct cup_latch *marks,
-                         const struct cup_dose_look *look)
-{
-    cup_mark start = marks->start;
-    cup_mark stop = marks->stop;
-    if (!look->usable || (look->level > state->base) != (stop > start))
-        return false;
-    uint32_t gained = cup_gap(look->level, state->base);
-    return gained > UINT32_MAX / 10 || gained * 10 >= cup_gap(stop, start);
-}
-
 /* While the pump runs for it. A shortest run may go on after its time; the
  * water soaks in from the end of that. */
 static void give(CUP_NUMBERS struct cup_dose *dose,
                  struct cup_dose_state *state, struct cup_latch_state *latch,
-                 uint32_t now_ms, const struct cup_dose_look *look)
+                 uint32_t now_ms, uint32_t run_since_ms)
 {
     uint8_t *phase = &latch->own[CUP_DOSE_PHASE];
     if (*phase == CUP_DOSE_READY && latch->on)
-        begin_phase(state, latch, look);
+        begin_phase(state, latch, run_since_ms);
     if (*phase == CUP_DOSE_SOAKS ||
         (*phase == CUP_DOSE_GIVEN &&
          cup_is_past(now_ms, &state->since_ms, &dose->dose_ms)))
         enter(state, latch, CUP_DOSE_SOAKS, now_ms);
 }
 
-/* The water has had its time. */
-static void look_again(struct cup_dose_state *state,
-                       CUP_NUMBERS struct cup_latch *marks,
-                       struct cup_latch_state *latch, uint32_t now_ms,
-                       const struct cup_dose_look *look)
+/* A tenth of the way from start to stop, up or down. */
+#if CUP_USES_SETTINGS
+static bool is_answer(CUP_NUMBERS struct cup_dose *dose,
+                      CUP_NUMBERS struct cup_latch *marks, bool up,
+                      cup_span gained)
 {
-    if (has_answered(state, marks, look))
-        latch->own[CUP_DOSE_COUNT]--;
-    enter(state, latch, CUP_DOSE_READY, now_ms);
+    (void)dose;
+    return up == (marks->stop > marks->start) &&
+           (gained > UINT32_MAX / 10 ||
+            gained * 10 >= cup_gap(marks->stop, marks->start));
+}
+#else
+static bool is_answer(CUP_NUMBERS struct cup_dose *dose,
+                      CUP_NUMBERS struct cup_latch *marks, bool up,
+                      cup_span gained)
+{
+    cup_value answer = dose->answer;
+    (void)marks;
+    return up == (answer > 0) && gained >= (cup_span)(up ? answer : -answer);
+}
+#endif
+
+void cup_dose_judge(CUP_NUMBERS struct cup_dose *dose,
+                    struct cup_dose_state *state,
+                    CUP_NUMBERS struct cup_latch *marks,
+                    struct cup_latch_state *latch, cup_value value)
+{
+    uint8_t *count = &latch->own[CUP_DOSE_COUNT];
+    bool up = value > state->base;
+    cup_span gained = (cup_span)((cup_span)value - (cup_span)state->base);
+    if (*count > 0 &&
+        is_answer(dose, marks, up, up ? gained : (cup_span)-gained))
+        --*count;
+    state->base = value;
+    uint8_t most = dose->doses;
+    if (most > 0 && (*count >= most || state->given >= most * 4u))
+        latch->own[CUP_DOSE_PHASE] = CUP_DOSE_OUT;
 }
 
-/* Counts samples in a row past stop. */
-static void count_past(struct cup_dose_state *state,
-                       CUP_NUMBERS struct cup_latch *marks,
-                       const struct cup_dose_look *look)
+void cup_dose_see(struct cup_dose_state *state, struct cup_latch_state *latch,
+                  bool past_stop)
 {
-    if (!look->usable || !cup_latch_past_stop(marks, look->level))
-        state->past = 0;
-    else if (look->sampled && state->past < 2)
-        state->past++;
+    state->past = (uint8_t)(state->past << 1 & 2) | past_stop;
+    if (state->past < 3 || latch->on)
+        return;
+    cup_dose_clear(state, latch);
+    latch->own[CUP_DOSE_PHASE] = CUP_DOSE_READY;
 }
 
 /* How long a step need not be made. */
@@ -95,27 +97,20 @@ static uint32_t dose_left(CUP_NUMBERS struct cup_dose *dose,
 
 uint32_t cup_dose_step(CUP_NUMBERS struct cup_dose *dose,
                        struct cup_dose_state *state,
-                       CUP_NUMBERS struct cup_latch *marks,
                        struct cup_latch_state *latch, uint32_t now_ms,
-                       const struct cup_dose_look *look)
+                       bool running, uint32_t run_since_ms)
 {
     uint8_t *phase = &latch->own[CUP_DOSE_PHASE];
-    count_past(state, marks, look);
-    if (look->running)
-        give(dose, state, latch, now_ms, look);
+    if (running)
+        give(dose, state, latch, now_ms, run_since_ms);
     else if (*phase == CUP_DOSE_GIVEN)
         enter(state, latch, CUP_DOSE_SOAKS, now_ms);
     if (*phase == CUP_DOSE_SOAKS &&
         cup_is_past(now_ms, &state->since_ms, &dose->soak_ms))
-        look_again(state, marks, latch, now_ms, look);
-    if ((state->past > 1 && !latch->on) || *phase == CUP_DOSE_AFRESH) {
-        cup_dose_clear(state, latch);
+        enter(state, latch, CUP_DOSE_READY, now_ms);
+    if (CUP_USES_STEERING && *phase == CUP_DOSE_AFRESH)
         *phase = CUP_DOSE_READY;
-    }
-    if (*phase == CUP_DOSE_READY && latch->on && is_out(dose, state, latch))
-        *phase = CUP_DOSE_OUT;
-    return CUP_USES_QUIET ? dose_left(dose, state, *phase, now_ms, look->running)
-                          : 0;
+    return CUP_USES_QUIET ? dose_left(dose, state, *phase, now_ms, running) : 0;
 }
 
 uint8_t cup_dose_cause(CUP_NUMBERS struct cup_dose *dose,
@@ -125,11 +120,7 @@ uint8_t cup_dose_cause(CUP_NUMBERS struct cup_dose *dose,
 {
     uint8_t phase = latch->own[CUP_DOSE_PHASE];
     if (phase == CUP_DOSE_OUT)
-        return latch->own[CUP_DOSE_COUNT] >= dose->doses
-                   ? cup_cause_set(cause, CUP_REASON_DOSES_OUT,
-                                   latch->own[CUP_DOSE_COUNT], 0)
-                   : cup_cause_set(cause, CUP_REASON_DOSES_MANY, state->given,
-                                   0);
+        return cup_cause_set(cause, CUP_REASON_DOSES_OUT, state->given, 0);
     if (phase != CUP_DOSE_SOAKS)
         return CUP_REASON_NONE;
     bool given = cup_elapsed(now_ms, state->since_ms) == 0;

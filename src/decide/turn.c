@@ -57,7 +57,9 @@ uint32_t cup_turn_owed(const struct cup_turn_state *state, uint32_t now_ms)
 uint32_t cup_turn_least(CUP_NUMBERS struct cup_turn *turn)
 {
     uint32_t least = turn->least_ms;
-    return least > 0 || !turn->dawn ? least : turn->every_ms / 2;
+    if (CUP_USES_SETTINGS && least == 0 && turn->dawn)
+        least = turn->every_ms / 2; /* as that is now */
+    return least;
 }
 
 uint32_t cup_turn_left(CUP_NUMBERS struct cup_turn *turn,
@@ -152,7 +154,7 @@ static void count(struct cup_turn_state *state,
     if (look->running && !ran)
         state->from_ms = look->run_since_ms;
     if (look->running && turn_is(state, CUP_TURN_OWED) &&
-        (!turn_is(state, CUP_TURN_BEGUN) || (!ran && look->afresh)))
+        (!turn_is(state, CUP_TURN_BEGUN) || (!ran && !CUP_IF(STEERING, look->goes_on))))
         begin_turn(state, look->run_since_ms);
     uint32_t gone = cup_elapsed(look->run_until_ms, state->from_ms);
     if ((look->running || ran) && gone < CUP_TIME_BACK) {
@@ -169,12 +171,13 @@ CUP_APART static void end(struct cup_turn_state *state, uint32_t now_ms)
     set(state, CUP_TURN_OWED | CUP_TURN_BEGUN | CUP_TURN_DAWN, false);
 }
 
-/* A whole one falls due; or one that is owed follows what its length is now. */
+/* A whole one is owed; its length may change until it begins. */
 static void owe(CUP_NUMBERS struct cup_turn *turn, struct cup_turn_state *state)
 {
     if (!turn_is(state, CUP_TURN_BEGUN))
         state->left_ms = turn->run_ms;
-    state->left_ms = cup_least(state->left_ms, turn->run_ms);
+    if (CUP_USES_SETTINGS)
+        state->left_ms = cup_least(state->left_ms, turn->run_ms);
 }
 
 /* How long a turn may go on unseen; a new one that fell due in a run begins in

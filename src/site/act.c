@@ -41,60 +41,30 @@ tank_of(const struct cup_site *site, CUP_FLASH struct cup_guard *guard)
                : &site->tanks[guard->about - site->plan->sensor_count];
 }
 
-CUP_APART CUP_RARE const struct cup_tank_state *
-cup_failing_tank(const struct cup_pass *pass, cup_index *about)
-{
-    CUP_FLASH struct cup_guard *guard = pass->plan->guards;
-    for (uint8_t left = pass->plan->guard_count; left > 0; left--, guard++) {
-        const struct cup_tank_state *tank = tank_of(site_of(pass), guard);
-        if (tank)
-            *about = guard->about;
-        if (tank && tank->failing > 0)
-            return tank;
-    }
-    return NULL;
-}
-
-/* A pump that does not obey stays off, and so does what shares its tanks. */
-CUP_RARE static uint8_t check_failing(const struct cup_pass *pass, uint8_t no)
-{
-    cup_index about;
-    if (cup_pump_is(pass->pump, CUP_PUMP_IS_FAILING))
-        return CUP_REASON_CANNOT_DRIVE;
-    return cup_failing_tank(pass, &about) ? CUP_REASON_SHARES_FAILED : no;
-}
-
-/* Whether a source that is not clear yet takes two samples in a row to be, as
- * they are smoothed; `single` is the newest then. */
-static bool takes_two(const struct cup_pass *pass,
-                      CUP_FLASH struct cup_guard *guard, cup_mark *single)
-{
-    const struct cup_site *site = site_of(pass);
-    if (guard->kind != CUP_GUARD_SOURCE ||
-        !cup_guard_remembers(guard, pass->pump))
-        return false;
-    cup_index sensor = cup_sensor_of(site, guard->about);
-    if (site->plan->sensors[sensor].window.size < 3)
-        return false;
-    *single = cup_single_of(site, guard->about, sensor);
-    return true;
-}
-
 /* Asks one guard of the pump looked at. */
 CUP_APART static uint8_t ask_guard(const struct cup_pass *pass,
                                    CUP_FLASH struct cup_guard *guard)
 {
     const struct cup_site *site = site_of(pass);
     cup_mark value = cup_level_of(site, guard->about);
-    cup_mark single;
-    bool two = takes_two(pass, guard, &single);
+    bool sure = guard->kind != CUP_GUARD_SOURCE ||
+                !cup_guard_remembers(guard, pass->pump) ||
+                cup_is_sure(site, guard);
     if (CUP_USES_SLACK) {
         cup_narrow_marks(site, guard->about, value, guard->mark, guard->clear);
-        if (two) /* each sample counts */
+        if (!sure) /* each sample counts */
             cup_narrow_to(site, guard->about, 0);
     }
     return cup_guard_step(guard, pass->pump, cup_flags_of(site, guard->about),
-                          value, two ? &single : NULL);
+                          value, sure);
+}
+
+/* What was told says no no more, whether or not another does now. */
+CUP_RARE static void tell_clear(struct cup_pass *pass)
+{
+    cup_pass_guard(pass, pass->pump->told);
+    cup_pass_tell_pump(pass, CUP_KIND_CLEAR);
+    pass->pump->told = CUP_REASON_NONE;
 }
 
 static void check_guards(struct cup_pass *pass)
@@ -105,23 +75,32 @@ static void check_guards(struct cup_pass *pass)
     if (pass->plan->per_day)
         no = check_day(pass);
 #endif
-    if (site->pass->flags & PASS_FAILING)
-        no = check_failing(pass, no);
+    if (CUP_USES_FAILS && (site->pass->flags & PASS_FAILING))
+        no = cup_fails_guard(pass, no);
+    const uint8_t told = cup_guard_kind(pass->pump->told);
+    bool still = told >= CUP_GUARD_COUNT;
     for (uint8_t left = pass->plan->guard_count; left > 0; left--) {
         /* from the last on, so that the first no counts */
-        uint8_t says = ask_guard(pass, &pass->plan->guards[left - 1]);
-        no = says ? says : no;
+        CUP_FLASH struct cup_guard *guard = &pass->plan->guards[left - 1];
+        uint8_t says = ask_guard(pass, guard);
+        if (says == CUP_REASON_NONE)
+            continue;
+        no = says;
+        if (guard->kind == told)
+            still = true;
     }
     if (CUP_USES_ROUTES && no != pass->pump->no) /* a valve may open, or not */
         cup_quiet_for(pass, 0);
     pass->pump->no = no;
+    if (pass->pump->told && (!no || !still))
+        tell_clear(pass);
 }
 
 /* Proof of flow */
 
-void cup_count_output(const struct cup_site *site, cup_index pump, bool in)
+void cup_count_output(const struct cup_site *site,
+                      CUP_FLASH struct cup_pump *plan, bool in)
 {
-    CUP_FLASH struct cup_pump *plan = &site->plan->pumps[pump];
     CUP_FLASH struct cup_guard *guard = plan->guards;
     const int by = in ? 1 : -1;
     for (uint8_t left = plan->guard_count; left > 0; left--, guard++) {
@@ -273,7 +252,7 @@ static void switch_day(const struct cup_pass *pass, bool on)
 
 /* The output goes on or off, with what hangs on it; the next pass is looked at
  * whole, since a guard may see a pump that is off in another light. */
-static void switch_pump(struct cup_pass *pass, bool on)
+CUP_APART static void switch_pump(struct cup_pass *pass, bool on)
 {
 #if CUP_USES_PER_DAYS
     if (pass->plan->per_day)
@@ -285,8 +264,8 @@ static void switch_pump(struct cup_pass *pass, bool on)
         cup_pump_stop(pass->pump, pass->now);
     cup_quiet_for(pass, 0);
     CUP_WHERE(TRAVELS, switch_travel(pass, on);)
-    if (!cup_pump_is(pass->pump, CUP_PUMP_IS_FAILING)) /* else it may run on */
-        cup_count_output(site_of(pass), pass->i, on);
+    if (!CUP_USES_FAILS || !cup_pump_is(pass->pump, CUP_PUMP_IS_FAILING))
+        cup_count_output(site_of(pass), pass->plan, on);
 #if CUP_USES_PROOFS
     if (pass->plan->proof)
         switch_proof(pass, on);
@@ -323,7 +302,8 @@ static void trip(struct cup_pass *pass, struct cup_pump_state *pump)
 CUP_APART static void count_running(struct cup_pass *pass)
 {
     pass->running++;
-    if (!pass->plan->uncounted && !cup_pump_is(pass->pump, CUP_PUMP_IS_FAILING))
+    if (!pass->plan->uncounted &&
+        (!CUP_USES_FAILS || !cup_pump_is(pass->pump, CUP_PUMP_IS_FAILING)))
         pass->pumps_running++; /* what fails is counted already */
 }
 
@@ -398,29 +378,9 @@ static void refuse(struct cup_pass *pass, struct cup_pump_state *pump)
     cup_quiet_for(pass, 0); /* its valves, if any, may shut */
 }
 
-/* Whether what was told still says no, though another may say it first: the
- * limits of a day and outputs that fail do until nothing does. */
-static bool still_says_no(const struct cup_pass *pass)
-{
-    struct cup_pump_state *pump = pass->pump;
-    CUP_FLASH struct cup_guard *guard = cup_guard_of(pass->plan, pump->told);
-    if (pump->no == CUP_REASON_NONE || !guard)
-        return pump->no != CUP_REASON_NONE;
-    if (guard == cup_guard_of(pass->plan, pump->no) &&
-        cup_guard_is_blind(pump->told) != cup_guard_is_blind(pump->no))
-        pump->told = pump->no; /* it clears for another reason */
-    return !cup_can_use(site_of(pass), guard->about) ||
-           cup_guard_remembers(guard, pump);
-}
-
 static void check_start(struct cup_pass *pass)
 {
     struct cup_pump_state *pump = pass->pump;
-    if (pump->told != CUP_REASON_NONE && !still_says_no(pass)) {
-        cup_pass_guard(pass, pump->told);
-        cup_pass_tell_pump(pass, CUP_KIND_CLEAR);
-        pump->told = CUP_REASON_NONE;
-    }
     if (!cup_pump_is(pump, CUP_PUMP_IS_WANTED) ||
         cup_pump_is(pump, CUP_PUMP_IS_ON))
         return;
@@ -473,40 +433,12 @@ CUP_RARE static void last_look(struct cup_pass *pass)
     CUP_WHERE(QUIET, cup_pass_next_of_pump(pass);)
 }
 
-/* What the port could not drive, or can again. */
-CUP_RARE static void tell_drives(struct cup_pass *pass)
-{
-    for (cup_index i = 0; i < site_of(pass)->plan->pump_count; i++) {
-        cup_look_at_pump(pass, i);
-        bool failing = cup_pump_is(pass->pump, CUP_PUMP_IS_FAILING);
-        if (failing == cup_pump_is(pass->pump, CUP_PUMP_FAIL_TOLD))
-            continue;
-        cup_because(pass, CUP_REASON_CANNOT_DRIVE,
-                    cup_pump_thing(site_of(pass)->plan, i));
-        cup_pass_tell_pump(pass, failing ? CUP_KIND_ALERT : CUP_KIND_OVER);
-        cup_pump_set(pass->pump, CUP_PUMP_FAIL_TOLD, failing);
-    }
-}
-
-/* Pumps that the port cannot drive: they may run. */
-cup_index cup_count_failing(const struct cup_site *site)
-{
-    cup_index count = 0;
-    for (cup_index i = 0; i < site->plan->pump_count; i++)
-        if (cup_pump_is(&site->pumps[i], CUP_PUMP_IS_FAILING) &&
-            !site->plan->pumps[i].uncounted)
-            count++;
-    return count;
-}
-
 CUP_APART void cup_pass_act(struct cup_pass *pass)
 {
     const struct cup_site *site = site_of(pass);
     const cup_index pumps = site->plan->pump_count;
-    if (site->pass->flags & PASS_DROVE)
-        tell_drives(pass);
-    if (site->pass->flags & PASS_FAILING)
-        pass->pumps_running = cup_count_failing(site);
+    if (CUP_USES_FAILS && (site->pass->flags & PASS_DROVE))
+        cup_fails_tell(pass);
     for (cup_index i = 0; i < pumps; i++) {
         cup_look_at_pump(pass, i);
         check_guards(pass);
@@ -523,8 +455,7 @@ CUP_APART void cup_pass_act(struct cup_pass *pass)
 #endif
     for (cup_index i = 0; i < pumps; i++) {
         cup_look_at_pump(pass, i);
-        if (pass->pump->told != CUP_REASON_NONE ||
-            cup_pump_is(pass->pump, CUP_PUMP_IS_TIMED | CUP_PUMP_IS_ON |
+        if (cup_pump_is(pass->pump, CUP_PUMP_IS_TIMED | CUP_PUMP_IS_ON |
                                         CUP_PUMP_IS_WANTED))
             last_look(pass);
     }

@@ -21,30 +21,27 @@ void cup_pass_tell(struct cup_pass *pass, cup_index of, uint8_t kind)
 }
 
 #if CUP_USES_JOURNAL
-/* Whether what a run gives is bounded: by a day, by doses, or by its length. */
-static bool is_bounded(const struct cup_pass *pass)
+/* What a run gives may be bounded: by a day, by doses, or by its length. Its
+ * start and its stop are in the journal before any water flows, and as soon as
+ * it does not. */
+static void write_bounded(const struct cup_pass *pass)
 {
-    bool bounded = CUP_IF(PER_DAYS, pass->plan->per_day);
-#if CUP_USES_DOSES || CUP_USES_TURNS
-    if (pass->pump->duty < site_of(pass)->plan->duty_count) {
-        CUP_FLASH struct cup_duty *duty =
-            &site_of(pass)->plan->duties[pass->pump->duty];
-        bounded |=
-            CUP_IF(DOSES, duty->dose) || CUP_IF(TURNS, duty->turn);
-    }
-#endif
-    return bounded;
+    const struct cup_site *site = site_of(pass);
+    CUP_FLASH struct cup_duty *duty = &site->plan->duties[pass->pump->duty];
+    if (CUP_IF(PER_DAYS, pass->plan->per_day) ||
+        (pass->pump->duty < site->plan->duty_count &&
+         (CUP_IF(DOSES, duty->dose) || CUP_IF(TURNS, duty->turn))))
+        cup_set_bits(&site->pass->flags, PASS_AT_ONCE, true);
+    (void)duty;
 }
 #endif
 
-/* The start and the stop of a bounded run are in the journal before any water
- * flows, and as soon as it does not. */
 void cup_pass_tell_pump(struct cup_pass *pass, uint8_t kind)
 {
     cup_pass_tell(pass, cup_pump_thing(site_of(pass)->plan, pass->i), kind);
 #if CUP_USES_JOURNAL
-    if ((kind == CUP_KIND_START || kind == CUP_KIND_STOP) && is_bounded(pass))
-        cup_set_bits(&site_of(pass)->pass->flags, PASS_AT_ONCE, true);
+    if (kind == CUP_KIND_START || kind == CUP_KIND_STOP)
+        write_bounded(pass);
 #endif
 }
 
@@ -92,15 +89,6 @@ uint8_t cup_pass_mode(struct cup_pass *pass)
 }
 #endif
 
-/* What shares a tank with a pump that does not obey, or is that itself. */
-static uint8_t failing_cause(struct cup_pass *pass, uint8_t reason)
-{
-    cup_index about = cup_pump_thing(site_of(pass)->plan, pass->i);
-    if (reason == CUP_REASON_SHARES_FAILED)
-        cup_failing_tank(pass, &about);
-    return cup_because(pass, reason, about);
-}
-
 /* The day's limit that is reached; of one that was told and is over, just
  * that. */
 static uint8_t day_cause(struct cup_pass *pass, uint8_t reason)
@@ -120,8 +108,9 @@ static uint8_t day_cause(struct cup_pass *pass, uint8_t reason)
 
 uint8_t cup_pass_guard(struct cup_pass *pass, uint8_t reason)
 {
-    if (reason == CUP_REASON_CANNOT_DRIVE || reason == CUP_REASON_SHARES_FAILED)
-        return failing_cause(pass, reason);
+    if (CUP_USES_FAILS && (reason == CUP_REASON_CANNOT_DRIVE ||
+                           reason == CUP_REASON_SHARES_FAILED))
+        return cup_fails_cause(pass, reason);
     CUP_FLASH struct cup_guard *guard = cup_guard_of(pass->plan, reason);
     if (!guard)
         return day_cause(pass, reason);
@@ -446,10 +435,8 @@ static void why_duty(struct cup_pass *pass)
 /* While the pass that asks is over, what ran in it is counted afresh. */
 static void count_pumps(struct cup_pass *pass)
 {
-    pass->pumps_running = cup_count_failing(site_of(pass));
     for (cup_index i = 0; i < site_of(pass)->plan->pump_count; i++)
-        if (cup_pump_is(&site_of(pass)->pumps[i], CUP_PUMP_IS_ON) &&
-            !cup_pump_is(&site_of(pass)->pumps[i], CUP_PUMP_IS_FAILING) &&
+        if (cup_pump_is(&site_of(pass)->pumps[i], CUP_PUMP_MAY_RUN) &&
             !site_of(pass)->plan->pumps[i].uncounted)
             pass->pumps_running++;
 }

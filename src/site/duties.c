@@ -63,18 +63,7 @@ CUP_RARE static void step_also(struct cup_pass *pass)
 #endif
 
 #if CUP_USES_DOSES
-/* A bed that is out of doses gave up, or begins anew; the journal knows. */
-CUP_RARE static void tell_doses(struct cup_pass *pass, bool out)
-{
-    pass->event.cause.about = pass->duty->keep;
-    if (!out)
-        cup_because(pass, CUP_REASON_DOSES_ANEW, pass->duty->keep);
-    cup_pass_tell(pass, cup_duty_thing(site_of(pass)->plan, pass->d),
-                  out ? CUP_KIND_ALERT : CUP_KIND_OVER);
-    if (CUP_USES_JOURNAL)
-        cup_set_bits(&site_of(pass)->pass->flags, PASS_AT_ONCE, true);
-}
-
+/* Doses of the duty looked at; that it gave up, or begins anew, is told. */
 CUP_RARE static void step_dose(struct cup_pass *pass)
 {
     const struct cup_site *site = site_of(pass);
@@ -85,23 +74,28 @@ CUP_RARE static void step_dose(struct cup_pass *pass)
     CUP_NUMBERS struct cup_dose *dose = cup_dose_of(pass, &room);
     struct cup_dose_state *doses =
         &site->doses[cup_own(site->plan->doses, pass->duty->dose_own)];
-    struct cup_dose_look look = {.level = cup_level_of(site, keep),
-                                 .run_since_ms = run_since(pass),
-                                 .usable = cup_can_use(site, keep),
-                                 .sampled = is_new(site, keep),
-                                 .running = runs_by_itself(pass)};
+    CUP_NUMBERS struct cup_latch *marks = cup_latch_of_duty(pass, &more_room);
     bool was_out = state->own[CUP_DOSE_PHASE] >= CUP_DOSE_OUT;
-    uint32_t left =
-        cup_dose_step(dose, doses, cup_latch_of_duty(pass, &more_room), state,
-                      pass->now, &look);
+    if (is_new(site, keep))
+        cup_dose_see(doses, state,
+                     cup_latch_past_stop(marks, cup_level_of(site, keep)));
+    uint32_t left = cup_dose_step(dose, doses, state, pass->now,
+                                  runs_by_itself(pass), run_since(pass));
     cup_quiet_for(pass, left);
-    if (CUP_USES_SLACK && doses->past == 1) /* the next sample counts */
+    if (state->own[CUP_DOSE_PHASE] == CUP_DOSE_READY && state->on)
+        cup_dose_judge(dose, doses, marks, state, cup_value_of(site, keep));
+    if (CUP_USES_SLACK && doses->past % 2 == 1) /* the next sample counts */
         cup_narrow_to(site, keep, 0);
     bool out = state->own[CUP_DOSE_PHASE] == CUP_DOSE_OUT;
     if (out == was_out)
         return;
-    cup_dose_cause(dose, doses, state, pass->now, &pass->event.cause);
-    tell_doses(pass, out);
+    cup_because_values(pass,
+                       out ? CUP_REASON_DOSES_OUT : CUP_REASON_DOSES_ANEW, keep,
+                       doses->given, 0);
+    cup_pass_tell(pass, cup_duty_thing(site->plan, pass->d),
+                  out ? CUP_KIND_ALERT : CUP_KIND_OVER);
+    if (CUP_USES_JOURNAL)
+        cup_set_bits(&site->pass->flags, PASS_AT_ONCE, true);
 }
 #endif
 
@@ -159,11 +153,12 @@ CUP_APART static void step_turn(struct cup_pass *pass)
     struct cup_turn_look look = {.minute = cup_minute_of(pass), .is_day = true};
     look.running = runs_by_itself(pass);
     look.run_since_ms = run_since(pass);
-    look.run_until_ms = pass->now;
-    if (!look.running) /* it ended, or a hand took it over */
-        look.run_until_ms =
-            runs_for_it(pass) ? run_since(pass) : pass->pump->since_ms;
-    look.afresh = run_since(pass) == pass->pump->since_ms;
+    look.run_until_ms = look.running ? pass->now : pass->pump->since_ms;
+#if CUP_USES_STEERING
+    if (!look.running && runs_for_it(pass)) /* a hand took it over */
+        look.run_until_ms = pass->pump->hand_ms;
+    look.goes_on = pass->pump->hand_ms != pass->pump->since_ms;
+#endif
     look.is_day = !CUP_IF(CLOCK, !in_hours(pass));
 #if CUP_USES_DAYS
     if (turn->day != CUP_NONE && look.is_day) {

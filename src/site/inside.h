@@ -134,20 +134,9 @@ static CUP_TINY cup_mark cup_level_of(const struct cup_site *site,
 #endif
 }
 
-/* The newest sample of a sensor by itself, as a level of what it tells of. */
-static inline cup_mark cup_single_of(const struct cup_site *site,
-                                     cup_index thing, cup_index sensor)
-{
-#if CUP_USES_VALUES
-    cup_value value = cup_site_latest(site, sensor);
-    return thing < site->plan->sensor_count
-               ? value
-               : cup_tank_fill_pct100(cup_tank_of(site->plan, thing), value);
-#else
-    (void)thing;
-    return (cup_mark)site->sensors[sensor].latest * CUP_MEAN_PARTS;
-#endif
-}
+/* Whether the level of a source is more than one sample's word: it is not
+ * smoothed, or without its best sample it would be clear, too; in news.c. */
+bool cup_is_sure(const struct cup_site *site, CUP_FLASH struct cup_guard *guard);
 
 static CUP_TINY bool cup_can_use(const struct cup_site *site, cup_index thing)
 {
@@ -377,13 +366,14 @@ CUP_FLASH struct cup_duty *cup_route_of(const struct cup_site *site,
 
 /* Counts an output in or out, where it is on or may be: at the tanks that it
  * moves, and in its group; in act.c. */
-void cup_count_output(const struct cup_site *site, cup_index pump, bool in);
-cup_index cup_count_failing(const struct cup_site *site);
+void cup_count_output(const struct cup_site *site,
+                      CUP_FLASH struct cup_pump *plan, bool in);
 
-/* The tank of the pump looked at that a pump moves which does not obey: null
- * when there is none, and `about` is its last tank then. */
-CUP_RARE const struct cup_tank_state *
-cup_failing_tank(const struct cup_pass *pass, cup_index *about);
+/* Outputs that the port cannot drive; in fails.c. The reason why the pump
+ * looked at stays off, or `no`; its cause; and what came and went is told. */
+CUP_RARE uint8_t cup_fails_guard(struct cup_pass *pass, uint8_t no);
+CUP_RARE uint8_t cup_fails_cause(struct cup_pass *pass, uint8_t reason);
+CUP_RARE void cup_fails_tell(struct cup_pass *pass);
 
 #if CUP_USES_PROOFS
 /* What is known of the proof of the pump looked at. */

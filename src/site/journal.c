@@ -464,7 +464,7 @@ static void take_dose(const struct note *note, cup_index i)
         latch->own[CUP_DOSE_PHASE] = CUP_DOSE_SOAKS; /* cut short */
     struct cup_dose_state *dose = &note->site->doses[duty->dose_own];
     dose->since_ms = note->now;
-    dose->base = duty->latch.stop; /* what it was is forgotten: no answer */
+    dose->base = CUP_TOLD(&duty->latch, stop); /* what it was is forgotten: no answer */
     dose->given = note->bytes[2];
 }
 #endif

@@ -99,6 +99,47 @@ cup_value cup_value_of(const struct cup_site *site, cup_index thing)
 #endif
 }
 
+#if CUP_USES_MEANS
+/* A stored sample as a level of what its sensor tells of. */
+static cup_mark level_from(const struct cup_site *site, cup_index thing,
+                           const struct cup_sensor_use *use, uint16_t stored)
+{
+    cup_value value = cup_sensor_convert(use, stored);
+    return thing < site->plan->sensor_count
+               ? value
+               : cup_tank_fill_pct100(cup_tank_of(site->plan, thing), value);
+}
+
+/* A mean may be past the mark by one sample alone: so must be the second best
+ * of its samples, whichever way the curve goes. */
+CUP_RARE static bool second_is_clear(const struct cup_site *site,
+                                     CUP_FLASH struct cup_guard *guard,
+                                     cup_index sensor)
+{
+    struct cup_sensor_use use = cup_use_of(site, sensor);
+    const uint16_t *last = use.cells + use.state->window.count - 1;
+    cup_mark one = level_from(site, guard->about, &use, use.cells[1]);
+    cup_mark two = level_from(site, guard->about, &use, last[-1]);
+    return cup_is_beyond(&guard->clear, &guard->mark, one) ||
+           cup_is_beyond(&guard->clear, &guard->mark, two);
+}
+#endif
+
+bool cup_is_sure(const struct cup_site *site,
+                           CUP_FLASH struct cup_guard *guard)
+{
+    cup_index sensor = cup_sensor_of(site, guard->about);
+    struct cup_window shape = site->plan->sensors[sensor].window;
+    const struct cup_sensor_state *state = &site->sensors[sensor];
+    if (shape.size < 3 || /* or full, which was said twice */
+        CUP_IF(CHECKS, cup_is_full(state->reading)))
+        return true;
+    if (state->window.count < 3)
+        return false;
+    return !CUP_IF(MEANS, shape.trim == 0) ||
+           CUP_IF(MEANS, second_is_clear(site, guard, sensor));
+}
+
 #if CUP_USES_VALUES
 /* Nearer than the ranger can see, again and again: the tank is full. */
 CUP_APART static void fill_tank(const struct cup_site *site,
@@ -106,8 +147,7 @@ CUP_APART static void fill_tank(const struct cup_site *site,
                                 struct cup_tank_state *state)
 {
     const struct cup_sensor_state *sensor = &site->sensors[tank->sensor];
-    bool near = sensor->reading.reason == CUP_REASON_NEAR &&
-                sensor->reading.quality == CUP_QUALITY_GOOD;
+    bool near = CUP_IF(CHECKS, cup_is_full(sensor->reading));
     state->value = near ? CUP_TANK_FULL
                         : cup_tank_fill_pct100(tank, sensor->reading.value);
     state->shown = state->value;

@@ -129,7 +129,7 @@ enum cup_error cup_port_drive_all(struct cup_port *port,
             error = cup_port_drive(port, i,
                                    cup_pump_is(state, CUP_PUMP_IS_ON) !=
                                        pump->active_low);
-        if (error || (site->pass->flags & PASS_FAILING))
+        if (CUP_USES_FAILS && (error || (site->pass->flags & PASS_FAILING)))
             cup_site_drove(site, i, error != CUP_OK);
         if (!first)
             first = error;

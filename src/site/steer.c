@@ -148,32 +148,3 @@ enum cup_error cup_site_steer(const struct cup_site *site, uint32_t now_ms,
     return CUP_ERROR_NAME;
 }
 #endif
-
-/* A pump's tanks are out of bounds while it does not obey. */
-static void count_failing(const struct cup_site *site, cup_index i, int by)
-{
-    CUP_FLASH struct cup_plan *plan = site->plan;
-    CUP_FLASH struct cup_pump *pump = &plan->pumps[i];
-    for (uint8_t g = 0; g < pump->guard_count; g++)
-        if (pump->guards[g].kind != CUP_GUARD_SUPPLY) {
-            struct cup_tank_state *tank =
-                &site->tanks[pump->guards[g].about - plan->sensor_count];
-            tank->failing = (cup_few)(tank->failing + by);
-        }
-}
-
-void cup_site_drove(const struct cup_site *site, cup_index pump, bool failed)
-{
-    if (pump >= site->plan->pump_count ||
-        failed == cup_pump_is(&site->pumps[pump], CUP_PUMP_IS_FAILING))
-        return;
-    cup_pump_set(&site->pumps[pump], CUP_PUMP_IS_FAILING, failed);
-    count_failing(site, pump, failed ? 1 : -1);
-    if (!cup_pump_is(&site->pumps[pump], CUP_PUMP_IS_ON))
-        cup_count_output(site, pump, failed);
-    unsigned flags = site->pass->flags & ~(unsigned)PASS_FAILING;
-    for (cup_index i = 0; i < site->plan->pump_count; i++)
-        if (cup_pump_is(&site->pumps[i], CUP_PUMP_IS_FAILING))
-            flags |= PASS_FAILING;
-    site->pass->flags = (uint16_t)(flags | PASS_DROVE | PASS_TOUCHED);
-}

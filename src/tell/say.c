@@ -189,7 +189,7 @@ size_t cup_say_cause(char *text, size_t size, CUP_FLASH struct cup_plan *plan,
     X(ANSWERS, ", until it answers")                                           \
     X(OBEYS, ", until it obeys")                                               \
     X(NEXT_DAY, ", until the day is over")                                     \
-    X(CLEARED, ", until past stop or cleared")                                 \
+    X(CLEARED, ", until it is, or cleared")                                    \
     X(ONE_STOPS, ", until one stops")                                          \
     X(DONE, ", until that is done")                                            \
     X(OPENS, ", until it opens")                                               \
@@ -225,7 +225,6 @@ static CUP_FLASH char *end_of(uint8_t reason)
         {CUP_REASON_DAY_VOLUME, END_NEXT_DAY},
         {CUP_REASON_DAY_STARTS, END_NEXT_DAY},
         {CUP_REASON_DOSES_OUT, END_CLEARED},
-        {CUP_REASON_DOSES_MANY, END_CLEARED},
         {CUP_REASON_AT_ONCE, END_ONE_STOPS},
         {CUP_REASON_GROUP_FULL, END_ONE_STOPS},
         {CUP_REASON_BUSY, END_DONE},

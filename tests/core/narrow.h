@@ -6,6 +6,7 @@
 #define CUP_USES_CHECKS 0
 #define CUP_USES_CLOCK 1
 #define CUP_USES_DAYS 1
+#define CUP_USES_FAILS 0
 #define CUP_USES_DOSES 1
 #define CUP_USES_FLOATS 0
 #define CUP_USES_FLOWS 1
@@ -14,6 +15,7 @@
 #define CUP_USES_LAMPS 0
 #define CUP_USES_LINES 1
 #define CUP_USES_LOOPS 1
+#define CUP_USES_MEANS 0
 #define CUP_USES_NAMES 1
 #define CUP_USES_OFFSETS 1
 #define CUP_USES_PACES 1

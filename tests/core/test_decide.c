@@ -214,6 +214,34 @@ CASE(the_next_turn_is_reckoned_to_the_millisecond)
     harness_at(NULL);
 }
 
+/* What a guard held up is given instead of the next one. */
+CASE(a_turn_that_was_held_up_is_counted_from_when_it_went_on)
+{
+    static const struct cup_turn turn = {
+        .run_ms = 50, .every_ms = 1000, .day = CUP_NONE, .dawn = true};
+    struct cup_turn_state state = {.flags = CUP_TURN_OWED | CUP_TURN_BEGUN |
+                                            CUP_TURN_EVER,
+                                   .started_ms = 100,
+                                   .left_ms = 20};
+    struct cup_turn_look look = {.minute = CUP_NO_MINUTE,
+                                 .is_day = true,
+                                 .running = true,
+                                 .run_since_ms = 1090,
+                                 .run_until_ms = 1110};
+    cup_turn_step(&turn, &state, 1110, &look);
+    CHECK_INT(state.started_ms, 1090);
+    CHECK(!cup_turn_asks(&state));
+    look.running = false;
+    look.is_dawn = true; /* sooner than half of every: it waits */
+    cup_turn_step(&turn, &state, 1200, &look);
+    CHECK(!cup_turn_asks(&state));
+    look.is_dawn = false;
+    CHECK_INT(cup_turn_step(&turn, &state, 1589, &look), 1);
+    CHECK(!cup_turn_asks(&state));
+    cup_turn_step(&turn, &state, 1590, &look);
+    CHECK(cup_turn_asks(&state));
+}
+
 /* A turn from due to given, with a break in the middle. */
 CASE(a_turn_counts_what_was_given_and_no_more)
 {
@@ -246,7 +274,8 @@ CASE(a_turn_counts_what_was_given_and_no_more)
                                   .is_day = true,
                                   .running = true,
                                   .run_since_ms = 1100,
-                                  .run_until_ms = 1139};
+                                  .run_until_ms = 1139,
+                                  .goes_on = true};
     CHECK_INT(cup_turn_step(&turn, &state, 1139, &look), 1);
     CHECK_INT(state.started_ms, 1010);
     look.run_until_ms = 1140;
@@ -369,17 +398,12 @@ static uint32_t give_dose(const struct cup_dose *dose,
                           struct cup_latch_state *latch, uint32_t from_ms,
                           int32_t gained)
 {
-    struct cup_dose_look look = {.level = 35,
-                                 .run_since_ms = from_ms,
-                                 .usable = true,
-                                 .sampled = true,
-                                 .running = true};
-    cup_dose_step(dose, state, &bed, latch, from_ms, &look);
-    cup_dose_step(dose, state, &bed, latch, from_ms + 10, &look);
-    look.running = false;
-    cup_dose_step(dose, state, &bed, latch, from_ms + 11, &look);
-    look.level = 35 + gained;
-    cup_dose_step(dose, state, &bed, latch, from_ms + 31, &look);
+    cup_dose_judge(dose, state, &bed, latch, 35);
+    cup_dose_step(dose, state, latch, from_ms, true, from_ms);
+    cup_dose_step(dose, state, latch, from_ms + 10, true, from_ms);
+    cup_dose_step(dose, state, latch, from_ms + 11, false, from_ms);
+    cup_dose_step(dose, state, latch, from_ms + 31, false, from_ms);
+    cup_dose_judge(dose, state, &bed, latch, 35 + gained);
     return from_ms + 40;
 }
 
@@ -430,7 +454,7 @@ CASE(doses_that_are_answered_run_out_at_four_times_the_limit)
     harness_at(NULL);
     CHECK_INT(latch.own[CUP_DOSE_PHASE], CUP_DOSE_OUT);
     CHECK_INT(cup_dose_cause(&dose, &state, &latch, t, &cause),
-              CUP_REASON_DOSES_MANY);
+              CUP_REASON_DOSES_OUT);
     CHECK_INT(cause.value, 8);
 }
 
@@ -472,30 +496,24 @@ CASE(a_soak_is_told_with_what_is_left_of_it)
  * still count. */
 CASE(doses_are_forgotten_only_past_the_stop_mark)
 {
-    struct cup_dose_look look = {.level = 50, .usable = true, .sampled = true};
     static const struct cup_dose dose = {
         .dose_ms = 10, .soak_ms = 20, .doses = 2};
     struct cup_dose_state state = {.since_ms = 0};
     struct cup_latch_state latch = {.on = true};
     uint32_t t = give_dose(&dose, &state, &latch, 0, 0);
     cup_latch_release(&latch);
-    cup_dose_step(&dose, &state, &bed, &latch, t, &look);
+    cup_dose_step(&dose, &state, &latch, t, false, 0);
     CHECK_INT(latch.own[CUP_DOSE_COUNT], 1);
     latch.on = true;
-    look.level = 61;
     for (int i = 0; i < 3; i++)
-        cup_dose_step(&dose, &state, &bed, &latch, t, &look);
+        cup_dose_see(&state, &latch, true);
     CHECK_INT(latch.own[CUP_DOSE_COUNT], 1);
     latch.on = false;
-    look.level = 60;
-    cup_dose_step(&dose, &state, &bed, &latch, t, &look);
-    look.level = 61;
-    cup_dose_step(&dose, &state, &bed, &latch, t, &look);
-    look.sampled = false;
-    cup_dose_step(&dose, &state, &bed, &latch, t, &look);
+    cup_dose_see(&state, &latch, false);
+    cup_dose_see(&state, &latch, true);
+    cup_dose_step(&dose, &state, &latch, t, false, 0);
     CHECK_INT(latch.own[CUP_DOSE_COUNT], 1);
-    look.sampled = true;
-    cup_dose_step(&dose, &state, &bed, &latch, t, &look);
+    cup_dose_see(&state, &latch, true);
     CHECK_INT(latch.own[CUP_DOSE_COUNT], 0);
     CHECK_INT(state.given, 0);
 }

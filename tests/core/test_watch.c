@@ -42,7 +42,7 @@ SCENARIO(two_floats_tell_a_tank,
           "lifted",
           "pump=0", ""},
          {"40s", "low=0 high=0", NULL, "pump=1",
-          "pump clear destination-lost, pump start below-start"})
+          "pump clear destination-full, pump start below-start"})
 
 SCENARIO(one_float_is_enough_for_a_source,
          SITE "[low]\nis = sensor\nform = switch\nport = pin:0\nevery = 1s\n"

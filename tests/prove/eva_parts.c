@@ -74,21 +74,34 @@ static void latches(void)
 static void doses_and_turns(void)
 {
     struct cup_dose dose = {any_ms(), any_ms(), any_byte(255)};
-    struct cup_dose_state since = {any_ms()};
+    struct cup_dose_state since = {.since_ms = any_ms(),
+                                   .base = any_int(),
+                                   .given = any_byte(255),
+                                   .past = any_byte(255)};
+    struct cup_latch marks = any_latch();
     struct cup_latch_state latch = any_latch_state();
-    cup_dose_step(&dose, &since, &latch, any_ms(), any_byte(1), any_byte(1),
-                  any_ms());
+    cup_dose_see(&since, &latch, any_byte(1));
+    cup_dose_step(&dose, &since, &latch, any_ms(), any_byte(1), any_ms());
+    cup_dose_judge(&dose, &since, &marks, &latch, any_int());
     struct cup_cause cause;
     cup_dose_cause(&dose, &since, &latch, any_ms(), &cause);
     uint16_t at[2] = {any_word(), any_word()};
-    struct cup_turn turn = {any_ms(),   any_ms(),  any_ms(),
-                            at,         any_int(), any_word(),
-                            any_word(), 2,         any_byte(1)};
+    struct cup_turn turn = {.run_ms = any_ms(),
+                            .every_ms = any_ms(),
+                            .apart_ms = any_ms(),
+                            .least_ms = any_ms(),
+                            .at = at,
+                            .until_above = any_int(),
+                            .until_side = any_int(),
+                            .until = any_word(),
+                            .day = any_word(),
+                            .at_count = 2,
+                            .dawn = any_byte(1)};
     struct cup_turn_state state = {any_ms(), any_ms(), any_ms(), any_word(),
                                    any_word()};
     struct cup_turn_look look = {any_ms(),    any_ms(),    any_word(),
                                  any_byte(1), any_byte(1), any_byte(1),
-                                 any_byte(1)};
+                                 any_byte(1), any_byte(1)};
     cup_turn_step(&turn, &state, any_ms(), &look);
     cup_turn_left(&turn, &state, any_ms(), any_byte(1));
     cup_turn_age(&state, any_ms());
@@ -110,7 +123,7 @@ static void pumps(void)
                             .travel = any_byte(1) ? &travel : NULL,
                             .retries = any_byte(255)};
     struct cup_pump_state state = any_pump_state();
-    cup_guard_step(&guards[0], &state, any_byte(255), any_int());
+    cup_guard_step(&guards[0], &state, any_byte(255), any_int(), any_byte(1));
     cup_guard_of(&pump, any_byte(255));
     struct cup_cause cause;
     cup_guard_cause(&guards[1], any_byte(255), any_int(), any_int(), &cause);
@@ -123,7 +136,7 @@ static void pumps(void)
     cup_pump_start(&state, any_ms());
     cup_pump_stop(&state, any_ms());
     cup_pump_turn(&state, (enum cup_mode)any_byte(2), any_ms(), any_ms());
-    cup_pump_end_hand(&state);
+    cup_pump_end_hand(&state, any_ms());
     cup_pump_clear(&state);
 }
 
