@@ -50,8 +50,10 @@ void words_free(struct words *words);
 /* Tells of a wrong use on stderr, with the usage. Returns EXIT_USAGE. */
 int wrong_use(struct words *words, const char *form, const char *what);
 
-/* Set once the program was told to end (SIGINT, SIGTERM). */
+/* Set once the program was told to end, by any signal that would end it; and a
+ * descriptor that can be read from then on. */
 const volatile int *stop_flag(void);
+int stop_fd(void);
 
 /* A site file with its plan bound to a state. */
 struct site {

@@ -254,11 +254,21 @@ static int play_log(struct look *look, struct words *words, const char *path)
     return at_end ? EXIT_NO : EXIT_DONE;
 }
 
+static int play_lines(struct look *look, const char **failed)
+{
+    stop_flag();
+    struct cup_lines_more more = {.watch = &look->watch, .stop_fd = stop_fd()};
+    if (!cup_lines_run(look->site, stdin, stdout, &more))
+        return EXIT_DONE;
+    *failed = more.failed;
+    return EXIT_OUTSIDE;
+}
+
 static int play(struct look *look, struct words *words, const char *log)
 {
     int code = EXIT_DONE;
-    const struct cup_lines_more more = {.watch = &look->watch};
     SCREEN *screen = NULL;
+    const char *failed = NULL;
     if (look->how == LIVE) {
         screen = newterm(NULL, stdout, stderr);
         if (!screen)
@@ -266,13 +276,15 @@ static int play(struct look *look, struct words *words, const char *log)
     }
     if (log)
         code = play_log(look, words, log);
-    else if (cup_lines_run(look->site, stdin, stdout, stop_flag(), &more))
-        code = EXIT_OUTSIDE;
+    else
+        code = play_lines(look, &failed);
     if (screen) {
         endwin();
         delscreen(screen);
         show_table(look, stdout);
     }
+    if (failed)
+        fprintf(stderr, "cuplatch: %s\n", failed);
     return code;
 }
 

@@ -1,6 +1,9 @@
 /* The cuplatch command: finds the subcommand and hands over. */
+#include <errno.h>
+#include <fcntl.h>
 #include <stdio.h>
 #include <string.h>
+#include <unistd.h>
 
 #include "cli.h"
 
@@ -41,7 +44,16 @@ static void version(void)
     );
 }
 
-int main(int argc, const char **argv)
+/* A descriptor that was closed when we were started must not become that of
+ * some file: what is written to it fails instead. */
+static void secure_streams(void)
+{
+    for (int fd = 0; fd <= 2; fd++)
+        if (fcntl(fd, F_GETFD) < 0 && open("/dev/null", O_RDONLY) != fd)
+            _exit(EXIT_OUTSIDE);
+}
+
+static int run_command(int argc, const char **argv)
 {
     const char *name = argc > 1 ? argv[1] : "";
     for (size_t i = 0; i < COMMANDS; i++)
@@ -59,4 +71,17 @@ int main(int argc, const char **argv)
         fprintf(stderr, "cuplatch: no such command: \"%s\"\n", name);
     usage(stderr);
     return EXIT_USAGE;
+}
+
+/* A result that could not be written is no result. */
+int main(int argc, const char **argv)
+{
+    secure_streams();
+    int code = run_command(argc, argv);
+    if (fflush(stdout) == 0 && !ferror(stdout))
+        return code;
+    if (code != EXIT_OUTSIDE)
+        fprintf(stderr, "cuplatch: the result cannot be written: %s\n",
+                strerror(errno));
+    return EXIT_OUTSIDE;
 }

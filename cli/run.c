@@ -1,5 +1,4 @@
 /* cuplatch run SITE --port KIND: the site runs for real. */
-#include <errno.h>
 #include <stdlib.h>
 #include <string.h>
 
@@ -10,13 +9,14 @@
 static int run_lines(const struct site *site, struct cup_file_store *journal,
                      int faster)
 {
+    stop_flag();
     struct cup_lines_more more = {.faster = (uint32_t)faster,
                                   .store = journal ? cup_file_store_of(journal)
-                                                   : NULL};
-    if (!cup_lines_run(&site->site, stdin, stdout, stop_flag(), &more))
+                                                   : NULL,
+                                  .stop_fd = stop_fd()};
+    if (!cup_lines_run(&site->site, stdin, stdout, &more))
         return EXIT_DONE;
-    fprintf(stderr, "cuplatch: the lines%s could not all be written\n",
-            journal ? " or the journal" : "");
+    fprintf(stderr, "cuplatch: %s\n", more.failed);
     return EXIT_OUTSIDE;
 }
 
@@ -26,12 +26,11 @@ static int run(struct words *words, const char *journal_path, int faster)
     struct cup_file_store *journal = NULL;
     int code = site_open(&site, words);
     if (code == EXIT_DONE && journal_path) {
-        journal = cup_file_store_open(journal_path, site.site.plan);
+        char wrong[200];
+        journal = cup_file_store_open(journal_path, site.site.plan, stderr,
+                                      wrong, sizeof(wrong));
         if (!journal) {
-            fprintf(stderr, "cuplatch: %s: %s\n", journal_path,
-                    errno == EINVAL ? "is there, but is no journal of "
-                                      "cuplatch; name another file"
-                                    : strerror(errno));
+            fprintf(stderr, "cuplatch: %s: %s\n", journal_path, wrong);
             code = EXIT_OUTSIDE;
         }
     }

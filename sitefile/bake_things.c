@@ -276,8 +276,11 @@ static const char *put_dose(struct bake *bake, const struct cup_dose *at,
     struct words *words = words_begin(bake);
     NUMBER(dose_ms);
     NUMBER(soak_ms);
-    if (!bake->uses[CUP_BLOCK_SETTINGS])
-        words_value(words, "answer", answer_of(marks));
+    words->where = CUP_BLOCK_SETTINGS;
+    words->unless = true;
+    words_value(words, "answer", answer_of(marks));
+    words->where = ALWAYS;
+    words->unless = false;
     NUMBER(doses);
     return bake_table(bake, "struct cup_dose", "dose", false, words);
 }

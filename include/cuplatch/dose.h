@@ -34,7 +34,7 @@ enum cup_dose_phase {
 /* All zero is ready. Its phase and its count of doses that brought nothing are
  * in the latch's own two bytes.
  *   since_ms  when the dose or the soak began
- *   base      the value when it last asked for a dose
+ *   base      the value when the last dose began
  *   given     doses of the session in all; 0: there is none under way
  *   past      whether the last sample was past stop (1), the one before (2) */
 struct cup_dose_state {
@@ -62,18 +62,24 @@ void cup_dose_see(struct cup_dose_state *state, struct cup_latch_state *latch,
                   bool past_stop);
 
 /* Steps a dosed duty after its latch. `running`: its pump is on, and for it,
- * since `run_since_ms`. Returns ms until it wants to look again by itself. */
+ * since `run_since_ms`; when it was ready till now, `base` is set before.
+ * Returns ms until it wants to look again by itself. */
 uint32_t cup_dose_step(CUP_NUMBERS struct cup_dose *dose,
                        struct cup_dose_state *state,
                        struct cup_latch_state *latch, uint32_t now_ms,
                        bool running, uint32_t run_since_ms);
 
-/* Judges what the last dose brought, and whether another may be given: after
- * the step, in each pass in which it is ready and its latch is on. */
+/* The water of a dose has had its time: judges what that brought. */
 void cup_dose_judge(CUP_NUMBERS struct cup_dose *dose,
-                    struct cup_dose_state *state,
+                    const struct cup_dose_state *state,
                     CUP_NUMBERS struct cup_latch *marks,
                     struct cup_latch_state *latch, cup_value value);
+
+/* Whether another may be given: after the step and the judging, while it is
+ * ready and its latch is on. Else it is out. */
+void cup_dose_limit(CUP_NUMBERS struct cup_dose *dose,
+                    const struct cup_dose_state *state,
+                    struct cup_latch_state *latch);
 
 /* Whether there is something to step though its latch is off. */
 static inline bool cup_dose_goes_on(const struct cup_dose_state *state,

@@ -28,17 +28,21 @@
 
 /* Where it lies: bytes that keep without power. `erase` makes a slot's bytes
  * 0xFF; `write` is only ever called for bytes that were erased before, in
- * rising order. Each returns CUP_ERROR_PORT when it could not. */
+ * rising order; `flush` (may be null) comes after the last of an entry, so that
+ * a store may hold back what it was given till then. Each returns
+ * CUP_ERROR_PORT when it could not. */
 struct cup_store {
     enum cup_error (*fetch)(void *self, uint32_t at, uint8_t *bytes,
                             size_t count);
     enum cup_error (*erase)(void *self, uint32_t at, size_t count);
     enum cup_error (*write)(void *self, uint32_t at, const uint8_t *bytes,
                             size_t count);
+    enum cup_error (*flush)(void *self);
     void *self;
     uint32_t slot_size; /* at least cup_journal_size() */
     uint32_t ages_ms;   /* instead of CUP_JOURNAL_AGES_MS, if not 0 */
     uint8_t slots;      /* at least 2; each is written in its turn */
+    bool lost;          /* what was here could not be read: that is told */
 };
 
 /* The journal at work. All zero, then cup_journal_open(). */
@@ -61,6 +65,9 @@ CUP_MUST_USE enum cup_error cup_journal_open(struct cup_journal *journal,
                                              uint32_t now_ms,
                                              const struct cup_store *store,
                                              const struct cup_sink *sink);
+
+/* Whether any slot holds a whole entry, of whatever plan. */
+bool cup_journal_is_there(const struct cup_store *store);
 
 /* Writes an entry when something changed and it is time; after each pass has
  * decided, and before what it decided is driven. CUP_ERROR_PORT: the store

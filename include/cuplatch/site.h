@@ -459,4 +459,16 @@ CUP_MUST_USE enum cup_error cup_site_steer(const struct cup_site *site,
                                            uint32_t now_ms,
                                            const struct cup_word *word);
 
+/* The same for several words of one moment, in their order: they are judged
+ * together, as they will stand, and all are taken or none. `wrong` (may be
+ * null) becomes the number of the first that is refused. Settings of one word
+ * are looked for in all the others: keep `count` to some dozens. */
+CUP_MUST_USE enum cup_error cup_site_may_all(const struct cup_site *site,
+                                             const struct cup_word *words,
+                                             size_t count, size_t *wrong);
+CUP_MUST_USE enum cup_error cup_site_steer_all(const struct cup_site *site,
+                                               uint32_t now_ms,
+                                               const struct cup_word *words,
+                                               size_t count, size_t *wrong);
+
 #endif

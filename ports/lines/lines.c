@@ -13,9 +13,12 @@
 #include "cuplatch/console.h"
 #include "cuplatch/journal.h"
 #include "cuplatch/panel.h"
+#include "reader.h"
 
 /* The most bytes a line may give for one sensor. */
 #define BYTES_MOST 1024
+/* The most steering words of a line. */
+#define WORDS_MOST 64
 
 /* What the port answers when a sensor is asked: a number until it is told
  * otherwise, or bytes once. */
@@ -40,6 +43,10 @@ struct lines {
     uint32_t faster;  /* the site's time runs so many times */
     uint32_t told_ms; /* the time of the line, as it was told */
     uint32_t t_ms;
+    bool begun; /* a line was taken */
+    void *before; /* the state before the first line, with a journal */
+    struct cup_word words[WORDS_MOST];
+    size_t word_count;
     char wrong[300];
 };
 
@@ -47,7 +54,6 @@ struct lines {
 struct line {
     uint32_t t_ms;
     json_t *raws;
-    json_t *words;
     json_t *asked;
     json_t *pressed;
 };
@@ -167,27 +173,37 @@ static void take_raws(struct lines *lines, json_t *raws)
     }
 }
 
+static bool refuse_word(struct lines *lines, json_t *words, size_t i,
+                        const char *wrong)
+{
+    return fail(lines, "tell: %.80s: %s",
+                json_string_value(json_array_get(words, i)), wrong);
+}
+
+/* Words are read one by one, and judged as they will stand together. */
 static bool check_words(struct lines *lines, json_t *words)
 {
     size_t i;
     json_t *text;
-    struct cup_word word;
     if (!json_is_array(words))
         return fail(lines, "tell: expected a list of steering words");
+    if (json_array_size(words) > WORDS_MOST)
+        return fail(lines, "tell: expected at most %d words in a line",
+                    WORDS_MOST);
     json_array_foreach(words, i, text)
     {
         if (!json_is_string(text))
             return fail(lines, "tell: expected text, such as \"lift off\"");
-        const char *said = json_string_value(text);
-        const char *wrong = cup_read_word(lines->site->plan, said, &word);
-        enum cup_error error =
-            wrong ? CUP_OK : cup_site_may(lines->site, &word);
-        if (error)
-            wrong = cup_refusal_text(error, &word);
+        const char *wrong = cup_read_word(
+            lines->site->plan, json_string_value(text), &lines->words[i]);
         if (wrong)
-            return fail(lines, "tell: %.80s: %s", said, wrong);
+            return refuse_word(lines, words, i, wrong);
     }
-    return true;
+    lines->word_count = json_array_size(words);
+    enum cup_error error = cup_site_may_all(lines->site, lines->words,
+                                            lines->word_count, &i);
+    return !error || refuse_word(lines, words, i,
+                                 cup_refusal_text(error, &lines->words[i]));
 }
 
 static bool check_asked(struct lines *lines, json_t *asked)
@@ -244,13 +260,42 @@ static bool check_keys(struct lines *lines, json_t *json)
     return true;
 }
 
+static void tell(void *self, const struct cup_event *event)
+{
+    struct lines *lines = self;
+    json_t *json = cup_json_event(lines->site->plan, event);
+    json_object_set_new(json, "t_ms", json_integer(lines->told_ms));
+    json_array_append_new(lines->events, json);
+}
+
+/* With the first line: what was kept is taken over, and told, since what the
+ * line says is judged by it. */
+static bool open_journal(struct lines *lines, uint32_t t_ms)
+{
+    struct cup_sink sink = {tell, lines};
+    if (!lines->store || lines->journal.store)
+        return true;
+    return cup_journal_open(&lines->journal, lines->site, t_ms, lines->store,
+                            &sink) == CUP_OK ||
+           fail(lines, "the journal does not fit the site");
+}
+
+/* A first line in error is as if it had not been. */
+static void forget_first(struct lines *lines)
+{
+    if (lines->begun || !lines->before)
+        return;
+    memcpy(lines->site->pass, lines->before, cup_site_size(lines->site->plan));
+    lines->journal.store = NULL;
+    json_array_clear(lines->events);
+}
+
 /* Each part of a line that may be left out, and what holds it to be right. */
 static const struct part {
     const char *key;
     bool (*check)(struct lines *lines, json_t *value);
     size_t at;
 } parts[] = {{"raw", check_raws, offsetof(struct line, raws)},
-             {"tell", check_words, offsetof(struct line, words)},
              {"ask", check_asked, offsetof(struct line, asked)},
              {"press", check_pressed, offsetof(struct line, pressed)}};
 
@@ -268,7 +313,10 @@ static bool read_line(struct lines *lines, json_t *json, struct line *line)
         if (value && !parts[i].check(lines, value))
             return false;
     }
-    return true;
+    json_t *words = json_object_get(json, "tell");
+    lines->word_count = 0;
+    return open_journal(lines, line->t_ms) &&
+           (!words || check_words(lines, words));
 }
 
 /* The port */
@@ -347,14 +395,6 @@ static void light(void *self, cup_index lamp, uint8_t lit)
                         json_integer(lit));
 }
 
-static void tell(void *self, const struct cup_event *event)
-{
-    struct lines *lines = self;
-    json_t *json = cup_json_event(lines->site->plan, event);
-    json_object_set_new(json, "t_ms", json_integer(lines->told_ms));
-    json_array_append_new(lines->events, json);
-}
-
 static const struct cup_port_table table = {.now_ms = now_ms,
                                             .sample = sample,
                                             .drive = drive,
@@ -426,19 +466,6 @@ static void ask(struct lines *lines, json_t *asked)
     }
 }
 
-static void steer(struct lines *lines, json_t *words)
-{
-    size_t i;
-    json_t *text;
-    json_array_foreach(words, i, text)
-    {
-        struct cup_word word;
-        if (cup_read_word(lines->site->plan, json_string_value(text), &word) ||
-            cup_site_steer(lines->site, lines->t_ms, &word))
-            abort(); /* check_words() let it through */
-    }
-}
-
 /* Warm-ups that are over before the next line end in their own time, with
  * what was answered till then. */
 static void finish_warm_ups(struct lines *lines, struct cup_port *port,
@@ -449,36 +476,26 @@ static void finish_warm_ups(struct lines *lines, struct cup_port *port,
                t_ms - lines->t_ms &&
            t_ms - lines->t_ms < CUP_TIME_BACK) {
         lines->t_ms += warming;
-        if (cup_port_ask(port, lines->site, lines->t_ms))
-            abort(); /* our own supply() never fails */
+        (void)!cup_port_ask(port, lines->site, lines->t_ms);
     }
-}
-
-/* With the first line: what was kept is taken over, and told. */
-static void open_journal(struct lines *lines, uint32_t t_ms)
-{
-    struct cup_sink sink = {tell, lines};
-    if (lines->store && !lines->journal.store &&
-        cup_journal_open(&lines->journal, lines->site, t_ms, lines->store,
-                         &sink))
-        abort(); /* the store was made for this plan */
 }
 
 static void step(struct lines *lines, const struct line *line, FILE *out)
 {
     struct cup_port port = {&table, lines};
-    open_journal(lines, line->t_ms);
+    if (!lines->begun)
+        lines->t_ms = line->t_ms;
+    lines->begun = true;
     finish_warm_ups(lines, &port, line->t_ms);
     take_raws(lines, line->raws);
     lines->t_ms = line->t_ms;
-    steer(lines, line->words);
+    (void)!cup_site_steer_all(lines->site, lines->t_ms, lines->words,
+                              lines->word_count, NULL); /* were judged */
     press(lines, line->pressed);
-    if (cup_port_look(&port, lines->site))
-        return; /* our own port never fails */
+    (void)!cup_port_look(&port, lines->site);
     if (lines->store && cup_journal_step(&lines->journal, lines->site))
-        lines->journal_fails = true;
-    if (cup_port_act(&port, lines->site))
-        return;
+        lines->journal_fails = true; /* told as an event, and tried again */
+    (void)!cup_port_act(&port, lines->site);
     ask(lines, line->asked);
     answer(lines, out);
 }
@@ -493,26 +510,32 @@ static void take_line(struct lines *lines, const char *text, size_t length,
         fail(lines, "not JSON: %s (column %d)", error.text, error.column);
     if (json && read_line(lines, json, &line))
         step(lines, &line, out);
-    else
+    else {
+        forget_first(lines);
         cup_json_line(out, json_pack("{s:s}", "error", lines->wrong));
+    }
     json_decref(json);
 }
 
-static void take_all(struct lines *lines, FILE *in, FILE *out,
-                     const volatile int *stop)
+/* Takes lines until there are no more, or nobody hears the answers. */
+static enum reader_got take_all(struct lines *lines, struct reader *reader,
+                                FILE *out)
 {
-    char *text = NULL;
-    size_t size = 0;
-    while (!*stop) {
-        ssize_t length = getline(&text, &size, in);
-        if (length < 0)
-            break;
-        if (strspn(text, " \t\r\n") == (size_t)length)
+    for (;;) {
+        enum reader_got got = reader_next(reader);
+        if (got > READER_TOO_LONG)
+            return got;
+        if (got == READER_LINE &&
+            strspn(reader->text, " \t\r\n") == reader->length)
             continue;
-        take_line(lines, text, (size_t)length, out);
-        fflush(out);
+        if (got == READER_LINE)
+            take_line(lines, reader->text, reader->length, out);
+        else
+            cup_json_line(out, json_pack("{s:s}", "error",
+                                         "longer than a line may be, 1 MiB"));
+        if (fflush(out) != 0 || ferror(out))
+            return READER_STOPPED;
     }
-    free(text);
 }
 
 static void shut_down(struct lines *lines, FILE *out)
@@ -544,27 +567,59 @@ static bool make_answers(struct lines *lines, size_t count)
     return lines->answers != NULL;
 }
 
+static bool make_lines(struct lines *lines, size_t count)
+{
+    lines->events = json_array();
+    lines->answers_to_ask = json_array();
+    lines->lamps = json_object();
+    if (lines->store) {
+        size_t size = cup_site_size(lines->site->plan);
+        lines->before = malloc(size);
+        if (!lines->before)
+            return false;
+        memcpy(lines->before, lines->site->pass, size);
+    }
+    return lines->events && lines->answers_to_ask && lines->lamps &&
+           make_answers(lines, count);
+}
+
+static void free_lines(struct lines *lines, size_t count)
+{
+    json_decref(lines->events);
+    json_decref(lines->answers_to_ask);
+    json_decref(lines->lamps);
+    free_answers(lines, count);
+    free(lines->before);
+}
+
+static enum cup_error run(struct lines *lines, FILE *in, FILE *out,
+                          struct cup_lines_more *more)
+{
+    struct reader reader = {.in = in, .stop_fd = more->stop_fd};
+    enum reader_got got = take_all(lines, &reader, out);
+    reader_free(&reader);
+    shut_down(lines, out);
+    more->failed = NULL;
+    if (lines->journal_fails)
+        more->failed = "the journal could not all be written";
+    if (got == READER_FAILED)
+        more->failed = "the lines cannot be read";
+    if (ferror(out))
+        more->failed = "the answers cannot be written: every output is off";
+    return more->failed ? CUP_ERROR_PORT : CUP_OK;
+}
+
 enum cup_error cup_lines_run(const struct cup_site *site, FILE *in, FILE *out,
-                             const volatile int *stop,
-                             const struct cup_lines_more *more)
+                             struct cup_lines_more *more)
 {
     size_t count = cup_things(site->plan);
     struct lines lines = {
         .site = site, .watch = more->watch, .store = more->store};
     enum cup_error error = CUP_ERROR_SPACE;
-    lines.events = json_array();
-    lines.answers_to_ask = json_array();
-    lines.lamps = json_object();
+    more->failed = "there is no memory for it";
     lines.faster = more->faster > 0 ? more->faster : 1;
-    if (lines.events && lines.answers_to_ask && lines.lamps &&
-        make_answers(&lines, count)) {
-        take_all(&lines, in, out, stop);
-        shut_down(&lines, out);
-        error = ferror(out) || lines.journal_fails ? CUP_ERROR_PORT : CUP_OK;
-    }
-    json_decref(lines.events);
-    json_decref(lines.answers_to_ask);
-    json_decref(lines.lamps);
-    free_answers(&lines, count);
+    if (make_lines(&lines, count))
+        error = run(&lines, in, out, more);
+    free_lines(&lines, count);
     return error;
 }

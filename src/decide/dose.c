@@ -57,19 +57,24 @@ static bool is_answer(CUP_NUMBERS struct cup_dose *dose,
 #endif
 
 void cup_dose_judge(CUP_NUMBERS struct cup_dose *dose,
-                    struct cup_dose_state *state,
+                    const struct cup_dose_state *state,
                     CUP_NUMBERS struct cup_latch *marks,
                     struct cup_latch_state *latch, cup_value value)
 {
     uint8_t *count = &latch->own[CUP_DOSE_COUNT];
     bool up = value > state->base;
     cup_span gained = (cup_span)((cup_span)value - (cup_span)state->base);
-    if (*count > 0 &&
-        is_answer(dose, marks, up, up ? gained : (cup_span)-gained))
-        --*count;
-    state->base = value;
+    if (is_answer(dose, marks, up, up ? gained : (cup_span)-gained))
+        --*count; /* which its beginning raised */
+}
+
+void cup_dose_limit(CUP_NUMBERS struct cup_dose *dose,
+                    const struct cup_dose_state *state,
+                    struct cup_latch_state *latch)
+{
     uint8_t most = dose->doses;
-    if (most > 0 && (*count >= most || state->given >= most * 4u))
+    if (most > 0 && (latch->own[CUP_DOSE_COUNT] >= most ||
+                     state->given >= most * 4u))
         latch->own[CUP_DOSE_PHASE] = CUP_DOSE_OUT;
 }
 

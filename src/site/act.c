@@ -32,9 +32,8 @@ CUP_RARE static uint8_t check_day(struct cup_pass *pass)
 }
 #endif
 
-/* The tank that a guard looks at; null when that is no tank. */
-CUP_APART static struct cup_tank_state *
-tank_of(const struct cup_site *site, CUP_FLASH struct cup_guard *guard)
+CUP_APART struct cup_tank_state *
+cup_guarded_tank(const struct cup_site *site, CUP_FLASH struct cup_guard *guard)
 {
     return guard->kind == CUP_GUARD_SUPPLY
                ? NULL
@@ -104,7 +103,7 @@ void cup_count_output(const struct cup_site *site,
     CUP_FLASH struct cup_guard *guard = plan->guards;
     const int by = in ? 1 : -1;
     for (uint8_t left = plan->guard_count; left > 0; left--, guard++) {
-        struct cup_tank_state *tank = tank_of(site, guard);
+        struct cup_tank_state *tank = cup_guarded_tank(site, guard);
         if (tank)
             tank->movers = (cup_few)(tank->movers + by);
     }

@@ -75,19 +75,25 @@ CUP_RARE static void step_dose(struct cup_pass *pass)
     struct cup_dose_state *doses =
         &site->doses[cup_own(site->plan->doses, pass->duty->dose_own)];
     CUP_NUMBERS struct cup_latch *marks = cup_latch_of_duty(pass, &more_room);
-    bool was_out = state->own[CUP_DOSE_PHASE] >= CUP_DOSE_OUT;
+    const uint8_t was = state->own[CUP_DOSE_PHASE];
+    const bool running = runs_by_itself(pass);
     if (is_new(site, keep))
         cup_dose_see(doses, state,
                      cup_latch_past_stop(marks, cup_level_of(site, keep)));
-    uint32_t left = cup_dose_step(dose, doses, state, pass->now,
-                                  runs_by_itself(pass), run_since(pass));
+    if (was == CUP_DOSE_READY && running)
+        doses->base = cup_value_of(site, keep);
+    uint32_t left = cup_dose_step(dose, doses, state, pass->now, running,
+                                  run_since(pass));
     cup_quiet_for(pass, left);
-    if (state->own[CUP_DOSE_PHASE] == CUP_DOSE_READY && state->on)
-        cup_dose_judge(dose, doses, marks, state, cup_value_of(site, keep));
+    if (state->own[CUP_DOSE_PHASE] == CUP_DOSE_READY && state->on) {
+        if (was == CUP_DOSE_SOAKS)
+            cup_dose_judge(dose, doses, marks, state, cup_value_of(site, keep));
+        cup_dose_limit(dose, doses, state);
+    }
     if (CUP_USES_SLACK && doses->past % 2 == 1) /* the next sample counts */
         cup_narrow_to(site, keep, 0);
     bool out = state->own[CUP_DOSE_PHASE] == CUP_DOSE_OUT;
-    if (out == was_out)
+    if (out == (was >= CUP_DOSE_OUT))
         return;
     cup_because_values(pass,
                        out ? CUP_REASON_DOSES_OUT : CUP_REASON_DOSES_ANEW, keep,

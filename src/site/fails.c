@@ -9,22 +9,13 @@ static bool is_failing(const struct cup_pump_state *pump)
     return cup_pump_is(pump, CUP_PUMP_IS_FAILING);
 }
 
-/* The state of a tank that a guard looks at; null when that is no tank. */
-static struct cup_tank_state *tank_of(const struct cup_site *site,
-                                      CUP_FLASH struct cup_guard *guard)
-{
-    return guard->kind == CUP_GUARD_SUPPLY
-               ? NULL
-               : &site->tanks[guard->about - site->plan->sensor_count];
-}
-
 /* The tank of the pump looked at that a failing pump moves: true when there is
  * one, else `about` is its last tank. */
 static bool shares_failed(const struct cup_pass *pass, cup_index *about)
 {
     CUP_FLASH struct cup_guard *guard = pass->plan->guards;
     for (uint8_t left = pass->plan->guard_count; left > 0; left--, guard++) {
-        const struct cup_tank_state *tank = tank_of(site_of(pass), guard);
+        const struct cup_tank_state *tank = cup_guarded_tank(site_of(pass), guard);
         if (tank)
             *about = guard->about;
         if (tank && tank->failing > 0)
@@ -71,7 +62,7 @@ static void count_failing(const struct cup_site *site, cup_index i, int by)
 {
     CUP_FLASH struct cup_pump *pump = &site->plan->pumps[i];
     for (uint8_t g = 0; g < pump->guard_count; g++) {
-        struct cup_tank_state *tank = tank_of(site, &pump->guards[g]);
+        struct cup_tank_state *tank = cup_guarded_tank(site, &pump->guards[g]);
         if (tank)
             tank->failing = (cup_few)(tank->failing + by);
     }

@@ -351,8 +351,14 @@ CUP_NUMBERS struct cup_turn *cup_turn_now(const struct cup_site *site,
 #endif
 void cup_count_altered(const struct cup_site *site);
 CUP_RARE void cup_pass_settings(struct cup_pass *pass);
+/* Words of one moment, and the one that is judged. */
+struct cup_said {
+    const struct cup_word *words;
+    size_t count;
+    const struct cup_word *word;
+};
 enum cup_error cup_may_set(const struct cup_site *site,
-                           const struct cup_word *word);
+                           const struct cup_said *said);
 void cup_set(const struct cup_site *site, const struct cup_word *word);
 
 /* Valves that must be open for a pump; in route.c. */
@@ -363,6 +369,10 @@ uint8_t cup_route_in_group(const struct cup_pass *pass);
 bool cup_route_in_use(const struct cup_pass *pass, cup_index valve);
 CUP_FLASH struct cup_duty *cup_route_of(const struct cup_site *site,
                                         cup_index pump);
+
+/* The tank that a guard looks at; null when that is no tank; in act.c. */
+struct cup_tank_state *cup_guarded_tank(const struct cup_site *site,
+                                        CUP_FLASH struct cup_guard *guard);
 
 /* Counts an output in or out, where it is on or may be: at the tanks that it
  * moves, and in its group; in act.c. */

@@ -291,6 +291,8 @@ static enum cup_error write_entry(struct cup_journal *journal,
     uint8_t crc[CRC_SIZE];
     put32(crc, pen.crc);
     pen_put(&pen, crc, sizeof(crc));
+    if (store->flush && !pen.error)
+        pen.error = store->flush(store->self);
     return pen.error;
 }
 
@@ -589,6 +591,14 @@ static uint8_t newest(const struct cup_store *store, struct found *best,
     return slot;
 }
 
+bool cup_journal_is_there(const struct cup_store *store)
+{
+    struct found best = {.whole = false};
+    unsigned spoilt;
+    newest(store, &best, &spoilt);
+    return best.whole;
+}
+
 enum cup_error cup_journal_open(struct cup_journal *journal,
                                 const struct cup_site *site, uint32_t now_ms,
                                 const struct cup_store *store,
@@ -606,7 +616,7 @@ enum cup_error cup_journal_open(struct cup_journal *journal,
     journal->wrote_ms = site->pass->clock_ms;
     uint8_t slot = newest(store, &best, &spoilt);
     if (!best.whole) {
-        if (spoilt > 0)
+        if (spoilt > 0 || store->lost)
             tell_read(site, sink, now_ms, CUP_REASON_JOURNAL_LOST);
         return CUP_OK;
     }

@@ -159,49 +159,67 @@ uint8_t cup_setting_unit(CUP_FLASH struct cup_plan *plan, cup_index setting)
                : CUP_UNIT_SECOND;
 }
 
-/* What a field would be after the changes of a word. */
-static int32_t after(const struct cup_site *site, const struct cup_word *word,
+/* Whether a word changes a setting; the last change counts. */
+static bool sets(const struct cup_word *word, cup_index setting,
+                    int32_t *value)
+{
+    bool found = false;
+    for (uint8_t c = 0;
+         word->verb == CUP_VERB_SET && c < word->change_count; c++)
+        if (word->changes[c].setting == setting) {
+            *value = word->changes[c].value;
+            found = true;
+        }
+    return found;
+}
+
+/* What a field would be after all that is said. */
+static int32_t after(const struct cup_site *site, const struct cup_said *said,
                      cup_index duty, uint8_t field, int32_t written)
 {
+    int32_t value = written;
     cup_index i = find(site->plan, duty, field);
-    for (uint8_t c = 0; c < word->change_count; c++)
-        if (word->changes[c].setting == i)
-            return word->changes[c].value;
-    return i == CUP_NONE ? written : cup_site_setting(site, i);
+    if (i == CUP_NONE)
+        return written;
+    for (size_t w = said->count; w > 0; w--)
+        if (sets(&said->words[w - 1], i, &value))
+            return value;
+    return cup_site_setting(site, i);
 }
 
 #if CUP_USES_TURNS
 /* A turn is over before the next one comes. */
 static bool turns_in_order(const struct cup_site *site,
-                           const struct cup_word *word, cup_index duty)
+                           const struct cup_said *said, cup_index duty)
 {
     CUP_FLASH struct cup_turn *turn = site->plan->duties[duty].turn;
     int32_t every =
-        after(site, word, duty, CUP_FIELD_EVERY, (int32_t)turn->every_ms);
-    return every == 0 || after(site, word, duty, CUP_FIELD_RUN,
+        after(site, said, duty, CUP_FIELD_EVERY, (int32_t)turn->every_ms);
+    return every == 0 || after(site, said, duty, CUP_FIELD_RUN,
                                (int32_t)turn->run_ms) < every;
 }
 #endif
 
 /* Marks may not meet or cross: a duty that raises must not come to lower. */
 static bool keeps_order(const struct cup_site *site,
-                        const struct cup_word *word, cup_index duty)
+                        const struct cup_said *said, cup_index duty)
 {
     CUP_FLASH struct cup_duty *plan = &site->plan->duties[duty];
 #if CUP_USES_TURNS
     if (plan->turn)
-        return turns_in_order(site, word, duty);
+        return turns_in_order(site, said, duty);
 #endif
     bool raises = plan->latch.start < plan->latch.stop;
-    int32_t start = after(site, word, duty, CUP_FIELD_START, plan->latch.start);
-    int32_t stop = after(site, word, duty, CUP_FIELD_STOP, plan->latch.stop);
+    int32_t start = after(site, said, duty, CUP_FIELD_START, plan->latch.start);
+    int32_t stop = after(site, said, duty, CUP_FIELD_STOP, plan->latch.stop);
     return raises ? start < stop : start > stop;
 }
 
 enum cup_error cup_may_set(const struct cup_site *site,
-                           const struct cup_word *word)
+                           const struct cup_said *said)
 {
     CUP_FLASH struct cup_plan *plan = site->plan;
+    const struct cup_word *word = said->word;
     if (word->change_count == 0 || word->change_count > CUP_CHANGES_MOST)
         return CUP_ERROR_RANGE;
     for (uint8_t c = 0; c < word->change_count; c++) {
@@ -213,7 +231,7 @@ enum cup_error cup_may_set(const struct cup_site *site,
             return CUP_ERROR_RANGE;
     }
     for (uint8_t c = 0; c < word->change_count; c++)
-        if (!keeps_order(site, word,
+        if (!keeps_order(site, said,
                          plan->settings[word->changes[c].setting].duty))
             return CUP_ERROR_ORDER;
     return CUP_OK;

@@ -14,29 +14,31 @@ static enum cup_error may_hand(CUP_FLASH struct cup_pump *pump,
 #define CLOCK_LEAST UINT32_C(1577836800)
 
 static enum cup_error may_site(const struct cup_site *site,
-                               const struct cup_word *word)
+                               const struct cup_said *said)
 {
+    const struct cup_word *word = said->word;
     (void)site;
     if ((!CUP_USES_SETTINGS && word->verb == CUP_VERB_SET) ||
         (!CUP_USES_CLOCK && word->verb == CUP_VERB_CLOCK))
         return CUP_ERROR_NAME;
 #if CUP_USES_SETTINGS
     if (word->verb == CUP_VERB_SET)
-        return cup_may_set(site, word);
+        return cup_may_set(site, said);
 #endif
     return word->verb == CUP_VERB_CLOCK && word->number < CLOCK_LEAST
                ? CUP_ERROR_RANGE
                : CUP_OK;
 }
 
-enum cup_error cup_site_may(const struct cup_site *site,
-                            const struct cup_word *word)
+static enum cup_error may_say(const struct cup_site *site,
+                              const struct cup_said *said)
 {
     CUP_FLASH struct cup_plan *plan = site->plan;
+    const struct cup_word *word = said->word;
     if (word->verb >= CUP_VERB_COUNT)
         return CUP_ERROR_NAME;
     if (word->verb >= CUP_VERB_HOLD)
-        return may_site(site, word);
+        return may_site(site, said);
     if (word->verb == CUP_VERB_CLEAR)
         return word->target < plan->pump_count + plan->duty_count
                    ? CUP_OK
@@ -46,6 +48,27 @@ enum cup_error cup_site_may(const struct cup_site *site,
     return word->verb == CUP_VERB_HAND
                ? may_hand(&plan->pumps[word->target], word)
                : CUP_OK;
+}
+
+enum cup_error cup_site_may_all(const struct cup_site *site,
+                                const struct cup_word *words, size_t count,
+                                size_t *wrong)
+{
+    for (size_t i = 0; i < count; i++) {
+        struct cup_said said = {words, count, &words[i]};
+        enum cup_error error = may_say(site, &said);
+        if (error && wrong)
+            *wrong = i;
+        if (error)
+            return error;
+    }
+    return CUP_OK;
+}
+
+enum cup_error cup_site_may(const struct cup_site *site,
+                            const struct cup_word *word)
+{
+    return cup_site_may_all(site, word, 1, NULL);
 }
 
 static void steer_site(struct cup_pass_state *pass, bool hold)
@@ -102,25 +125,20 @@ static void turn(const struct cup_site *site, uint32_t now_ms,
                   inner_time(site->pass, now_ms), word->number);
 }
 
-enum cup_error cup_site_steer(const struct cup_site *site, uint32_t now_ms,
-                              const struct cup_word *word)
+/* Takes a word that was judged. */
+static void obey(const struct cup_site *site, uint32_t now_ms,
+                 const struct cup_word *word)
 {
-    enum cup_error error = cup_site_may(site, word);
-    if (error)
-        return error;
-    if (!(site->pass->flags & PASS_BEGUN))
-        cup_site_begin(site, now_ms);
-    site->pass->flags |= PASS_TOUCHED;
 #if CUP_USES_SETTINGS
     if (word->verb == CUP_VERB_SET) {
         cup_set(site, word);
-        return CUP_OK;
+        return;
     }
 #endif
 #if CUP_USES_CLOCK
     if (word->verb == CUP_VERB_CLOCK) {
         set_clock(site, now_ms, word->number);
-        return CUP_OK;
+        return;
     }
 #endif
     if (word->verb == CUP_VERB_HOLD || word->verb == CUP_VERB_GO)
@@ -129,7 +147,27 @@ enum cup_error cup_site_steer(const struct cup_site *site, uint32_t now_ms,
         clear(site, word->target);
     else
         turn(site, now_ms, word);
+}
+
+enum cup_error cup_site_steer_all(const struct cup_site *site, uint32_t now_ms,
+                                  const struct cup_word *words, size_t count,
+                                  size_t *wrong)
+{
+    enum cup_error error = cup_site_may_all(site, words, count, wrong);
+    if (error)
+        return error;
+    if (!(site->pass->flags & PASS_BEGUN))
+        cup_site_begin(site, now_ms);
+    site->pass->flags |= PASS_TOUCHED;
+    for (size_t i = 0; i < count; i++)
+        obey(site, now_ms, &words[i]);
     return CUP_OK;
+}
+
+enum cup_error cup_site_steer(const struct cup_site *site, uint32_t now_ms,
+                              const struct cup_word *word)
+{
+    return cup_site_steer_all(site, now_ms, word, 1, NULL);
 }
 
 #else
@@ -145,6 +183,22 @@ enum cup_error cup_site_steer(const struct cup_site *site, uint32_t now_ms,
                               const struct cup_word *word)
 {
     (void)site, (void)now_ms, (void)word;
+    return CUP_ERROR_NAME;
+}
+
+enum cup_error cup_site_may_all(const struct cup_site *site,
+                                const struct cup_word *words, size_t count,
+                                size_t *wrong)
+{
+    (void)site, (void)words, (void)count, (void)wrong;
+    return CUP_ERROR_NAME;
+}
+
+enum cup_error cup_site_steer_all(const struct cup_site *site, uint32_t now_ms,
+                                  const struct cup_word *words, size_t count,
+                                  size_t *wrong)
+{
+    (void)site, (void)now_ms, (void)words, (void)count, (void)wrong;
     return CUP_ERROR_NAME;
 }
 #endif

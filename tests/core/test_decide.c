@@ -398,12 +398,13 @@ static uint32_t give_dose(const struct cup_dose *dose,
                           struct cup_latch_state *latch, uint32_t from_ms,
                           int32_t gained)
 {
-    cup_dose_judge(dose, state, &bed, latch, 35);
+    state->base = 35;
     cup_dose_step(dose, state, latch, from_ms, true, from_ms);
     cup_dose_step(dose, state, latch, from_ms + 10, true, from_ms);
     cup_dose_step(dose, state, latch, from_ms + 11, false, from_ms);
     cup_dose_step(dose, state, latch, from_ms + 31, false, from_ms);
     cup_dose_judge(dose, state, &bed, latch, 35 + gained);
+    cup_dose_limit(dose, state, latch);
     return from_ms + 40;
 }
 

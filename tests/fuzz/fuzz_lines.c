@@ -32,8 +32,7 @@ static const struct cup_plan *begin(struct cup_site *site)
 
 int LLVMFuzzerTestOneInput(const uint8_t *bytes, size_t count)
 {
-    static const struct cup_lines_more more = {NULL, NULL, 0};
-    static const volatile int stop = 0;
+    struct cup_lines_more more = {.stop_fd = -1};
     struct cup_site site;
     char *text = NULL;
     size_t size = 0;
@@ -42,7 +41,7 @@ int LLVMFuzzerTestOneInput(const uint8_t *bytes, size_t count)
         return 0;
     FILE *in = fmemopen((void *)bytes, count, "r");
     FILE *out = open_memstream(&text, &size);
-    if (!in || !out || cup_lines_run(&site, in, out, &stop, &more))
+    if (!in || !out || cup_lines_run(&site, in, out, &more))
         abort();
     fclose(in);
     fclose(out);

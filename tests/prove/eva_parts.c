@@ -83,6 +83,7 @@ static void doses_and_turns(void)
     cup_dose_see(&since, &latch, any_byte(1));
     cup_dose_step(&dose, &since, &latch, any_ms(), any_byte(1), any_ms());
     cup_dose_judge(&dose, &since, &marks, &latch, any_int());
+    cup_dose_limit(&dose, &since, &latch);
     struct cup_cause cause;
     cup_dose_cause(&dose, &since, &latch, any_ms(), &cause);
     uint16_t at[2] = {any_word(), any_word()};
