@@ -99,9 +99,8 @@ static bool needs_values(struct bake *bake)
     bake->uncounted = CUP_NONE;
     if (uses[CUP_BLOCK_AIR] || uses[CUP_BLOCK_CHECKS] ||
         uses[CUP_BLOCK_FLOATS] || uses[CUP_BLOCK_LAMPS] ||
-        uses[CUP_BLOCK_MEANS] ||
-        uses[CUP_BLOCK_PRESSURES] || uses[CUP_BLOCK_SETTINGS] ||
-        bake_mean_most(bake->plan) > CUP_MEAN_EXACT)
+        uses[CUP_BLOCK_MEANS] || uses[CUP_BLOCK_PRESSURES] ||
+        uses[CUP_BLOCK_SETTINGS] || bake_mean_most(bake->plan) > CUP_MEAN_EXACT)
         return true;
     bake->uncounted = bake_uncounted_thing(bake->plan);
     return bake->uncounted != CUP_NONE;

@@ -29,7 +29,8 @@ static bool sensor_is_wide(const struct cup_sensor *sensor)
         sensor->form == CUP_FORM_PULSES ? UINT16_MAX : sensor->highest;
     return sensor->air != CUP_NONE ||
            curve_is_wide(sensor->curve, sensor->lowest, highest) ||
-           (checks && (is_wide(checks->near) || is_wide(checks->brim) || is_wide(checks->band)));
+           (checks && (is_wide(checks->near) || is_wide(checks->brim) ||
+                       is_wide(checks->band)));
 }
 
 static bool pump_is_wide(const struct cup_pump *pump)

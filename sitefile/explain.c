@@ -279,4 +279,5 @@ void cup_file_explain(const struct cup_file *file, FILE *out)
             "\nOn this machine its plan has %u settings that may change, "
             "and its state\nis %zu bytes.\n",
             plan->setting_count, cup_site_size(plan));
+    explain_journal(plan, out);
 }

@@ -19,4 +19,10 @@ void explain_day(const struct cup_plan *plan, cup_index i, FILE *out);
 void explain_alert(const struct cup_plan *plan, cup_index i, FILE *out);
 void explain_watches(const struct cup_plan *plan, FILE *out);
 
+/* How often the journal is written, and how long a flash lasts. */
+void explain_journal(const struct cup_plan *plan, FILE *out);
+
+/* Entries that bounded runs and the time ask for in a day, at the most. */
+uint32_t explain_entries(const struct cup_plan *plan);
+
 #endif

@@ -75,9 +75,10 @@ static void explain_dose(const struct cup_dose *dose, FILE *out)
             explain_say_ms(dose->soak_ms).text);
     if (dose->doses > 0)
         fprintf(out,
-                ";\n    after %d doses it gives up and says that the soil does "
-                "not answer",
-                dose->doses);
+                ";\n    after %d that bring less than a tenth of the way, or "
+                "%d in all, it gives up\n    and says so, until it is past "
+                "stop or cleared",
+                dose->doses, dose->doses * 4);
 }
 
 static void explain_keep(const struct cup_plan *plan,
@@ -113,6 +114,11 @@ static void explain_when(const struct cup_plan *plan,
     if (turn->apart_ms > 0)
         fprintf(out, ",\n    never further apart than %s, day or night",
                 explain_say_ms(turn->apart_ms).text);
+    struct cup_turn now = *turn;
+    if (cup_turn_least(&now) > 0)
+        fprintf(out, "%s never closer together than %s",
+                turn->apart_ms > 0 ? "\n    and" : ",\n   ",
+                explain_say_ms(cup_turn_least(&now)).text);
 }
 
 static void explain_turn(const struct cup_plan *plan,

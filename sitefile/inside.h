@@ -106,6 +106,11 @@ bool read_hours(const char *text, uint16_t *from, uint16_t *to);
 const struct value *plan_mark(struct cup_file *file, const struct thing *thing,
                               const char *key, cup_index about);
 
+/* That a mark has a unit at all, where what it is compared with is not known.
+ */
+void plan_check_unit(struct cup_file *file, const struct thing *thing,
+                     const char *key);
+
 /* That `about` can read above (`up`) or below a mark at all. */
 void plan_check_mark(struct cup_file *file, const struct value *mark,
                      cup_index about, bool up);

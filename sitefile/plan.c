@@ -59,6 +59,17 @@ const struct value *plan_mark(struct cup_file *file, const struct thing *thing,
     return wrong ? NULL : value;
 }
 
+void plan_check_unit(struct cup_file *file, const struct thing *thing,
+                     const char *key)
+{
+    const struct value *value = good_value(thing, key);
+    if (value && quantity_is_bare(value->text))
+        problem_error(&file->problems, value->place,
+                      "needs a unit, such as %s%% or %smm; only raw counts "
+                      "have none",
+                      value->text, value->text);
+}
+
 void plan_check_marks(struct cup_file *file, const struct value *start,
                       const struct value *stop, cup_index about)
 {
@@ -162,6 +173,16 @@ static void check_used(struct cup_file *file, const struct thing *thing)
                     "no duty runs it: it runs only by hand");
 }
 
+/* What a thing of a guessed kind lacks is not told: only what it says. */
+static void make_thing(struct cup_file *file, const struct thing *thing,
+                       void (*make)(struct cup_file *, const struct thing *))
+{
+    size_t count = file->problems.count;
+    make(file, thing);
+    if (thing->guessed)
+        problems_forget(&file->problems, count, thing->place.line);
+}
+
 void plan_make(struct cup_file *file)
 {
     static void (*const makers[])(struct cup_file *, const struct thing *) = {
@@ -180,7 +201,7 @@ void plan_make(struct cup_file *file)
     for (int kind = KIND_SENSOR; kind < KIND_COUNT; kind++)
         for (size_t i = 0; i < file->things.count; i++)
             if ((int)file->things.list[i].kind == kind)
-                makers[kind](file, &file->things.list[i]);
+                make_thing(file, &file->things.list[i], makers[kind]);
     plan_make_brims(file);
     plan_make_watches(file);
     for (size_t i = 0; i < file->things.count; i++)

@@ -73,8 +73,8 @@ static void make_brim(struct cup_file *file, const struct thing *thing)
         return;
     struct cup_checks *checks = plan_checks(file, tank->sensor);
     cup_value brim =
-        (cup_value)(tank->top - (cup_value)(depth_at(tank, TOP_TENTH) *
-                                            tank->step_mm10));
+        (cup_value)(tank->top -
+                    (cup_value)(depth_at(tank, TOP_TENTH) * tank->step_mm10));
     if (brim <= 0 || (checks->brim > 0 && brim >= checks->brim))
         return; /* of two tanks the one that is full later counts */
     checks->brim = brim;
@@ -83,8 +83,8 @@ static void make_brim(struct cup_file *file, const struct thing *thing)
 
 void plan_make_brims(struct cup_file *file)
 {
-    for (size_t i = 0;
-         i < file->things.count && file->problems.errors == 0; i++)
+    for (size_t i = 0; i < file->things.count && file->problems.errors == 0;
+         i++)
         if (file->things.list[i].kind == KIND_TANK)
             make_brim(file, &file->things.list[i]);
 }

@@ -94,8 +94,11 @@ void plan_make_alert(struct cup_file *file, const struct thing *thing)
                       "an alert needs below or above, one of them");
         return;
     }
-    if (!of)
+    if (!of) {
+        plan_check_unit(file, thing, low ? "below" : "above");
+        plan_check_unit(file, thing, "clear");
         return;
+    }
     alert->about = plan_number(file, of->number);
     const struct value *mark =
         plan_mark(file, thing, low ? "below" : "above", alert->about);

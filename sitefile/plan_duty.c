@@ -49,8 +49,11 @@ static void make_marks(const struct duty_making *making)
     const struct value *keep = good_value(making->thing, "keep");
     if (!given(making, "start") || !given(making, "stop"))
         wrong(making, "keep", "keep needs start and stop, its two marks");
-    if (!keep)
+    if (!keep) {
+        plan_check_unit(file, making->thing, "start");
+        plan_check_unit(file, making->thing, "stop");
         return;
+    }
     duty->keep = plan_number(file, keep->number);
     duty->line = cup_thing_unit(&file->plan, duty->keep) == CUP_UNIT_PASCAL;
     const struct value *start =
@@ -80,7 +83,8 @@ static void make_dose(const struct duty_making *making)
     dose->soak_ms = (uint32_t)number_of(making->thing, "soak", 0);
     dose->doses = (uint8_t)number_of(making->thing, "doses", 0);
     if (dose->dose_ms > CUP_DAY_MS)
-        wrong(making, "dose", "expected a day at the most: it is given at once");
+        wrong(making, "dose",
+              "expected a day at the most: it is given at once");
     making->duty->dose = dose;
     making->duty->dose_own = making->file->plan.doses++;
 }
@@ -334,8 +338,7 @@ static struct span span_of_field(const struct duty_making *making,
                                  uint8_t field)
 {
     const struct cup_turn *turn = making->duty->turn;
-    uint32_t longest =
-        making->file->plan.pumps[making->duty->pump].longest_ms;
+    uint32_t longest = making->file->plan.pumps[making->duty->pump].longest_ms;
     struct span span = {1000, (int32_t)CUP_TIME_MAX_MS};
     if (field <= CUP_FIELD_STOP)
         return span_of_mark(making, field);

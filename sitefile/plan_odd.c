@@ -2,7 +2,11 @@
 #include <stdlib.h>
 
 #include "cuplatch/say.h"
+#include "explain.h"
 #include "inside.h"
+
+/* More entries of the journal in a day than this wear out any store. */
+#define ENTRIES_MOST 3000
 
 static void odd(struct cup_file *file, const struct thing *thing,
                 const char *key, const char *message)
@@ -54,6 +58,33 @@ static void check_band(struct cup_file *file, const struct thing *thing,
             "start and stop lie within the sensor's steady band");
 }
 
+/* A source that one wrong sample could clear. */
+static void check_source(struct cup_file *file, const struct thing *thing,
+                         const struct cup_guard *guard)
+{
+    cup_index sensor = cup_thing_sensor(&file->plan, guard->about);
+    const struct cup_tank *tank = cup_tank_of(&file->plan, guard->about);
+    if (guard->kind != CUP_GUARD_SOURCE || tank->form == CUP_TANK_FLOATS ||
+        file->plan.sensors[sensor].window.size > 2)
+        return;
+    const char *name = cup_thing_name(&file->plan, sensor);
+    problem_warning(&file->problems, value_of(thing, "from")->place,
+                    "one wrong sample of %s could start it dry: give [%s] "
+                    "smooth = median 5",
+                    name, name);
+}
+
+static void check_pump(struct cup_file *file, const struct thing *thing)
+{
+    const struct cup_pump *pump = &file->plan.pumps[thing->index];
+    for (uint8_t g = 0; g < pump->guard_count; g++)
+        check_source(file, thing, &pump->guards[g]);
+    if (pump->longest_ms > 0 && value_of(thing, "hand_limit")->given &&
+        pump->hand_limit_ms >= pump->longest_ms)
+        odd(file, thing, "hand_limit",
+            "not shorter than longest: a hand run that long is a trip");
+}
+
 static void check_duty(struct cup_file *file, const struct thing *thing)
 {
     const struct cup_duty *duty = &file->plan.duties[thing->index];
@@ -87,12 +118,28 @@ static void check_alert(struct cup_file *file, const struct thing *thing)
             "then, so it may never be told");
 }
 
+/* A pump that may start every few seconds. */
+static void check_wear(struct cup_file *file)
+{
+    uint32_t entries = explain_entries(&file->plan);
+    const struct thing *site = thing_of(&file->things, KIND_SITE, 0);
+    if (entries > ENTRIES_MOST && site)
+        problem_warning(&file->problems, site->place,
+                        "the journal may be written %u times a day, for each "
+                        "start and stop of a bounded run: give its pumps a "
+                        "rest, or a longer soak",
+                        (unsigned)entries);
+}
+
 void plan_check_odd(struct cup_file *file)
 {
     if (file->problems.errors > 0)
         return;
+    check_wear(file);
     for (size_t i = 0; i < file->things.count; i++) {
         const struct thing *thing = &file->things.list[i];
+        if (thing->kind == KIND_PUMP)
+            check_pump(file, thing);
         if (thing->kind == KIND_DUTY)
             check_duty(file, thing);
         if (thing->kind == KIND_ALERT)

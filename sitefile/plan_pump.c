@@ -6,6 +6,11 @@
 #include "inside.h"
 #include "quantity.h"
 
+/* How long a hand run may be where nothing is said, in ms; and a run that one
+ * can shorten by a second. */
+#define HAND_LIMIT 600000
+#define HAND_LEAST 2000
+
 /* A destination that was full is filled again this far below the mark. */
 #define FULL_AT 9700
 #define FULL_BAND 100
@@ -367,6 +372,14 @@ static void make_output(struct cup_file *file, const struct thing *thing)
 
 /* The pump as a whole */
 
+/* Ten minutes; less where a run of that length would be a trip. */
+static int32_t usual_hand_limit(const struct thing *thing)
+{
+    int32_t longest = number_of(thing, "longest", 0);
+    return longest > HAND_LEAST && longest <= HAND_LIMIT ? longest - 1000
+                                                         : HAND_LIMIT;
+}
+
 void plan_make_pump(struct cup_file *file, const struct thing *thing)
 {
     struct cup_pump *pump = &file->tables.pumps[thing->index];
@@ -375,7 +388,8 @@ void plan_make_pump(struct cup_file *file, const struct thing *thing)
         .rest_ms = (uint32_t)number_of(thing, "rest", 0),
         .longest_ms = (uint32_t)number_of(thing, "longest", 0),
         .retry_ms = (uint32_t)number_of(thing, "retry", 0),
-        .hand_limit_ms = (uint32_t)number_of(thing, "hand_limit", 600000),
+        .hand_limit_ms =
+            (uint32_t)number_of(thing, "hand_limit", usual_hand_limit(thing)),
         .shortest_ms = (uint32_t)number_of(thing, "shortest", 0),
         .retries = (uint8_t)(retry ? retry->second : 0),
         .active_low = number_of(thing, "active", 0) == 1,

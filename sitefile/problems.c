@@ -62,6 +62,22 @@ void problems_print(struct problems *problems, const char *path, FILE *out)
     }
 }
 
+void problems_forget(struct problems *problems, size_t count, int line)
+{
+    size_t kept = count;
+    for (size_t i = count; i < problems->count; i++) {
+        struct problem *problem = &problems->list[i];
+        if (problem->line != line || problem->warning) {
+            problems->list[kept++] = *problem;
+            continue;
+        }
+        problems->errors--;
+        free(problem->text);
+        free(problem->message);
+    }
+    problems->count = kept;
+}
+
 void problems_free(struct problems *problems)
 {
     for (size_t i = 0; i < problems->count; i++) {

@@ -33,6 +33,9 @@ void problem_warning(struct problems *problems, struct place place,
                      const char *form, ...)
     __attribute__((format(printf, 3, 4)));
 
+/* Forgets the errors of a line that were added after the first `count`. */
+void problems_forget(struct problems *problems, size_t count, int line);
+
 /* "FILE:LINE: TEXT: MESSAGE", in the order of the lines. */
 void problems_print(struct problems *problems, const char *path, FILE *out);
 

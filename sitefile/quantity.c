@@ -168,6 +168,13 @@ const char *quantity_read(const char *text, enum cup_unit unit, int32_t *value)
     return NULL;
 }
 
+bool quantity_is_bare(const char *text)
+{
+    char *end;
+    strtod(text, &end);
+    return end != text && end[strspn(end, " ")] == '\0';
+}
+
 const char *quantity_read_whole(const char *text, int32_t low, int32_t high,
                                 int32_t *value)
 {

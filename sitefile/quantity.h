@@ -18,4 +18,7 @@ const char *quantity_read_whole(const char *text, int32_t low, int32_t high,
 /* A quantity as words: "a level in %". */
 const char *quantity_kind(enum cup_unit unit);
 
+/* Whether a text is a number without a unit. */
+bool quantity_is_bare(const char *text);
+
 #endif

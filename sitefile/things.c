@@ -408,6 +408,38 @@ static enum kind_number find_kind(const struct ini_section *section,
     return KIND_COUNT;
 }
 
+/* How many of a section's keys a kind knows. */
+static size_t known_keys(const struct ini_section *section,
+                         const struct kind *kind)
+{
+    size_t known = 0;
+    for (size_t i = 0; i < section->count; i++)
+        for (size_t k = 0; k < kind->count; k++)
+            known += strcmp(kind->keys[k].name, section->entries[i].key) == 0;
+    return known;
+}
+
+/* What a section of an unknown kind may have been meant to be, so that its
+ * other mistakes are told, too: the kind with the nearest word, else the one
+ * that knows most of its keys; KIND_COUNT when it could be anything. */
+static enum kind_number guess_kind(const struct ini_section *section)
+{
+    const struct ini_entry *entry = kind_entry(section);
+    const char *near = entry ? nearest_kind(entry->value) : NULL;
+    enum kind_number best = KIND_COUNT;
+    size_t most = 0;
+    for (size_t i = 1; i < KIND_COUNT; i++) {
+        size_t known = known_keys(section, &cup_kinds[i]);
+        if (near && strcmp(cup_kinds[i].name, near) == 0)
+            return (enum kind_number)i;
+        if (known > most) {
+            most = known;
+            best = (enum kind_number)i;
+        }
+    }
+    return near && is_word(cup_pump_styles, near) ? KIND_PUMP : best;
+}
+
 /* Which of the pump's styles its kind is. */
 static enum pump_style find_style(const char *word)
 {
@@ -427,12 +459,18 @@ static void add_thing(struct things *things, const struct ini_section *section,
                       "most %d",
                       CUP_NAME_MAX);
     enum kind_number kind = find_kind(section, problems);
+    bool guessed = kind == KIND_COUNT;
+    if (guessed)
+        kind = guess_kind(section);
     if (kind == KIND_COUNT)
         return;
     struct thing *thing = &things->list[things->count++];
     const struct ini_entry *entry = kind_entry(section);
     *thing = (struct thing){.kind = kind, .section = section, .place = place};
+    thing->guessed = guessed;
     thing->word = entry && kind != KIND_SITE ? entry->value : "site";
+    if (guessed)
+        thing->word = cup_kinds[kind].name;
     thing->style = find_style(thing->word);
     thing->index = (uint16_t)things->count_of[kind]++;
     thing->values = calloc(cup_kinds[kind].count, sizeof(*thing->values));
@@ -500,7 +538,7 @@ static void read_thing_keys(const struct things *things, struct thing *thing,
         return; /* add_thing() always sets it */
     for (size_t i = 0; i < section->count; i++)
         read_entry(things, thing, &section->entries[i], problems);
-    for (size_t i = 0; i < kind->count; i++)
+    for (size_t i = 0; i < kind->count && !thing->guessed; i++)
         if (kind->keys[i].required && !thing->values[i].given)
             problem_error(problems, thing->place,
                           "a %s needs the key \"%s\": %s", thing->word,

@@ -33,6 +33,7 @@ struct thing {
     struct place place;
     struct value *values;
     uint16_t index;
+    bool guessed; /* its kind is an error: what it may have been meant to be */
 };
 
 struct things {

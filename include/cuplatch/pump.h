@@ -134,7 +134,6 @@ _Static_assert(sizeof(struct cup_pump_state) ==
                "state has no padding");
 #endif
 
-
 enum {
     CUP_PUMP_IS_ON = 1,
     CUP_PUMP_IS_RESTING = 2,

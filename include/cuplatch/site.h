@@ -142,7 +142,7 @@ typedef uint16_t cup_few;
 struct cup_tank_state {
     CUP_WHERE(VALUES, cup_value value;)
     CUP_WHERE(VALUES, cup_value shown;)
-    cup_few movers;  /* pumps that move it now */
+    cup_few movers;                    /* pumps that move it now */
     CUP_WHERE(FAILS, cup_few failing;) /* ... that the port cannot drive */
 };
 

@@ -38,10 +38,10 @@ struct cup_turn {
 };
 
 enum {
-    CUP_TURN_OWED = 1,     /* asks for its pump */
-    CUP_TURN_RUNS = 2,     /* its pump ran for it when last looked at */
-    CUP_TURN_BEGUN = 4,    /* some of what is owed was given */
-    CUP_TURN_EVER = 8,     /* there was one before, or a boot counts as one */
+    CUP_TURN_OWED = 1,      /* asks for its pump */
+    CUP_TURN_RUNS = 2,      /* its pump ran for it when last looked at */
+    CUP_TURN_BEGUN = 4,     /* some of what is owed was given */
+    CUP_TURN_EVER = 8,      /* there was one before, or a boot counts as one */
     CUP_TURN_LONG_AGO = 16, /* ... longer ago than the clock can tell */
     CUP_TURN_DAWN = 32      /* dawn came, too soon after the last one */
 };

@@ -158,12 +158,12 @@ extern const struct cup_site CUP_ONE_SITE;
 #define CUP_IF_0(has) false
 
 /* One thing where a block is built, and another where it is not. */
-#define CUP_IF_ELSE(block, has, not)                                           \
-    CUP_IF_ELSE_BUILT(CUP_USES_##block, has, not)
-#define CUP_IF_ELSE_BUILT(built, has, not) CUP_IF_ELSE_BUILT_(built, has, not)
-#define CUP_IF_ELSE_BUILT_(built, has, not) CUP_IF_ELSE_##built(has, not)
-#define CUP_IF_ELSE_1(has, not) (has)
-#define CUP_IF_ELSE_0(has, not) (not)
+#define CUP_IF_ELSE(block, has, not )                                          \
+    CUP_IF_ELSE_BUILT(CUP_USES_##block, has, not )
+#define CUP_IF_ELSE_BUILT(built, has, not ) CUP_IF_ELSE_BUILT_(built, has, not )
+#define CUP_IF_ELSE_BUILT_(built, has, not ) CUP_IF_ELSE_##built(has, not )
+#define CUP_IF_ELSE_1(has, not ) (has)
+#define CUP_IF_ELSE_0(has, not ) (not )
 
 /* Fields, or what fills them, that are only there where their block is. */
 #define CUP_WHERE(block, ...) CUP_WHERE_BUILT(CUP_USES_##block, __VA_ARGS__)
@@ -186,7 +186,8 @@ extern const struct cup_site CUP_ONE_SITE;
 
 #if !CUP_USES_VALUES &&                                                        \
     (CUP_USES_AIR || CUP_USES_CHECKS || CUP_USES_FLOATS || CUP_USES_LAMPS ||   \
-     CUP_USES_MEANS || CUP_USES_PRESSURES || CUP_USES_SETTINGS || CUP_USES_SLACK)
+     CUP_USES_MEANS || CUP_USES_PRESSURES || CUP_USES_SETTINGS ||              \
+     CUP_USES_SLACK)
 #error "these need values at every sample"
 #endif
 

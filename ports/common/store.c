@@ -58,11 +58,9 @@ static enum cup_error flush(void *self)
 {
     struct cup_file_store *store = self;
     size_t size = store->store.slot_size;
-    ssize_t put =
-        pwrite(store->file, store->slot, size, (off_t)store->slot_at);
-    return put == (ssize_t)size && fdatasync(store->file) == 0
-               ? CUP_OK
-               : CUP_ERROR_PORT;
+    ssize_t put = pwrite(store->file, store->slot, size, (off_t)store->slot_at);
+    return put == (ssize_t)size && fdatasync(store->file) == 0 ? CUP_OK
+                                                               : CUP_ERROR_PORT;
 }
 
 /* What a file that holds no whole entry is. */
@@ -71,9 +69,8 @@ enum found { FOUND_EMPTY, FOUND_UNREADABLE, FOUND_OTHER };
 /* The beginning of an entry, as far as it goes. */
 static bool begins_entry(const uint8_t *bytes, size_t count)
 {
-    static const uint8_t head[] = {CUP_JOURNAL_MARK & 0xFF,
-                                   CUP_JOURNAL_MARK >> 8, CUP_JOURNAL_VERSION,
-                                   0};
+    static const uint8_t head[] = {
+        CUP_JOURNAL_MARK & 0xFF, CUP_JOURNAL_MARK >> 8, CUP_JOURNAL_VERSION, 0};
     size_t least = count < sizeof(head) ? count : sizeof(head);
     return least > 0 && memcmp(bytes, head, least) == 0;
 }
@@ -104,8 +101,7 @@ static enum found look_into(int file, uint32_t slot_size)
     if (about.st_size == 0)
         return FOUND_EMPTY;
     for (int slot = 0; slot < SLOTS; slot++) {
-        ssize_t got =
-            pread(file, head, sizeof(head), (off_t)slot * slot_size);
+        ssize_t got = pread(file, head, sizeof(head), (off_t)slot * slot_size);
         if (got > 0 && begins_entry(head, (size_t)got))
             return FOUND_UNREADABLE;
     }
@@ -138,8 +134,8 @@ static bool lock(int file, char *wrong, size_t size)
 static bool open_file(struct cup_file_store *store, const char *path, int more,
                       char *wrong, size_t size)
 {
-    store->file = open(path, O_RDWR | O_CREAT | O_CLOEXEC | O_NONBLOCK | more,
-                       0666);
+    store->file =
+        open(path, O_RDWR | O_CREAT | O_CLOEXEC | O_NONBLOCK | more, 0666);
     return store->file >= 0 ? lock(store->file, wrong, size)
                             : fail(wrong, size, strerror(errno));
 }

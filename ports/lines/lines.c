@@ -43,7 +43,7 @@ struct lines {
     uint32_t faster;  /* the site's time runs so many times */
     uint32_t told_ms; /* the time of the line, as it was told */
     uint32_t t_ms;
-    bool begun; /* a line was taken */
+    bool begun;   /* a line was taken */
     void *before; /* the state before the first line, with a journal */
     struct cup_word words[WORDS_MOST];
     size_t word_count;
@@ -200,8 +200,8 @@ static bool check_words(struct lines *lines, json_t *words)
             return refuse_word(lines, words, i, wrong);
     }
     lines->word_count = json_array_size(words);
-    enum cup_error error = cup_site_may_all(lines->site, lines->words,
-                                            lines->word_count, &i);
+    enum cup_error error =
+        cup_site_may_all(lines->site, lines->words, lines->word_count, &i);
     return !error || refuse_word(lines, words, i,
                                  cup_refusal_text(error, &lines->words[i]));
 }

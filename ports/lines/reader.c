@@ -78,9 +78,9 @@ enum reader_got reader_next(struct reader *reader)
 {
     size_t seen = reader->from;
     for (;;) {
-        char *end = reader->to > seen ? memchr(reader->bytes + seen, '\n',
-                                               reader->to - seen)
-                                      : NULL;
+        char *end = reader->to > seen
+                        ? memchr(reader->bytes + seen, '\n', reader->to - seen)
+                        : NULL;
         if (end)
             return take(reader, (size_t)(end - reader->bytes),
                         (size_t)(end - reader->bytes) + 1);

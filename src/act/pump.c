@@ -12,8 +12,8 @@ void cup_pump_boot(struct cup_pump_state *state, uint32_t now_ms)
 void cup_pump_start(struct cup_pump_state *state, uint32_t now_ms)
 {
     state->since_ms = now_ms;
-    CUP_WHERE(STEERING, if (state->mode != CUP_MODE_HAND)
-                            state->hand_ms = now_ms;)
+    CUP_WHERE(STEERING,
+              if (state->mode != CUP_MODE_HAND) state->hand_ms = now_ms;)
     cup_pump_set(state, CUP_PUMP_IS_ON, true);
 }
 

@@ -73,8 +73,8 @@ void cup_dose_limit(CUP_NUMBERS struct cup_dose *dose,
                     struct cup_latch_state *latch)
 {
     uint8_t most = dose->doses;
-    if (most > 0 && (latch->own[CUP_DOSE_COUNT] >= most ||
-                     state->given >= most * 4u))
+    if (most > 0 &&
+        (latch->own[CUP_DOSE_COUNT] >= most || state->given >= most * 4u))
         latch->own[CUP_DOSE_PHASE] = CUP_DOSE_OUT;
 }
 

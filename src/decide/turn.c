@@ -154,7 +154,8 @@ static void count(struct cup_turn_state *state,
     if (look->running && !ran)
         state->from_ms = look->run_since_ms;
     if (look->running && turn_is(state, CUP_TURN_OWED) &&
-        (!turn_is(state, CUP_TURN_BEGUN) || (!ran && !CUP_IF(STEERING, look->goes_on))))
+        (!turn_is(state, CUP_TURN_BEGUN) ||
+         (!ran && !CUP_IF(STEERING, look->goes_on))))
         begin_turn(state, look->run_since_ms);
     uint32_t gone = cup_elapsed(look->run_until_ms, state->from_ms);
     if ((look->running || ran) && gone < CUP_TIME_BACK) {

@@ -82,8 +82,8 @@ CUP_RARE static void step_dose(struct cup_pass *pass)
                      cup_latch_past_stop(marks, cup_level_of(site, keep)));
     if (was == CUP_DOSE_READY && running)
         doses->base = cup_value_of(site, keep);
-    uint32_t left = cup_dose_step(dose, doses, state, pass->now, running,
-                                  run_since(pass));
+    uint32_t left =
+        cup_dose_step(dose, doses, state, pass->now, running, run_since(pass));
     cup_quiet_for(pass, left);
     if (state->own[CUP_DOSE_PHASE] == CUP_DOSE_READY && state->on) {
         if (was == CUP_DOSE_SOAKS)
@@ -95,9 +95,8 @@ CUP_RARE static void step_dose(struct cup_pass *pass)
     bool out = state->own[CUP_DOSE_PHASE] == CUP_DOSE_OUT;
     if (out == (was >= CUP_DOSE_OUT))
         return;
-    cup_because_values(pass,
-                       out ? CUP_REASON_DOSES_OUT : CUP_REASON_DOSES_ANEW, keep,
-                       doses->given, 0);
+    cup_because_values(pass, out ? CUP_REASON_DOSES_OUT : CUP_REASON_DOSES_ANEW,
+                       keep, doses->given, 0);
     cup_pass_tell(pass, cup_duty_thing(site->plan, pass->d),
                   out ? CUP_KIND_ALERT : CUP_KIND_OVER);
     if (CUP_USES_JOURNAL)
@@ -195,10 +194,10 @@ static void step_keep(struct cup_pass *pass)
 #if CUP_USES_DOSES
     if (pass->duty->dose &&
         (pass->latch->on ||
-         cup_dose_goes_on(&site_of(pass)->doses[cup_own(
-                              site_of(pass)->plan->doses,
-                              pass->duty->dose_own)],
-                          pass->latch)))
+         cup_dose_goes_on(
+             &site_of(pass)->doses[cup_own(site_of(pass)->plan->doses,
+                                           pass->duty->dose_own)],
+             pass->latch)))
         step_dose(pass); /* else there is no session */
 #endif
 }

@@ -15,7 +15,8 @@ static bool shares_failed(const struct cup_pass *pass, cup_index *about)
 {
     CUP_FLASH struct cup_guard *guard = pass->plan->guards;
     for (uint8_t left = pass->plan->guard_count; left > 0; left--, guard++) {
-        const struct cup_tank_state *tank = cup_guarded_tank(site_of(pass), guard);
+        const struct cup_tank_state *tank =
+            cup_guarded_tank(site_of(pass), guard);
         if (tank)
             *about = guard->about;
         if (tank && tank->failing > 0)

@@ -128,9 +128,8 @@ static uint32_t most_by_duty(const struct cup_site *site, cup_index i)
 #endif
 #if CUP_USES_TURNS
     if (duty->turn)
-        return cup_most(
-            run + cup_turn_owed(&site->turns[duty->turn_own], now),
-            site->plan->pumps[i].shortest_ms);
+        return cup_most(run + cup_turn_owed(&site->turns[duty->turn_own], now),
+                        site->plan->pumps[i].shortest_ms);
 #endif
     return UINT32_MAX;
 }
@@ -344,9 +343,8 @@ enum cup_error cup_journal_step(struct cup_journal *journal,
                                 const struct cup_site *site)
 {
     uint32_t gone = cup_elapsed(site->pass->clock_ms, journal->wrote_ms);
-    return gone < may_wait_ms(site, journal->store)
-               ? CUP_OK
-               : write_next(journal, site);
+    return gone < may_wait_ms(site, journal->store) ? CUP_OK
+                                                    : write_next(journal, site);
 }
 
 enum cup_error cup_journal_close(struct cup_journal *journal,
@@ -466,7 +464,8 @@ static void take_dose(const struct note *note, cup_index i)
         latch->own[CUP_DOSE_PHASE] = CUP_DOSE_SOAKS; /* cut short */
     struct cup_dose_state *dose = &note->site->doses[duty->dose_own];
     dose->since_ms = note->now;
-    dose->base = CUP_TOLD(&duty->latch, stop); /* what it was is forgotten: no answer */
+    dose->base =
+        CUP_TOLD(&duty->latch, stop); /* what it was is forgotten: no answer */
     dose->given = note->bytes[2];
 }
 #endif
@@ -481,9 +480,9 @@ static void take_turn(const struct note *note, cup_index i)
     turn->started_ms =
         note->now - cup_least(get32(note->bytes), CUP_TIME_MAX_MS);
     turn->left_ms = cup_least(get32(note->bytes + 4), duty->turn->run_ms);
-    turn->flags = note->bytes[8] & (CUP_TURN_OWED | CUP_TURN_BEGUN |
-                                    CUP_TURN_EVER | CUP_TURN_LONG_AGO |
-                                    CUP_TURN_DAWN);
+    turn->flags =
+        note->bytes[8] & (CUP_TURN_OWED | CUP_TURN_BEGUN | CUP_TURN_EVER |
+                          CUP_TURN_LONG_AGO | CUP_TURN_DAWN);
 }
 #endif
 

@@ -62,9 +62,8 @@ struct cup_reading cup_floats_reading(const struct cup_site *site,
     struct cup_reading worse = high.quality > low.quality ? high : low;
     worse.flags = (low.flags & high.flags) |
                   ((low.flags | high.flags) & CUP_READING_LOST);
-    if (cup_floats_differ(
-            site, (cup_index)(site->plan->sensor_count +
-                              (tank - site->plan->tanks)))) {
+    if (cup_floats_differ(site, (cup_index)(site->plan->sensor_count +
+                                            (tank - site->plan->tanks)))) {
         worse.quality = CUP_QUALITY_LOST;
         worse.reason = CUP_REASON_FAULT;
         worse.flags = CUP_READING_LOST;
@@ -125,8 +124,7 @@ CUP_RARE static bool second_is_clear(const struct cup_site *site,
 }
 #endif
 
-bool cup_is_sure(const struct cup_site *site,
-                           CUP_FLASH struct cup_guard *guard)
+bool cup_is_sure(const struct cup_site *site, CUP_FLASH struct cup_guard *guard)
 {
     cup_index sensor = cup_sensor_of(site, guard->about);
     struct cup_window shape = site->plan->sensors[sensor].window;

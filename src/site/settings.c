@@ -160,12 +160,11 @@ uint8_t cup_setting_unit(CUP_FLASH struct cup_plan *plan, cup_index setting)
 }
 
 /* Whether a word changes a setting; the last change counts. */
-static bool sets(const struct cup_word *word, cup_index setting,
-                    int32_t *value)
+static bool sets(const struct cup_word *word, cup_index setting, int32_t *value)
 {
     bool found = false;
-    for (uint8_t c = 0;
-         word->verb == CUP_VERB_SET && c < word->change_count; c++)
+    for (uint8_t c = 0; word->verb == CUP_VERB_SET && c < word->change_count;
+         c++)
         if (word->changes[c].setting == setting) {
             *value = word->changes[c].value;
             found = true;

@@ -63,10 +63,10 @@ SCENARIO(a_value_that_leaves_the_band_starts_the_time_again,
 
 #define BARREL                                                                 \
     "[tank]\nis = tank\nsensor = laser\nshape = upright\n"                     \
-    "diameter = 1m\ndepth = 1000mm\ngap = 200mm\nblanking = 100mm\n"          \
+    "diameter = 1m\ndepth = 1000mm\ngap = 200mm\nblanking = 100mm\n"           \
     "[pump]\nis = pump\nport = relay:0\nlongest = 1h\n"
 #define FILL                                                                   \
-    "into = tank\n[fill]\nis = duty\nrun = pump\nkeep = tank\n"              \
+    "into = tank\n[fill]\nis = duty\nrun = pump\nkeep = tank\n"                \
     "start = 30%\nstop = 90%\n"
 
 /* At 310 mm the barrel is 89 % full, at 299 mm in its top tenth. */
@@ -74,8 +74,9 @@ SCENARIO(near_the_brim_two_samples_nearer_than_blanking_are_a_full_tank,
          SITE LASER BARREL FILL, {"0s", "laser=1100", NULL, "pump=1", NULL},
          {"1s", "laser=299", NULL, "pump=0", "pump stop above-stop"},
          {"2s", "laser=99", NULL, "pump=0", ""},
-         {"3s", NULL, "?pump tank 100.00 % is above full_at 97.00 %, until "
-                      "below 96.00 %",
+         {"3s", NULL,
+          "?pump tank 100.00 % is above full_at 97.00 %, until "
+          "below 96.00 %",
           "pump=0", ""},
          {"1m", NULL, NULL, "pump=0", ""},
          {"61s", "laser=1100", NULL, "pump=1", "pump start below-start"})

@@ -205,8 +205,9 @@ SCENARIO(the_first_guard_that_says_no_is_told,
                    "needs = battery above 11.9V back 12.4V\nlongest = 1h\n" BED,
          {"0s", "soil=500 battery=10000 " AT_10, NULL, "pump=0", NULL},
          {"1s", "soil=900", NULL, "pump=0", "pump block source-low"},
-         {"2s", AT_50, "?pump battery 10.000 V is below 11.900 V, until above "
-                       "12.400 V",
+         {"2s", AT_50,
+          "?pump battery 10.000 V is below 11.900 V, until above "
+          "12.400 V",
           "pump=0", "pump clear source-low, pump block supply-low"},
          {"3s", "battery=13000", NULL, "pump=1",
           "pump clear supply-low, pump start below-start"})

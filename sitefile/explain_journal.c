@@ -1,0 +1,85 @@
+/* How often the journal is written at the most, and how long a flash lasts. */
+#include "explain.h"
+
+#include "cuplatch/journal.h"
+
+/* Erases that a page of flash takes at the least, and an EEPROM. */
+#define FLASH_ERASES 10000
+#define EEPROM_ERASES 100000
+#define YEARS 5
+#define DAY_MS CUP_DAY_MS
+
+static uint32_t fits(uint32_t ms)
+{
+    return DAY_MS / (ms > 0 ? ms : 1);
+}
+
+/* Starts of a duty in a day at the most; 0 when nothing bounds its runs. */
+static uint32_t starts_of_duty(const struct cup_plan *plan,
+                               const struct cup_duty *duty)
+{
+    const struct cup_pump *pump = &plan->pumps[duty->pump];
+    const struct cup_turn *turn = duty->turn;
+    if (duty->dose)
+        return fits(duty->dose->dose_ms +
+                    cup_most(duty->dose->soak_ms, pump->rest_ms));
+    if (!turn)
+        return 0;
+    uint32_t starts = turn->at_count;
+    uint32_t least = cup_turn_least(turn);
+    if (turn->every_ms > 0)
+        starts += fits(least > 0 ? least : turn->every_ms);
+    return starts;
+}
+
+/* Bounded starts of a pump in a day at the most. */
+static uint32_t starts_of_pump(const struct cup_plan *plan, cup_index i)
+{
+    const struct cup_pump *pump = &plan->pumps[i];
+    uint32_t starts = 0;
+    for (cup_index d = 0; d < plan->duty_count; d++)
+        if (plan->duties[d].pump == i)
+            starts += starts_of_duty(plan, &plan->duties[d]);
+    uint32_t most =
+        fits(cup_most(pump->rest_ms + pump->shortest_ms, 2 * plan->scan_ms));
+    if (pump->per_day)
+        starts = most; /* whatever starts it */
+    if (pump->per_day && pump->per_day->starts > 0)
+        most = cup_least(most, pump->per_day->starts);
+    return cup_least(starts, most);
+}
+
+uint32_t explain_entries(const struct cup_plan *plan)
+{
+    uint32_t entries = 0;
+    for (cup_index i = 0; i < plan->pump_count; i++)
+        entries += 2 * starts_of_pump(plan, i);
+    if (plan->turns > 0 || plan->per_days > 0)
+        entries += fits(CUP_JOURNAL_AGES_MS);
+    return entries;
+}
+
+/* Slots that last so many years of so many entries a day; two at the least. */
+static unsigned slots_for(uint32_t entries, uint32_t erases)
+{
+    uint32_t all = entries * 365 * YEARS;
+    return (unsigned)cup_most((all + erases - 1) / erases, 2);
+}
+
+void explain_journal(const struct cup_plan *plan, FILE *out)
+{
+    uint32_t entries = explain_entries(plan);
+    fprintf(out, "An entry of its journal is %u bytes.\n",
+            (unsigned)cup_journal_size(plan));
+    if (entries == 0) {
+        fprintf(out,
+                "One is written for a trip, a setting or a switch, and every "
+                "ten minutes\nwhile something runs.\n");
+        return;
+    }
+    fprintf(out,
+            "Up to %u are written in a day: for %d years give it %u slots of a "
+            "flash that\ntakes %d erases, or %u of one that takes %d.\n",
+            (unsigned)entries, YEARS, slots_for(entries, FLASH_ERASES),
+            FLASH_ERASES, slots_for(entries, EEPROM_ERASES), EEPROM_ERASES);
+}
