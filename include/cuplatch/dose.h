@@ -61,13 +61,16 @@ enum { CUP_DOSE_PHASE, CUP_DOSE_COUNT };
 void cup_dose_see(struct cup_dose_state *state, struct cup_latch_state *latch,
                   bool past_stop);
 
-/* Steps a dosed duty after its latch. `running`: its pump is on, and for it,
- * since `run_since_ms`; when it was ready till now, `base` is set before.
+/* A dose begins: it counts whether or not it is given to its end. */
+void cup_dose_begin(struct cup_dose_state *state, struct cup_latch_state *latch,
+                    uint32_t now_ms, cup_value value);
+
+/* Steps a dosed duty after its latch. `running`: its pump is on, and for it.
  * Returns ms until it wants to look again by itself. */
 uint32_t cup_dose_step(CUP_NUMBERS struct cup_dose *dose,
                        struct cup_dose_state *state,
                        struct cup_latch_state *latch, uint32_t now_ms,
-                       bool running, uint32_t run_since_ms);
+                       bool running);
 
 /* The water of a dose has had its time: judges what that brought. */
 void cup_dose_judge(CUP_NUMBERS struct cup_dose *dose,
@@ -81,27 +84,16 @@ void cup_dose_limit(CUP_NUMBERS struct cup_dose *dose,
                     const struct cup_dose_state *state,
                     struct cup_latch_state *latch);
 
-/* Whether there is something to step though its latch is off. */
-static inline bool cup_dose_goes_on(const struct cup_dose_state *state,
-                                    const struct cup_latch_state *latch)
-{
-    return state->given > 0 || latch->own[CUP_DOSE_PHASE] != CUP_DOSE_READY;
-}
-
 /* Whether it asks for its pump. */
 static inline bool cup_dose_asks(const struct cup_latch_state *latch)
 {
     return latch->on && latch->own[CUP_DOSE_PHASE] <= CUP_DOSE_GIVEN;
 }
 
-/* A person says that all is well: the session ends. */
-static inline void cup_dose_clear(struct cup_dose_state *state,
-                                  struct cup_latch_state *latch)
-{
-    latch->own[CUP_DOSE_PHASE] = CUP_DOSE_AFRESH;
-    latch->own[CUP_DOSE_COUNT] = 0;
-    state->given = 0;
-}
+/* A person says that all is well: it has all its doses again. One under way
+ * goes on, and soaks in. */
+void cup_dose_clear(struct cup_dose_state *state,
+                    struct cup_latch_state *latch);
 
 /* Why a dosed duty does not ask though its latch is on: fills `cause`, but for
  * what it is about, and returns its reason. NONE, and no cause, while it is

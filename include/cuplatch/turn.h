@@ -65,11 +65,14 @@ struct cup_turn_look {
     bool is_day;           /* or there is no day to wait for */
     bool is_dawn;          /* in this pass */
     bool is_reached;       /* `until` is above its mark */
-    bool goes_on;          /* the run goes on after a hand run */
 };
 
 void cup_turn_boot(CUP_FLASH struct cup_turn *turn,
                    struct cup_turn_state *state, uint32_t now_ms);
+
+/* Its pump starts for it: the turn is counted from now, or, where a guard held
+ * it up, what is left of it is, instead of the next. */
+void cup_turn_begin(struct cup_turn_state *state, uint32_t now_ms);
 
 /* Steps a turn. Returns ms until it wants to look again by itself. */
 uint32_t cup_turn_step(CUP_NUMBERS struct cup_turn *turn,

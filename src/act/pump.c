@@ -197,8 +197,9 @@ void cup_pump_turn(struct cup_pump_state *state, enum cup_mode mode,
 {
     if (mode == CUP_MODE_HAND && state->mode != CUP_MODE_HAND)
         cup_pump_set(state, CUP_PUMP_WAS_OFF, state->mode == CUP_MODE_OFF);
+    if (mode == CUP_MODE_HAND || state->mode == CUP_MODE_HAND)
+        state->hand_ms = now_ms;
     state->mode = (uint8_t)mode;
-    state->hand_ms = now_ms;
     state->hand_for_ms = mode == CUP_MODE_HAND ? hand_for_ms : 0;
     cup_pump_set(state, CUP_PUMP_IS_STEERED, true);
     if (mode != CUP_MODE_HAND)

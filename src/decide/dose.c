@@ -8,11 +8,11 @@ static void enter(struct cup_dose_state *state, struct cup_latch_state *latch,
     state->since_ms = now_ms;
 }
 
-/* A dose begins: it counts whether or not it is given to its end. */
-static void begin_phase(struct cup_dose_state *state,
-                        struct cup_latch_state *latch, uint32_t run_since_ms)
+void cup_dose_begin(struct cup_dose_state *state, struct cup_latch_state *latch,
+                    uint32_t now_ms, cup_value value)
 {
-    enter(state, latch, CUP_DOSE_GIVEN, run_since_ms);
+    enter(state, latch, CUP_DOSE_GIVEN, now_ms);
+    state->base = value;
     if (state->given < UINT8_MAX)
         state->given++;
     if (latch->own[CUP_DOSE_COUNT] < UINT8_MAX)
@@ -23,13 +23,11 @@ static void begin_phase(struct cup_dose_state *state,
  * water soaks in from the end of that. */
 static void give(CUP_NUMBERS struct cup_dose *dose,
                  struct cup_dose_state *state, struct cup_latch_state *latch,
-                 uint32_t now_ms, uint32_t run_since_ms)
+                 uint32_t now_ms)
 {
-    uint8_t *phase = &latch->own[CUP_DOSE_PHASE];
-    if (*phase == CUP_DOSE_READY && latch->on)
-        begin_phase(state, latch, run_since_ms);
-    if (*phase == CUP_DOSE_SOAKS ||
-        (*phase == CUP_DOSE_GIVEN &&
+    uint8_t phase = latch->own[CUP_DOSE_PHASE];
+    if (phase == CUP_DOSE_SOAKS ||
+        (phase == CUP_DOSE_GIVEN &&
          cup_is_past(now_ms, &state->since_ms, &dose->dose_ms)))
         enter(state, latch, CUP_DOSE_SOAKS, now_ms);
 }
@@ -64,8 +62,9 @@ void cup_dose_judge(CUP_NUMBERS struct cup_dose *dose,
     uint8_t *count = &latch->own[CUP_DOSE_COUNT];
     bool up = value > state->base;
     cup_span gained = (cup_span)((cup_span)value - (cup_span)state->base);
-    if (is_answer(dose, marks, up, up ? gained : (cup_span)-gained))
-        --*count; /* which its beginning raised */
+    if ((!CUP_USES_STEERING || *count > 0) && /* it was not cleared since */
+        is_answer(dose, marks, up, up ? gained : (cup_span)-gained))
+        --*count;
 }
 
 void cup_dose_limit(CUP_NUMBERS struct cup_dose *dose,
@@ -78,13 +77,29 @@ void cup_dose_limit(CUP_NUMBERS struct cup_dose *dose,
         latch->own[CUP_DOSE_PHASE] = CUP_DOSE_OUT;
 }
 
+/* No dose was given yet. */
+static void forget_doses(struct cup_dose_state *state,
+                         struct cup_latch_state *latch)
+{
+    latch->own[CUP_DOSE_COUNT] = 0;
+    state->given = 0;
+}
+
+void cup_dose_clear(struct cup_dose_state *state, struct cup_latch_state *latch)
+{
+    uint8_t *phase = &latch->own[CUP_DOSE_PHASE];
+    forget_doses(state, latch);
+    if (*phase != CUP_DOSE_GIVEN && *phase != CUP_DOSE_SOAKS)
+        *phase = CUP_DOSE_AFRESH;
+}
+
 void cup_dose_see(struct cup_dose_state *state, struct cup_latch_state *latch,
                   bool past_stop)
 {
     state->past = (uint8_t)(state->past << 1 & 2) | past_stop;
     if (state->past < 3 || latch->on)
         return;
-    cup_dose_clear(state, latch);
+    forget_doses(state, latch);
     latch->own[CUP_DOSE_PHASE] = CUP_DOSE_READY;
 }
 
@@ -103,11 +118,11 @@ static uint32_t dose_left(CUP_NUMBERS struct cup_dose *dose,
 uint32_t cup_dose_step(CUP_NUMBERS struct cup_dose *dose,
                        struct cup_dose_state *state,
                        struct cup_latch_state *latch, uint32_t now_ms,
-                       bool running, uint32_t run_since_ms)
+                       bool running)
 {
     uint8_t *phase = &latch->own[CUP_DOSE_PHASE];
     if (running)
-        give(dose, state, latch, now_ms, run_since_ms);
+        give(dose, state, latch, now_ms);
     else if (*phase == CUP_DOSE_GIVEN)
         enter(state, latch, CUP_DOSE_SOAKS, now_ms);
     if (*phase == CUP_DOSE_SOAKS &&

@@ -135,6 +135,13 @@ static void begin_turn(struct cup_turn_state *state, uint32_t since_ms)
     set(state, CUP_TURN_LONG_AGO, false);
 }
 
+CUP_APART void cup_turn_begin(struct cup_turn_state *state, uint32_t now_ms)
+{
+    begin_turn(state, now_ms);
+    set(state, CUP_TURN_RUNS, true);
+    state->from_ms = now_ms;
+}
+
 /* Whether the last one started long enough ago for another. */
 static bool is_apart(CUP_NUMBERS struct cup_turn *turn,
                      const struct cup_turn_state *state, uint32_t now_ms)
@@ -144,18 +151,16 @@ static bool is_apart(CUP_NUMBERS struct cup_turn *turn,
 }
 
 /* Counts what was given since the last look: up to now, or up to when the pump
- * stopped. What a guard held up is given instead of the next one: that is
- * counted from when it goes on. */
+ * stopped. */
 static void count(struct cup_turn_state *state,
                   const struct cup_turn_look *look)
 {
     bool ran = turn_is(state, CUP_TURN_RUNS);
     set(state, CUP_TURN_RUNS, look->running);
-    if (look->running && !ran)
+    if (CUP_USES_STEERING && look->running && !ran)
         state->from_ms = look->run_since_ms;
-    if (look->running && turn_is(state, CUP_TURN_OWED) &&
-        (!turn_is(state, CUP_TURN_BEGUN) ||
-         (!ran && !CUP_IF(STEERING, look->goes_on))))
+    if (CUP_USES_STEERING && look->running && turn_is(state, CUP_TURN_OWED) &&
+        !turn_is(state, CUP_TURN_BEGUN))
         begin_turn(state, look->run_since_ms);
     uint32_t gone = cup_elapsed(look->run_until_ms, state->from_ms);
     if ((look->running || ran) && gone < CUP_TIME_BACK) {

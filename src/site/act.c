@@ -377,6 +377,27 @@ static void refuse(struct cup_pass *pass, struct cup_pump_state *pump)
     cup_quiet_for(pass, 0); /* its valves, if any, may shut */
 }
 
+/* What a duty gives is counted from the start itself, whatever comes next. */
+static void begin_run(const struct cup_pass *pass)
+{
+    const struct cup_site *site = site_of(pass);
+    CUP_FLASH struct cup_duty *duty = pass->duty;
+    if (CUP_IF(STEERING, pass->pump->mode != CUP_MODE_AUTO) ||
+        CUP_IF(ROUTES, pass->pump->duty == CUP_NONE))
+        return;
+#if CUP_USES_DOSES
+    if (duty->dose)
+        cup_dose_begin(&site->doses[cup_own(site->plan->doses, duty->dose_own)],
+                       pass->latch, pass->now, cup_value_of(site, duty->keep));
+#endif
+#if CUP_USES_TURNS
+    if (duty->turn)
+        cup_turn_begin(&site->turns[cup_own(site->plan->turns, duty->turn_own)],
+                       pass->now);
+#endif
+    (void)site, (void)duty;
+}
+
 static void check_start(struct cup_pass *pass)
 {
     struct cup_pump_state *pump = pass->pump;
@@ -393,6 +414,7 @@ static void check_start(struct cup_pass *pass)
     cup_pass_wish(pass);
     cup_pass_tell_pump(pass, CUP_KIND_START);
     switch_pump(pass, true);
+    begin_run(pass);
     count_running(pass);
 }
 

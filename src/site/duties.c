@@ -15,7 +15,7 @@ static bool runs_by_itself(const struct cup_pass *pass)
            (!CUP_USES_STEERING || pass->pump->mode == CUP_MODE_AUTO);
 }
 
-#if CUP_USES_DOSES || CUP_USES_TURNS
+#if CUP_USES_TURNS
 /* When the run under way became the duty's: with its start, or as a hand run
  * ended in it. */
 static uint32_t run_since(const struct cup_pass *pass)
@@ -80,10 +80,11 @@ CUP_RARE static void step_dose(struct cup_pass *pass)
     if (is_new(site, keep))
         cup_dose_see(doses, state,
                      cup_latch_past_stop(marks, cup_level_of(site, keep)));
-    if (was == CUP_DOSE_READY && running)
-        doses->base = cup_value_of(site, keep);
-    uint32_t left =
-        cup_dose_step(dose, doses, state, pass->now, running, run_since(pass));
+    if (CUP_USES_STEERING && running && state->on &&
+        (was == CUP_DOSE_READY ||
+         was == CUP_DOSE_AFRESH)) /* after a hand run */
+        cup_dose_begin(doses, state, pass->now, cup_value_of(site, keep));
+    uint32_t left = cup_dose_step(dose, doses, state, pass->now, running);
     cup_quiet_for(pass, left);
     if (state->own[CUP_DOSE_PHASE] == CUP_DOSE_READY && state->on) {
         if (was == CUP_DOSE_SOAKS)
@@ -161,8 +162,8 @@ CUP_APART static void step_turn(struct cup_pass *pass)
     look.run_until_ms = look.running ? pass->now : pass->pump->since_ms;
 #if CUP_USES_STEERING
     if (!look.running && runs_for_it(pass)) /* a hand took it over */
-        look.run_until_ms = pass->pump->hand_ms;
-    look.goes_on = pass->pump->hand_ms != pass->pump->since_ms;
+        look.run_until_ms =
+            pass->pump->mode == CUP_MODE_HAND ? pass->pump->hand_ms : pass->now;
 #endif
     look.is_day = !CUP_IF(CLOCK, !in_hours(pass));
 #if CUP_USES_DAYS
@@ -192,13 +193,8 @@ static void step_keep(struct cup_pass *pass)
         step_also(pass);
 #endif
 #if CUP_USES_DOSES
-    if (pass->duty->dose &&
-        (pass->latch->on ||
-         cup_dose_goes_on(
-             &site_of(pass)->doses[cup_own(site_of(pass)->plan->doses,
-                                           pass->duty->dose_own)],
-             pass->latch)))
-        step_dose(pass); /* else there is no session */
+    if (pass->duty->dose)
+        step_dose(pass);
 #endif
 }
 

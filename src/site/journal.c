@@ -171,23 +171,14 @@ static void put_per_day(struct pen *pen, const struct cup_site *site,
 #endif
 
 #if CUP_USES_DOSES
-/* A dose that begins with this pass counts already. */
 static void put_dose(struct pen *pen, const struct cup_site *site, cup_index i)
 {
     CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
     const struct cup_latch_state *latch = &site->duties[i].latch;
-    struct cup_dose_state dose = site->doses[duty->dose_own];
-    uint8_t phase = latch->own[CUP_DOSE_PHASE];
-    uint8_t count = latch->own[CUP_DOSE_COUNT];
     uint8_t bytes[ITEM_MOST];
-    if (phase == CUP_DOSE_READY && runs_for(site, i)) {
-        phase = CUP_DOSE_GIVEN;
-        count = (uint8_t)(count + (count < UINT8_MAX));
-        dose.given = (uint8_t)(dose.given + (dose.given < UINT8_MAX));
-    }
-    bytes[CUP_DOSE_PHASE] = phase;
-    bytes[CUP_DOSE_COUNT] = count;
-    bytes[2] = dose.given;
+    bytes[CUP_DOSE_PHASE] = latch->own[CUP_DOSE_PHASE];
+    bytes[CUP_DOSE_COUNT] = latch->own[CUP_DOSE_COUNT];
+    bytes[2] = site->doses[duty->dose_own].given;
     put_item(pen, site->plan->keys[cup_duty_thing(site->plan, i)], ITEM_DOSE,
              bytes);
 }
@@ -200,15 +191,12 @@ static void put_turn(struct pen *pen, const struct cup_site *site, cup_index i)
 {
     const struct cup_turn_state *turn =
         &site->turns[site->plan->duties[i].turn_own];
-    const struct cup_pump_state *pump =
-        &site->pumps[site->plan->duties[i].pump];
     uint32_t now = site->pass->clock_ms;
     uint32_t age = cup_turn_age(turn, now);
     uint32_t left = cup_turn_owed(turn, now);
     unsigned flags = turn->flags;
     uint8_t bytes[ITEM_MOST];
     if ((flags & CUP_TURN_OWED) && runs_for(site, i)) {
-        age = cup_least(age, cup_elapsed(now, pump->since_ms));
         left = 0;
         flags = CUP_TURN_EVER;
     }

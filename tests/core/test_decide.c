@@ -228,6 +228,7 @@ CASE(a_turn_that_was_held_up_is_counted_from_when_it_went_on)
                                  .running = true,
                                  .run_since_ms = 1090,
                                  .run_until_ms = 1110};
+    cup_turn_begin(&state, 1090);
     cup_turn_step(&turn, &state, 1110, &look);
     CHECK_INT(state.started_ms, 1090);
     CHECK(!cup_turn_asks(&state));
@@ -274,8 +275,7 @@ CASE(a_turn_counts_what_was_given_and_no_more)
                                   .is_day = true,
                                   .running = true,
                                   .run_since_ms = 1100,
-                                  .run_until_ms = 1139,
-                                  .goes_on = true};
+                                  .run_until_ms = 1139};
     CHECK_INT(cup_turn_step(&turn, &state, 1139, &look), 1);
     CHECK_INT(state.started_ms, 1010);
     look.run_until_ms = 1140;
@@ -398,11 +398,10 @@ static uint32_t give_dose(const struct cup_dose *dose,
                           struct cup_latch_state *latch, uint32_t from_ms,
                           int32_t gained)
 {
-    state->base = 35;
-    cup_dose_step(dose, state, latch, from_ms, true, from_ms);
-    cup_dose_step(dose, state, latch, from_ms + 10, true, from_ms);
-    cup_dose_step(dose, state, latch, from_ms + 11, false, from_ms);
-    cup_dose_step(dose, state, latch, from_ms + 31, false, from_ms);
+    cup_dose_begin(state, latch, from_ms, 35);
+    cup_dose_step(dose, state, latch, from_ms + 10, true);
+    cup_dose_step(dose, state, latch, from_ms + 11, false);
+    cup_dose_step(dose, state, latch, from_ms + 31, false);
     cup_dose_judge(dose, state, &bed, latch, 35 + gained);
     cup_dose_limit(dose, state, latch);
     return from_ms + 40;
@@ -503,7 +502,7 @@ CASE(doses_are_forgotten_only_past_the_stop_mark)
     struct cup_latch_state latch = {.on = true};
     uint32_t t = give_dose(&dose, &state, &latch, 0, 0);
     cup_latch_release(&latch);
-    cup_dose_step(&dose, &state, &latch, t, false, 0);
+    cup_dose_step(&dose, &state, &latch, t, false);
     CHECK_INT(latch.own[CUP_DOSE_COUNT], 1);
     latch.on = true;
     for (int i = 0; i < 3; i++)
@@ -512,7 +511,7 @@ CASE(doses_are_forgotten_only_past_the_stop_mark)
     latch.on = false;
     cup_dose_see(&state, &latch, false);
     cup_dose_see(&state, &latch, true);
-    cup_dose_step(&dose, &state, &latch, t, false, 0);
+    cup_dose_step(&dose, &state, &latch, t, false);
     CHECK_INT(latch.own[CUP_DOSE_COUNT], 1);
     cup_dose_see(&state, &latch, true);
     CHECK_INT(latch.own[CUP_DOSE_COUNT], 0);

@@ -10,8 +10,9 @@ void world_open(struct world *world, const char *text)
     memset(world, 0, sizeof(*world));
     world->file = cup_file_read_from(in, "site");
     fclose(in);
-    cup_file_problems(world->file, stdout);
     const struct cup_plan *plan = cup_file_plan(world->file);
+    if (!plan)
+        cup_file_problems(world->file, stdout);
     world->state = plan ? malloc(cup_site_size(plan)) : NULL;
     if (!world->state ||
         cup_site_bind(&world->site, plan, world->state, cup_site_size(plan)))

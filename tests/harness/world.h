@@ -11,7 +11,7 @@ struct world {
     void *state;
 };
 
-/* Problems of the text are printed; one with errors ends the test program. */
+/* A text with errors ends the test program, and tells them. */
 void world_open(struct world *world, const char *text);
 void world_close(struct world *world);
 

@@ -81,7 +81,8 @@ static void doses_and_turns(void)
     struct cup_latch marks = any_latch();
     struct cup_latch_state latch = any_latch_state();
     cup_dose_see(&since, &latch, any_byte(1));
-    cup_dose_step(&dose, &since, &latch, any_ms(), any_byte(1), any_ms());
+    cup_dose_begin(&since, &latch, any_ms(), any_int());
+    cup_dose_step(&dose, &since, &latch, any_ms(), any_byte(1));
     cup_dose_judge(&dose, &since, &marks, &latch, any_int());
     cup_dose_limit(&dose, &since, &latch);
     struct cup_cause cause;
@@ -102,7 +103,8 @@ static void doses_and_turns(void)
                                    any_word()};
     struct cup_turn_look look = {any_ms(),    any_ms(),    any_word(),
                                  any_byte(1), any_byte(1), any_byte(1),
-                                 any_byte(1), any_byte(1)};
+                                 any_byte(1)};
+    cup_turn_begin(&state, any_ms());
     cup_turn_step(&turn, &state, any_ms(), &look);
     cup_turn_left(&turn, &state, any_ms(), any_byte(1));
     cup_turn_age(&state, any_ms());
