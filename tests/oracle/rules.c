@@ -239,8 +239,11 @@ static bool is_stopped(int i, const struct view *view)
 {
     const struct pump *pump = &site->pumps[i];
     const struct watched *output = &outputs[i];
+    for (int k = 0; k < OUTPUTS; k++)
+        if (failing[k]) /* it may share a tank */
+            return true;
     return late || hold || output->mode == OFF || output->source_no ||
-           output->full_no || failing[i] || !view->known[TANK(pump->from)] ||
+           output->full_no || !view->known[TANK(pump->from)] ||
            (pump->into != NOBODY && !view->known[TANK(pump->into)]);
 }
 

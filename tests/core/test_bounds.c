@@ -1,0 +1,229 @@
+/* What bounds water, whatever comes in between: power cuts, flaky probes,
+ * people at the switch, outputs that do not obey. Soil counts as in
+ * test_site.c: 0 is wet, 1000 dry, so 700 is 30 %. */
+#include "../harness/harness.h"
+#include "../harness/scenario.h"
+
+#define SITE "[site]\nscan = 1s\n"
+#define SOIL                                                                   \
+    "[soil]\nis = sensor\nmeasures = moisture\nform = counts\n"                \
+    "port = adc:0\ndry = 1000\nwet = 0\nplausible = 0..1100\nevery = 1s\n"     \
+    "lost_after = 20s\n"
+#define TANK                                                                   \
+    "[gauge]\nis = sensor\nmeasures = level\nform = counts\nport = adc:1\n"    \
+    "points = 0:0% 1000:100%\nplausible = 0..1000\nevery = 1s\n"               \
+    "lost_after = 20s\n[tank]\nis = tank\nsensor = gauge\nshape = upright\n"   \
+    "diameter = 1m\ndepth = 1m\n"
+#define PUMP "[pump]\nis = pump\nport = relay:0\n"
+#define KEEP                                                                   \
+    "[bed]\nis = duty\nrun = pump\nkeep = soil\nstart = 30%\nstop = 60%\n"
+#define DOSED KEEP "dose = 5s\nsoak = 30s\ndoses = 2\n"
+#define FLOOD "[tray]\nis = duty\nrun = pump\nflood = 2m\nevery = 20m\n"
+#define BOOT "site boot power-on"
+
+/* The power fails */
+
+SCENARIO(doses_are_not_given_anew_by_power_cuts, SITE SOIL PUMP DOSED,
+         {"0s", "soil=800", NULL, "pump=1", NULL},
+         {"3s", NULL, "!reboot", "pump=0", NULL},
+         {"32s", NULL, NULL, "pump=0", ""}, {"33s", NULL, NULL, "pump=1", NULL},
+         {"35s", NULL, "!reboot", "pump=0", NULL},
+         {"65s", NULL, NULL, "pump=0", "bed alert doses-out"},
+         {"70s", NULL, "!reboot", "pump=0", NULL},
+         {"1h", NULL,
+          "?bed soil is not past stop after 2 doses, until it is, or cleared",
+          "pump=0", ""})
+
+SCENARIO(a_flood_is_not_given_anew_by_power_cuts, SITE PUMP FLOOD,
+         {"0s", NULL, NULL, "pump=1", NULL},
+         {"1m", NULL, "!reboot", "pump=0", NULL},
+         {"10m", NULL, NULL, "pump=0", ""},
+         {"10m1s", NULL, "!reboot", "pump=0", NULL},
+         {"28m", NULL, NULL, "pump=0", ""},
+         {"30m2s", NULL, NULL, "pump=1", "pump start due"})
+
+SCENARIO(a_days_limit_is_not_given_anew_by_power_cuts,
+         SITE SOIL PUMP "longest = 1m\nretry = 1s x9\nper_day = 2m\n" KEEP,
+         {"0s", "soil=800", NULL, "pump=1", NULL},
+         {"5s", NULL, "!reboot", "pump=1", NULL},
+         {"10s", NULL, "!reboot", "pump=0",
+          "site setting journal, site boot power-on, pump block day-time"},
+         {"1h", NULL, NULL, "pump=0", ""})
+
+/* A flaky probe */
+
+SCENARIO(a_session_outlives_a_loss, SITE SOIL PUMP DOSED,
+         {"0s", "soil=800", NULL, "pump=1", NULL},
+         {"5s", "soil=-", NULL, "pump=0", NULL},
+         {"40s", "soil=800", NULL, "pump=1", NULL},
+         {"45s", "soil=-", NULL, "pump=0", NULL},
+         {"2m", "soil=800", NULL, "pump=0",
+          "soil quality reading-lost, soil quality readable, "
+          "bed alert doses-out"})
+
+SCENARIO(one_spike_past_stop_ends_no_session, SITE SOIL PUMP DOSED,
+         {"0s", "soil=800", NULL, "pump=1", NULL},
+         {"2s", "soil=300", NULL, "pump=0", "pump stop above-stop"},
+         {"3s", "soil=800", NULL, "pump=0", ""},
+         {"31s", NULL, NULL, "pump=0", ""},
+         {"33s", NULL, NULL, "pump=1", "pump start below-start"})
+
+SCENARIO(two_samples_past_stop_end_a_session, SITE SOIL PUMP DOSED,
+         {"0s", "soil=800", NULL, "pump=1", NULL},
+         {"2s", "soil=300", NULL, "pump=0", "pump stop above-stop"},
+         {"3s", NULL, NULL, "pump=0", ""},
+         {"4s", "soil=800", NULL, "pump=1", "pump start below-start"})
+
+SCENARIO(a_bed_that_answers_has_more_doses, SITE SOIL PUMP DOSED,
+         {"0s", "soil=900", NULL, "pump=1", NULL},
+         {"6s", "soil=870", NULL, "pump=0", NULL},
+         {"36s", "soil=870", NULL, "pump=1", NULL},
+         {"42s", "soil=840", NULL, "pump=0", NULL},
+         {"72s", NULL, NULL, "pump=1", NULL},
+         {"78s", "soil=810", NULL, "pump=0", NULL},
+         {"3m", NULL, NULL, "pump=0", NULL}, {"4m", NULL, NULL, "pump=0", ""})
+
+/* People */
+
+SCENARIO(after_a_hand_run_all_is_as_it_was,
+         SITE SOIL PUMP "longest = 30s\nretry = 5s x1\n" KEEP,
+         {"0s", "soil=800", NULL, "pump=1", NULL},
+         {"30s", NULL, NULL, "pump=0", "pump stop longest, pump trip longest"},
+         {"36s", NULL, NULL, "pump=1", NULL},
+         {"40s", NULL, "pump hand 5s", "pump=1", "pump mode hand"},
+         {"45s", NULL,
+          "?pump soil 20.00 % is below start 30.00 %, until above "
+          "60.00 %",
+          "pump=1", "pump mode hand-over"},
+         {"50s", "soil=300", NULL, "pump=0", "pump stop above-stop"},
+         {"60s", "soil=800", NULL, "pump=1", NULL},
+         {"90s", NULL, NULL, "pump=0", "pump stop longest, pump trip longest"})
+
+SCENARIO(a_hand_run_takes_nothing_of_a_flood, SITE PUMP FLOOD,
+         {"0s", NULL, NULL, "pump=1", NULL},
+         {"60s", NULL, "pump hand 30s", "pump=1", "pump mode hand"},
+         {"90s", NULL, NULL, "pump=1", "pump mode hand-over"},
+         {"149s", NULL, NULL, "pump=1", ""},
+         {"150s", NULL, NULL, "pump=0", "pump stop given"},
+         {"1199s", NULL, NULL, "pump=0", ""},
+         {"1200s", NULL, NULL, "pump=1", "pump start due"})
+
+SCENARIO(clear_sets_the_tries_back_at_any_time,
+         SITE SOIL PUMP "longest = 10s\nretry = 5s x1\n" KEEP,
+         {"0s", "soil=800", NULL, "pump=1", NULL},
+         {"10s", NULL, NULL, "pump=0", "pump stop longest, pump trip longest"},
+         {"16s", NULL, "pump clear", "pump=1",
+          "pump start below-start, pump clear cleared"},
+         {"26s", NULL, NULL, "pump=0", "pump stop longest, pump trip longest"})
+
+SCENARIO(off_and_auto_in_one_pass_count_as_both, SITE SOIL PUMP KEEP,
+         {"0s", "soil=800", NULL, "pump=1", NULL},
+         {"5s", NULL, "pump off, pump auto", "pump=0",
+          "pump mode off, pump mode auto, pump stop off"},
+         {"6s", NULL, NULL, "pump=1", "pump start below-start"})
+
+SCENARIO(a_hand_run_past_stop_says_so_once,
+         SITE TANK PUMP
+         "into = tank\n[fill]\nis = duty\nrun = pump\nkeep = tank\n"
+         "start = 30%\nstop = 60%\n",
+         {"0s", "gauge=500", "pump hand 1m", "pump=1", NULL},
+         {"10s", "gauge=610", NULL, "pump=1", "pump alert hand-past-stop"},
+         {"20s", "gauge=620", NULL, "pump=1", ""},
+         {"1m", NULL, NULL, "pump=0",
+          "pump mode hand-over, pump stop hand-over, "
+          "pump over hand-past-stop"})
+
+SCENARIO(a_hand_run_that_trips_looks_afresh,
+         SITE SOIL PUMP "longest = 10s\nhand_limit = 1m\nretry = 5s x3\n" KEEP,
+         {"0s", "soil=800", NULL, "pump=1", NULL},
+         {"5s", "soil=500", "pump hand 1m", "pump=1", "pump mode hand"},
+         {"10s", NULL, NULL, "pump=0", NULL}, {"1m", NULL, NULL, "pump=0", ""})
+
+/* Floods */
+
+SCENARIO(what_a_guard_held_up_is_given_instead_of_the_next,
+         SITE TANK PUMP "from = tank\ndry_below = 20%\ndry_clear = 30%\n" FLOOD,
+         {"0s", "gauge=500", NULL, "pump=1", NULL},
+         {"1m", "gauge=100", NULL, "pump=0", "pump stop source-low"},
+         {"19m", "gauge=500", NULL, "pump=1",
+          "pump clear source-low, pump start due"},
+         {"20m", NULL, NULL, "pump=0", "pump stop given"},
+         {"38m", NULL, NULL, "pump=0", ""},
+         {"39m", NULL, NULL, "pump=1", "pump start due"})
+
+SCENARIO(an_owed_flood_is_as_long_as_floods_are_now,
+         SITE TANK PUMP "from = tank\ndry_below = 20%\ndry_clear = 30%\n" FLOOD
+                        "change = flood\n",
+         {"0s", "gauge=100", NULL, "pump=0", NULL},
+         {"1m", NULL, "tray.flood 30s", "pump=0", "tray setting set-run"},
+         {"2m", "gauge=500", NULL, "pump=1",
+          "pump clear source-low, pump start due"},
+         {"149s", NULL, NULL, "pump=1", ""},
+         {"150s", NULL, NULL, "pump=0", "pump stop given"})
+
+/* Valves, groups, outputs that do not obey */
+
+#define TWO_BEDS                                                               \
+    SOIL "[wetter]\nis = sensor\nmeasures = moisture\nform = counts\n"         \
+         "port = adc:2\ndry = 1000\nwet = 0\nplausible = 0..1100\n"            \
+         "every = 1s\nlost_after = 20s\n"                                      \
+         "[left]\nis = valve\nport = relay:1\n"
+#define BEDS                                                                   \
+    PUMP "group = together\n[right]\nis = valve\nport = relay:2\n"             \
+         "[together]\nis = group\nat_once = 1\n" KEEP "through = left\n"       \
+         "[other]\nis = duty\nrun = pump\nkeep = wetter\nstart = 30%\n"        \
+         "stop = 60%\nthrough = right\n"
+
+SCENARIO(a_valve_that_is_off_gives_the_pump_to_the_next, SITE TWO_BEDS BEDS,
+         {"0s", "soil=800 wetter=800", "left off", "left=0 pump=0 right=1",
+          NULL},
+         {"1s", NULL, NULL, "left=0 pump=1 right=1", "pump start below-start"},
+         {"2s", NULL, "left auto", "left=0 pump=1 right=1", "left mode auto"},
+         {"5s", "wetter=300", NULL, "left=0 pump=0 right=1",
+          "pump stop above-stop"},
+         {"7s", NULL, NULL, "left=1 pump=1 right=0", NULL})
+
+SCENARIO(a_valve_keeps_its_longest_and_its_pump_stops_first,
+         SITE TWO_BEDS "longest = 20s\n" BEDS,
+         {"0s", "soil=800 wetter=300", NULL, "left=1 pump=1 right=0", NULL},
+         {"20s", NULL, NULL, "left=1 pump=0 right=0", "pump stop route-shut"},
+         {"21s", NULL, NULL, "left=0 pump=0 right=0",
+          "left stop longest, left trip longest, left lock locked"},
+         {"1m", NULL,
+          "?pump left is shut, and pump needs it open, until it "
+          "opens",
+          "left=0 pump=0 right=0", ""})
+
+SCENARIO(a_valve_in_the_group_of_its_pump_does_not_count_against_it,
+         SITE TWO_BEDS "group = together\n" BEDS,
+         {"0s", "soil=800 wetter=300", NULL, "left=1 pump=1 right=0", NULL})
+
+SCENARIO(an_output_that_does_not_obey_counts_as_running,
+         "[site]\nscan = 1s\nat_once = 1\n" SOIL PUMP KEEP
+         "[fan]\nis = pump\nport = relay:3\n",
+         {"0s", "soil=800", NULL, "pump=1 fan=0", NULL},
+         {"5s", NULL, "!fail pump", "pump=1 fan=0", NULL},
+         {"10s", NULL, "fan hand 1m", "pump=1 fan=0", NULL},
+         {"11s", NULL,
+          "?fan fan waits: 1 pumps run, at_once is 1, until one "
+          "stops",
+          "pump=1 fan=0", ""},
+         {"12s", NULL, "pump off", "pump=1 fan=0", "pump mode off"},
+         {"13s", NULL, "!work pump", "pump=0 fan=0", NULL},
+         {"15s", NULL, NULL, "pump=0 fan=1", NULL})
+
+/* Reasons */
+
+SCENARIO(a_mark_passed_for_too_short_is_told_as_that,
+         SITE SOIL PUMP KEEP "confirm = 1m\n",
+         {"0s", "soil=800", NULL, "pump=0", NULL},
+         {"10s", NULL,
+          "?pump soil 20.00 % is past start 30.00 %, but not for long enough "
+          "yet",
+          "pump=0", ""},
+         {"1m", NULL, NULL, "pump=1", "pump start below-start"},
+         {"70s", "soil=300", NULL, "pump=1", ""},
+         {"80s", NULL,
+          "?pump soil 70.00 % is past stop 60.00 %, but not for long enough "
+          "yet",
+          "pump=1", ""})
