@@ -80,20 +80,10 @@ void plan_make_day(struct cup_file *file, const struct thing *thing)
 
 /* Alerts */
 
-void plan_make_alert(struct cup_file *file, const struct thing *thing)
+static void make_alert_marks(struct cup_file *file, const struct thing *thing,
+                             const struct value *of, bool low)
 {
     struct cup_alert *alert = &file->tables.alerts[thing->index];
-    const struct value *of = good_value(thing, "of");
-    const struct value *say = good_value(thing, "say");
-    bool low = value_of(thing, "below")->given;
-    alert->latch.confirm_ms = (uint32_t)number_of(thing, "steady", 0);
-    alert->repeat_ms = (uint32_t)number_of(thing, "repeat", 0);
-    alert->say = say ? say->text : NULL;
-    if (low == value_of(thing, "above")->given) {
-        problem_error(&file->problems, thing->place,
-                      "an alert needs below or above, one of them");
-        return;
-    }
     if (!of) {
         plan_check_unit(file, thing, low ? "below" : "above");
         plan_check_unit(file, thing, "clear");
@@ -112,6 +102,23 @@ void plan_make_alert(struct cup_file *file, const struct thing *thing)
                       low ? "above" : "below", mark->text);
     plan_check_mark(file, mark, alert->about, !low);
     plan_check_mark(file, clear, alert->about, low);
+}
+
+void plan_make_alert(struct cup_file *file, const struct thing *thing)
+{
+    struct cup_alert *alert = &file->tables.alerts[thing->index];
+    const struct value *of = good_value(thing, "of");
+    const struct value *say = good_value(thing, "say");
+    bool low = value_of(thing, "below")->given;
+    alert->latch.confirm_ms = (uint32_t)number_of(thing, "steady", 0);
+    alert->repeat_ms = (uint32_t)number_of(thing, "repeat", 0);
+    alert->say = say ? say->text : NULL;
+    if (low == value_of(thing, "above")->given) {
+        problem_error(&file->problems, thing->place,
+                      "an alert needs below or above, one of them");
+        return;
+    }
+    make_alert_marks(file, thing, of, low);
 }
 
 void plan_make_group(struct cup_file *file, const struct thing *thing)

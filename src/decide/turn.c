@@ -150,6 +150,21 @@ static bool is_apart(CUP_NUMBERS struct cup_turn *turn,
            left_to_give(state, now_ms, cup_turn_least(turn)) == 0;
 }
 
+#if CUP_USES_STEERING
+/* A run that a hand began, or took over, is the turn's from when that ended. */
+static void take_over(struct cup_turn_state *state,
+                      const struct cup_turn_look *look, bool ran)
+{
+    if (look->running && !ran)
+        state->from_ms = look->run_since_ms;
+    if (look->running && turn_is(state, CUP_TURN_OWED) &&
+        !turn_is(state, CUP_TURN_BEGUN))
+        begin_turn(state, look->run_since_ms);
+}
+#else
+#define take_over(state, look, ran) ((void)0)
+#endif
+
 /* Counts what was given since the last look: up to now, or up to when the pump
  * stopped. */
 static void count(struct cup_turn_state *state,
@@ -157,11 +172,7 @@ static void count(struct cup_turn_state *state,
 {
     bool ran = turn_is(state, CUP_TURN_RUNS);
     set(state, CUP_TURN_RUNS, look->running);
-    if (CUP_USES_STEERING && look->running && !ran)
-        state->from_ms = look->run_since_ms;
-    if (CUP_USES_STEERING && look->running && turn_is(state, CUP_TURN_OWED) &&
-        !turn_is(state, CUP_TURN_BEGUN))
-        begin_turn(state, look->run_since_ms);
+    take_over(state, look, ran);
     uint32_t gone = cup_elapsed(look->run_until_ms, state->from_ms);
     if ((look->running || ran) && gone < CUP_TIME_BACK) {
         state->left_ms -= cup_least(gone, state->left_ms);

@@ -66,16 +66,20 @@ CUP_RARE static void tell_clear(struct cup_pass *pass)
     pass->pump->told = CUP_REASON_NONE;
 }
 
+/* What keeps it off besides its guards: the limits of a day, a port that fails;
+ * NONE when nothing does. */
+static uint8_t check_others(struct cup_pass *pass)
+{
+    uint8_t no = CUP_REASON_NONE;
+    CUP_WHERE(PER_DAYS, if (pass->plan->per_day) no = check_day(pass);)
+    if (CUP_USES_FAILS && (site_of(pass)->pass->flags & PASS_FAILING))
+        no = cup_fails_guard(pass, no);
+    return no;
+}
+
 static void check_guards(struct cup_pass *pass)
 {
-    const struct cup_site *site = site_of(pass);
-    uint8_t no = CUP_REASON_NONE;
-#if CUP_USES_PER_DAYS
-    if (pass->plan->per_day)
-        no = check_day(pass);
-#endif
-    if (CUP_USES_FAILS && (site->pass->flags & PASS_FAILING))
-        no = cup_fails_guard(pass, no);
+    uint8_t no = check_others(pass);
     const uint8_t told = cup_guard_kind(pass->pump->told);
     bool still = told >= CUP_GUARD_COUNT;
     for (uint8_t left = pass->plan->guard_count; left > 0; left--) {

@@ -63,7 +63,29 @@ CUP_RARE static void step_also(struct cup_pass *pass)
 #endif
 
 #if CUP_USES_DOSES
-/* Doses of the duty looked at; that it gave up, or begins anew, is told. */
+/* That it gave up, or begins anew, is told, and the journal knows. */
+CUP_RARE static void tell_doses(struct cup_pass *pass, bool out, uint8_t given)
+{
+    cup_because_values(pass, out ? CUP_REASON_DOSES_OUT : CUP_REASON_DOSES_ANEW,
+                       pass->duty->keep, given, 0);
+    cup_pass_tell(pass, cup_duty_thing(site_of(pass)->plan, pass->d),
+                  out ? CUP_KIND_ALERT : CUP_KIND_OVER);
+    if (CUP_USES_JOURNAL)
+        cup_set_bits(&site_of(pass)->pass->flags, PASS_AT_ONCE, true);
+}
+
+/* A run that goes on for it after a hand run has ended begins a dose. */
+static void take_over_dose(const struct cup_pass *pass,
+                           struct cup_dose_state *doses)
+{
+    uint8_t phase = pass->latch->own[CUP_DOSE_PHASE];
+    if (pass->latch->on &&
+        (phase == CUP_DOSE_READY || phase == CUP_DOSE_AFRESH))
+        cup_dose_begin(doses, pass->latch, pass->now,
+                       cup_value_of(site_of(pass), pass->duty->keep));
+}
+
+/* Doses of the duty looked at. */
 CUP_RARE static void step_dose(struct cup_pass *pass)
 {
     const struct cup_site *site = site_of(pass);
@@ -80,10 +102,8 @@ CUP_RARE static void step_dose(struct cup_pass *pass)
     if (is_new(site, keep))
         cup_dose_see(doses, state,
                      cup_latch_past_stop(marks, cup_level_of(site, keep)));
-    if (CUP_USES_STEERING && running && state->on &&
-        (was == CUP_DOSE_READY ||
-         was == CUP_DOSE_AFRESH)) /* after a hand run */
-        cup_dose_begin(doses, state, pass->now, cup_value_of(site, keep));
+    if (CUP_USES_STEERING && running)
+        take_over_dose(pass, doses);
     uint32_t left = cup_dose_step(dose, doses, state, pass->now, running);
     cup_quiet_for(pass, left);
     if (state->own[CUP_DOSE_PHASE] == CUP_DOSE_READY && state->on) {
@@ -94,14 +114,8 @@ CUP_RARE static void step_dose(struct cup_pass *pass)
     if (CUP_USES_SLACK && doses->past % 2 == 1) /* the next sample counts */
         cup_narrow_to(site, keep, 0);
     bool out = state->own[CUP_DOSE_PHASE] == CUP_DOSE_OUT;
-    if (out == (was >= CUP_DOSE_OUT))
-        return;
-    cup_because_values(pass, out ? CUP_REASON_DOSES_OUT : CUP_REASON_DOSES_ANEW,
-                       keep, doses->given, 0);
-    cup_pass_tell(pass, cup_duty_thing(site->plan, pass->d),
-                  out ? CUP_KIND_ALERT : CUP_KIND_OVER);
-    if (CUP_USES_JOURNAL)
-        cup_set_bits(&site->pass->flags, PASS_AT_ONCE, true);
+    if (out != (was >= CUP_DOSE_OUT))
+        tell_doses(pass, out, doses->given);
 }
 #endif
 

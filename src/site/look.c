@@ -84,12 +84,10 @@ uint8_t cup_site_lit(const struct cup_site *site, cup_index bar)
     return cup_bar_lit(plan, cup_shown_of(site, plan->about));
 }
 
-/* What has failed, or needs a person. */
-static bool has_fault(const struct cup_site *site)
+/* A pump, or a duty, that has failed or needs a person. */
+static bool has_failed(const struct cup_site *site)
 {
     CUP_FLASH struct cup_plan *plan = site->plan;
-    if (site->pass->journal != CUP_JOURNAL_WORKS)
-        return true;
     for (cup_index i = 0; i < plan->pump_count; i++)
         if (cup_pump_is(&site->pumps[i], CUP_PUMP_IS_TRIPPED |
                                              CUP_PUMP_IS_FAILING |
@@ -98,6 +96,13 @@ static bool has_fault(const struct cup_site *site)
     for (cup_index i = 0; CUP_USES_DOSES && i < plan->duty_count; i++)
         if (cup_site_gave_up(site, i))
             return true;
+    return false;
+}
+
+/* What is told of and not over. */
+static bool has_fault(const struct cup_site *site)
+{
+    CUP_FLASH struct cup_plan *plan = site->plan;
     for (cup_index i = 0; i < plan->sensor_count; i++)
         if (site->sensors[i].reading.quality == CUP_QUALITY_LOST)
             return true;
@@ -107,12 +112,12 @@ static bool has_fault(const struct cup_site *site)
     for (cup_index i = 0; i < plan->alert_count; i++)
         if (site->alerts[i].latch.on)
             return true;
-    return false;
+    return site->pass->journal != CUP_JOURNAL_WORKS;
 }
 
 enum cup_mood cup_site_mood(const struct cup_site *site)
 {
-    if (has_fault(site))
+    if (has_failed(site) || has_fault(site))
         return CUP_MOOD_FAULT;
     for (cup_index i = 0; i < site->plan->pump_count; i++)
         if (cup_pump_is(&site->pumps[i], CUP_PUMP_IS_WANTED) &&

@@ -1,8 +1,10 @@
 /* What bounds water, whatever comes in between: power cuts, flaky probes,
  * people at the switch, outputs that do not obey. Soil counts as in
  * test_site.c: 0 is wet, 1000 dry, so 700 is 30 %. */
+#include "../harness/flash.h"
 #include "../harness/harness.h"
 #include "../harness/scenario.h"
+#include "../harness/world.h"
 
 #define SITE "[site]\nscan = 1s\n"
 #define SOIL                                                                   \
@@ -227,3 +229,51 @@ SCENARIO(a_mark_passed_for_too_short_is_told_as_that,
           "?pump soil 70.00 % is past stop 60.00 %, but not for long enough "
           "yet",
           "pump=1", ""})
+
+/* A store that fails */
+
+static enum cup_error cannot_write(void *self, uint32_t at,
+                                   const uint8_t *bytes, size_t count)
+{
+    (void)self, (void)at, (void)bytes, (void)count;
+    return CUP_ERROR_PORT;
+}
+
+/* What was told last of the journal, as kind and reason. */
+static void note_journal(void *self, const struct cup_event *event)
+{
+    if (event->cause.reason == CUP_REASON_JOURNAL_FAILS)
+        *(int *)self = event->kind;
+}
+
+CASE(a_store_that_fails_is_told_and_tried_again)
+{
+    static const char text[] =
+        "[site]\nscan = 1s\n[pump]\nis = pump\nport = relay:0\n"
+        "longest = 5m\n[tray]\nis = duty\nrun = pump\nflood = 1m\n"
+        "every = 20m\n";
+    struct world world;
+    struct flash memory;
+    struct cup_journal journal = {.store = NULL};
+    int kind = -1;
+    struct cup_sink listener = {note_journal, &kind};
+    world_open(&world, text);
+    struct cup_store keeps = flash_begin(&memory);
+    enum cup_error (*write)(void *, uint32_t, const uint8_t *, size_t) =
+        keeps.write;
+    keeps.write = cannot_write;
+    CHECK_INT(cup_journal_open(&journal, &world.site, 0, &keeps, &listener),
+              CUP_OK);
+    cup_site_decide(&world.site, 0, &listener);
+    CHECK(cup_site_runs(&world.site, 0));
+    CHECK_INT(cup_journal_step(&journal, &world.site), CUP_ERROR_PORT);
+    cup_site_decide(&world.site, 1000, &listener);
+    CHECK_INT(kind, CUP_KIND_ALERT);
+    CHECK_INT(cup_site_mood(&world.site), CUP_MOOD_FAULT);
+    keeps.write = write;
+    CHECK_INT(cup_journal_step(&journal, &world.site), CUP_OK);
+    cup_site_decide(&world.site, 2000, &listener);
+    CHECK_INT(kind, CUP_KIND_OVER);
+    CHECK_INT(cup_site_mood(&world.site), CUP_MOOD_WELL);
+    world_close(&world);
+}

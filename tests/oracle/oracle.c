@@ -114,58 +114,89 @@ static void tell(uint64_t now, const struct into *into, const struct view *view)
            into->word && !view->taken ? " (refused)" : "");
 }
 
-/* Plays one site. Returns the pass that broke a rule, or -1. */
-static int play(const struct driver *driver, uint32_t seed, int passes)
+/* A site being played. */
+struct play {
+    const struct driver *driver;
+    struct own_site site;
+    struct garden garden;
+    struct into into;
+    struct view view;
+    uint64_t now;
+    bool steers;
+    bool cuts;
+};
+
+static void fail_some(struct play *play, struct chance *chance)
 {
-    static struct own_site site;
+    if (!play->driver->can_fail || !play->steers)
+        return;
+    for (int i = 0; i < PUMPS; i++)
+        if (chance_of(chance, play->into.failing[i] ? 10 : 0))
+            play->into.failing[i] = false;
+    if (chance_of(chance, 1))
+        play->into.failing[chance_between(chance, 0, PUMPS - 1)] = true;
+}
+
+/* Time goes on; or the power fails, with the pumps as they are. */
+static void go_on(struct play *play, struct chance *chance)
+{
+    const bool *on = play->view.on;
+    bool wets = on[1] || on[2] || on[3];
+    uint32_t step = some_step(chance);
+    bool cut = play->cuts && chance_of(chance, wets ? 4 : 0);
+    if (cut)
+        step = (uint32_t)chance_between(chance, 0, 1) * 1000;
+    flow(&play->garden, on, (int)step / 1000);
+    play->now += step;
+    play->into.t_ms += step;
+    if (!cut)
+        return;
+    if (loud)
+        printf("the power fails\n");
+    play->driver->cut();
+    play->driver->boot(&play->site, false);
+    memset(play->into.failing, 0, sizeof(play->into.failing));
+    rules_boot(play->now);
+}
+
+static void one_pass(struct play *play, struct chance *chance, int pass)
+{
+    play->into.word = play->steers ? mend(chance, pass) : NULL;
+    for (int i = 0; i < SENSORS; i++)
+        play->into.raw[i] = sample(&play->garden, i, chance, play->into.raw[i]);
+    fail_some(play, chance);
+    play->driver->step(&play->into, &play->view);
+    tell(play->now, &play->into, &play->view);
+    rules_look(play->now, &play->into, &play->view);
+    go_on(play, chance);
+}
+
+/* Plays one site. Returns the pass that broke a rule, or -1. */
+static int play_one(const struct driver *driver, uint32_t seed, int passes)
+{
+    static struct play play;
     struct chance chance = chance_from(seed);
-    struct garden garden = {.level = {8000, 5000, 5000, 3000, 3000, 3000, 0}};
-    struct into into = {.t_ms =
-                            chance_of(&chance, 30) ? UINT32_MAX - 60000 : 0};
-    struct view view = {.taken = false};
-    uint64_t now = 1000000;
-    bool steers = chance_of(&chance, 60);
-    bool cuts = chance_of(&chance, 60);
-    site_make(&site, &chance);
-    driver->boot(&site, true);
-    rules_begin(&site, driver);
-    rules_boot(now);
+    play = (struct play){
+        .driver = driver,
+        .garden = {.level = {8000, 5000, 5000, 3000, 3000, 3000, 0}},
+        .now = 1000000};
+    play.into.t_ms = chance_of(&chance, 30) ? UINT32_MAX - 60000 : 0;
+    play.steers = chance_of(&chance, 60);
+    play.cuts = chance_of(&chance, 60);
+    site_make(&play.site, &chance);
+    driver->boot(&play.site, true);
+    rules_begin(&play.site, driver);
+    rules_boot(play.now);
     int pass;
     for (pass = 0; pass < passes && (loud || !harness_failed()); pass++) {
         harness_at("%s, seed %u, pass %d", driver->name, (unsigned)seed, pass);
-        into.word = steers ? mend(&chance, pass) : NULL;
-        for (int i = 0; i < SENSORS; i++)
-            into.raw[i] = sample(&garden, i, &chance, into.raw[i]);
-        for (int i = 0; i < PUMPS; i++)
-            if (driver->can_fail &&
-                chance_of(&chance, into.failing[i] ? 10 : 0))
-                into.failing[i] = false;
-        if (driver->can_fail && steers && chance_of(&chance, 1))
-            into.failing[chance_between(&chance, 0, PUMPS - 1)] = true;
-        driver->step(&into, &view);
-        tell(now, &into, &view);
-        rules_look(now, &into, &view);
-        bool wets = view.on[1] || view.on[2] || view.on[3];
-        uint32_t step = some_step(&chance);
-        if (cuts && chance_of(&chance, wets ? 4 : 0)) {
-            driver->cut();
-            if (loud)
-                printf("the power fails\n");
-            step = (uint32_t)chance_between(&chance, 0, 1) * 1000;
-            flow(&garden, view.on, (int)step / 1000);
-            driver->boot(&site, false);
-            memset(into.failing, 0, sizeof(into.failing));
-            rules_boot(now + step);
-        } else
-            flow(&garden, view.on, (int)step / 1000);
-        now += step;
-        into.t_ms += step;
+        one_pass(&play, &chance, pass);
     }
-    driver->end(&view);
+    driver->end(&play.view);
     for (int i = 0; i < OUTPUTS; i++)
-        CHECK(!view.on[i]);
+        CHECK(!play.view.on[i]);
     if (loud)
-        printf("%s", site.text);
+        printf("%s", play.site.text);
     harness_at(NULL);
     return harness_failed() ? pass : -1;
 }
@@ -177,10 +208,10 @@ static void play_all(const struct driver *driver, int sites, int passes)
         sites = atoi(more);
     for (int i = 0; i < sites && !harness_failed(); i++) {
         uint32_t seed = harness_seed() + (uint32_t)i;
-        int broken = play(driver, seed, passes);
+        int broken = play_one(driver, seed, passes);
         loud = broken >= 0;
         if (loud)
-            play(driver, seed, broken);
+            play_one(driver, seed, broken);
     }
 }
 

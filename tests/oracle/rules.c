@@ -5,13 +5,13 @@
 
 #include "oracle.h"
 
-#define BREAKS(when, i, rule)                                                  \
-    do {                                                                       \
-        if (when) {                                                            \
-            printf("%s: %s\n", names[i], rule);                                \
-            CHECK(!(when));                                                    \
-        }                                                                      \
-    } while (0)
+/* Says who breaks which rule, when it is broken. */
+static void breaks(bool when, const char *who, const char *rule)
+{
+    if (when)
+        printf("%s: %s\n", who, rule);
+    check_true(!when, rule, __FILE__, __LINE__);
+}
 
 enum mode { AUTO, OFF, HAND };
 
@@ -70,7 +70,6 @@ static bool hold;
 static bool late;
 static bool begun;
 static bool failing[OUTPUTS];
-static const char *const *names = output_names;
 
 void rules_begin(const struct own_site *of, const struct driver *by)
 {
@@ -140,6 +139,26 @@ static void look_afresh(int pump)
         }
 }
 
+/* The switch of an output is turned; or its trips are cleared. */
+static void turn(uint64_t now, int i, const char *verb, int seconds)
+{
+    struct watched *output = &outputs[i];
+    if (strcmp(verb, "clear") == 0) {
+        output->trips = 0;
+        output->tripped = false;
+        return;
+    }
+    if (output->mode != HAND)
+        output->mode_before = output->mode;
+    output->mode = strcmp(verb, "hand") == 0  ? HAND
+                   : strcmp(verb, "off") == 0 ? OFF
+                                              : AUTO;
+    output->hand_from = now;
+    output->hand_until = now + (uint64_t)seconds * 1000;
+    if (output->mode == AUTO)
+        look_afresh(i);
+}
+
 static void look_at_word(uint64_t now, const struct into *into,
                          const struct view *view)
 {
@@ -154,25 +173,9 @@ static void look_at_word(uint64_t now, const struct into *into,
     for (int d = 0; d < DUTIES; d++)
         if (strcmp(who, duty_names[d]) == 0)
             duties[d].given = duties[d].unanswered = duties[d].all = 0;
-    for (int i = 0; i < OUTPUTS; i++) {
-        struct watched *output = &outputs[i];
-        if (strcmp(who, output_names[i]) != 0)
-            continue;
-        if (strcmp(verb, "clear") == 0) {
-            output->trips = 0;
-            output->tripped = false;
-            continue;
-        }
-        if (output->mode != HAND)
-            output->mode_before = output->mode;
-        output->mode = strcmp(verb, "hand") == 0  ? HAND
-                       : strcmp(verb, "off") == 0 ? OFF
-                                                  : AUTO;
-        output->hand_from = now;
-        output->hand_until = now + (uint64_t)number * 1000;
-        if (output->mode == AUTO)
-            look_afresh(i);
-    }
+    for (int i = 0; i < OUTPUTS; i++)
+        if (strcmp(who, output_names[i]) == 0)
+            turn(now, i, verb, number);
 }
 
 /* Whatever a duty had of its pump meanwhile is not known. */
@@ -206,31 +209,40 @@ static void end_hands(uint64_t now)
 
 /* Pumps */
 
+/* A tank's own memory of a mark that says no until another is passed. */
+static bool says_no(bool was, const struct view *view, int level, int sign,
+                    int mark, int clear)
+{
+    int value = view->level[level] * sign;
+    if (view->known[level] && value < mark * sign)
+        return true;
+    return was && !(view->known[level] && value > clear * sign);
+}
+
+static bool cannot_tell(uint64_t now, const struct view *view, int level)
+{
+    return !view->known[level] || is_lost(now, level);
+}
+
 static void look_at_guards(uint64_t now, int i, const struct view *view)
 {
     const struct pump *pump = &site->pumps[i];
     struct watched *output = &outputs[i];
     int from = TANK(pump->from);
-    if (view->known[from] && view->level[from] < pump->dry_below)
-        output->source_no = true;
-    if (view->known[from] && view->level[from] > pump->dry_clear)
-        output->source_no = false;
-    BREAKS(view->on[i] && (!view->known[from] || is_lost(now, from)), i,
-           "runs though its source is lost");
-    BREAKS(view->on[i] && output->source_no, i,
-           "runs though its source is low");
-    if (pump->into == NOBODY) {
-        output->full_no = false;
-        return;
-    }
     int into = TANK(pump->into);
-    if (view->known[into] && view->level[into] > pump->full_at)
-        output->full_no = true;
-    if (view->known[into] && view->level[into] < pump->full_at - 100)
-        output->full_no = false;
-    BREAKS(view->on[i] && (!view->known[into] || is_lost(now, into)), i,
-           "runs though its destination is lost");
-    BREAKS(view->on[i] && output->full_no, i,
+    bool on = view->on[i];
+    output->source_no = says_no(output->source_no, view, from, 1,
+                                pump->dry_below, pump->dry_clear);
+    breaks(on && cannot_tell(now, view, from), output_names[i],
+           "runs though its source is lost");
+    breaks(on && output->source_no, output_names[i],
+           "runs though its source is low");
+    output->full_no =
+        pump->into != NOBODY && says_no(output->full_no, view, into, -1,
+                                        pump->full_at, pump->full_at - 100);
+    breaks(on && pump->into != NOBODY && cannot_tell(now, view, into),
+           output_names[i], "runs though its destination is lost");
+    breaks(on && output->full_no, output_names[i],
            "runs though its destination is full");
 }
 
@@ -270,42 +282,61 @@ static void look_at_start(uint64_t now, int i)
     uint64_t wait = pump->rest;
     if (output->rests_from_boot)
         wait = most(wait, site->boot_wait);
-    BREAKS(now - output->since < wait, i, "starts before its rest is over");
-    BREAKS(output->tripped && output->trips > pump->tries, i,
+    breaks(now - output->since < wait, output_names[i],
+           "starts before its rest is over");
+    breaks(output->tripped && output->trips > pump->tries, output_names[i],
            "starts though it is locked");
-    BREAKS(output->tripped && now - output->tripped_at < pump->retry, i,
-           "starts before its retry");
-    BREAKS(pump->day_starts && output->starts >= pump->day_starts, i,
-           "starts too often in a day");
+    breaks(output->tripped && now - output->tripped_at < pump->retry,
+           output_names[i], "starts before its retry");
+    breaks(pump->day_starts && output->starts >= pump->day_starts,
+           output_names[i], "starts too often in a day");
     output->tripped = false;
     output->rests_from_boot = false;
     output->by_hand = output->mode == HAND;
     output->starts++;
 }
 
-static void look_at_pump(uint64_t now, int i, const struct view *view)
+/* What no running output may be. */
+static void look_at_running(uint64_t now, int i)
 {
     const struct pump *pump = &site->pumps[i];
+    const struct watched *output = &outputs[i];
+    const char *name = output_names[i];
+    breaks(output->mode == OFF, name, "runs though it is off");
+    breaks(hold, name, "runs though the site is on hold");
+    breaks(late, name, "runs in a late pass");
+    breaks(failing[i], name, "is wanted though it does not obey");
+    breaks(pump->per_day && output->ran >= pump->per_day, name,
+           "runs longer than a day's limit");
+    breaks(output->on && pump->longest && now - output->since >= pump->longest,
+           name, "runs longer than its longest");
+}
+
+static void look_at_pump(uint64_t now, int i, const struct view *view)
+{
     struct watched *output = &outputs[i];
+    bool on = view->on[i];
     if (output->on)
         output->ran += now - before;
     look_at_guards(now, i, view);
-    BREAKS(view->on[i] && output->mode == OFF, i, "runs though it is off");
-    BREAKS(view->on[i] && hold, i, "runs though the site is on hold");
-    BREAKS(view->on[i] && late, i, "runs in a late pass");
-    BREAKS(view->on[i] && failing[i], i, "is wanted though it does not obey");
-    BREAKS(view->on[i] && pump->per_day && output->ran >= pump->per_day, i,
-           "runs longer than a day's limit");
-    if (output->on && !view->on[i])
+    if (on)
+        look_at_running(now, i);
+    if (output->on && !on)
         look_at_stop(now, i, view);
-    if (!output->on && view->on[i])
+    if (!output->on && on)
         look_at_start(now, i);
-    BREAKS(output->on && view->on[i] && pump->longest &&
-               now - output->since >= pump->longest,
-           i, "runs longer than its longest");
-    if (output->on != view->on[i])
+    if (output->on != on)
         output->since = now;
-    output->on = view->on[i];
+    output->on = on;
+}
+
+/* Whether two pumps move the same tank. */
+static bool share(int i, int k)
+{
+    const struct pump *one = &site->pumps[i];
+    const struct pump *two = &site->pumps[k];
+    return one->from == two->from || one->from == two->into ||
+           one->into == two->from;
 }
 
 static void look_at_all(const struct view *view)
@@ -314,21 +345,33 @@ static void look_at_all(const struct view *view)
     for (int i = 0; i < PUMPS; i++)
         running += view->on[i] || failing[i];
     for (int i = 0; i < PUMPS; i++) {
-        BREAKS(view->on[i] && running > site->at_once && !failing[i] &&
-                   outputs[i].since == before,
-               i, "too many run at once");
-        for (int k = 0; k < PUMPS; k++) {
-            const struct pump *one = &site->pumps[i];
-            const struct pump *two = &site->pumps[k];
-            bool shares = one->from == two->from || one->from == two->into ||
-                          one->into == two->from;
-            BREAKS(view->on[i] && failing[k] && shares, i,
+        bool started = view->on[i] && outputs[i].since == before;
+        breaks(started && running > site->at_once, output_names[i],
+               "too many run at once");
+        for (int k = 0; k < PUMPS; k++)
+            breaks(view->on[i] && failing[k] && share(i, k), output_names[i],
                    "runs at a tank with a pump that does not obey");
-        }
     }
 }
 
 /* Duties */
+
+/* Since when something has been so, without a break; 0: it is not. */
+static uint64_t since(uint64_t from, bool is_so, uint64_t now)
+{
+    if (!is_so)
+        return 0;
+    return from ? from : now;
+}
+
+/* Whether a latch that was on has gone off: past stop for long enough. */
+static bool is_over(uint64_t now, const struct duty *plan,
+                    const struct kept *duty)
+{
+    int least = plan->confirm ? 2 : 0;
+    return duty->past_from && duty->past > least &&
+           now - duty->past_from >= plan->confirm;
+}
 
 static void look_at_latch(uint64_t now, int d, const struct view *view)
 {
@@ -338,20 +381,21 @@ static void look_at_latch(uint64_t now, int d, const struct view *view)
     bool known = view->known[plan->level];
     bool low = known && level < plan->start;
     bool past = known && level > plan->stop;
-    duty->past = past ? duty->past + (good[sensor_of(plan->level)] == now) : 0;
-    if (!low)
-        duty->low_from = 0;
-    else if (!duty->low_from)
-        duty->low_from = now;
-    if (!past)
-        duty->past_from = 0;
-    else if (!duty->past_from)
-        duty->past_from = now;
+    int sampled = good[sensor_of(plan->level)] == now;
+    duty->past = past ? duty->past + sampled : 0;
+    duty->low_from = since(duty->low_from, low, now);
+    duty->past_from = since(duty->past_from, past, now);
     if (low && now - duty->low_from >= plan->confirm)
         duty->on = true;
-    if (!known || (past && duty->past > (plan->confirm ? 2 : 0) &&
-                   now - duty->past_from >= plan->confirm))
+    if (!known || is_over(now, plan, duty))
         duty->on = false;
+}
+
+static void look_at_session(int d, const struct view *view)
+{
+    const struct duty *plan = &site->duties[d];
+    struct kept *duty = &duties[d];
+    int level = view->level[plan->level];
     if (duty->past > 1)
         duty->given = duty->unanswered = 0;
     if (duty->past > 30)
@@ -374,17 +418,15 @@ static void begin_dose(uint64_t now, int d, const struct view *view)
         duty->base = 0;
         return;
     }
-    names = duty_names;
     if (duty->given > 0 &&
         (duty->best - duty->base) * 10 < plan->stop - plan->start)
         duty->unanswered++;
-    BREAKS(duty->given > 0 && now - duty->ended < plan->soak, d,
+    breaks(duty->given > 0 && now - duty->ended < plan->soak, duty_names[d],
            "is given a dose before the last has soaked in");
-    BREAKS(plan->doses && duty->unanswered >= plan->doses, d,
+    breaks(plan->doses && duty->unanswered >= plan->doses, duty_names[d],
            "is given more doses that bring nothing");
-    BREAKS(plan->doses && duty->given >= 4 * plan->doses, d,
+    breaks(plan->doses && duty->given >= 4 * plan->doses, duty_names[d],
            "is given more than four times its doses");
-    names = output_names;
     duty->given++;
     duty->all++;
     duty->base = duty->best = view->level[plan->level];
@@ -396,11 +438,9 @@ static void begin_flood(uint64_t now, int d)
     const struct duty *plan = &site->duties[d];
     struct kept *duty = &duties[d];
     uint64_t least = plan->least ? plan->least : plan->every / 2;
-    names = duty_names;
-    BREAKS(duty->ever && !duty->vague && !duty->owes &&
+    breaks(duty->ever && !duty->vague && !duty->owes &&
                now - duty->began < least,
-           d, "floods too soon after the last");
-    names = output_names;
+           duty_names[d], "floods too soon after the last");
     if (!duty->owes) {
         duty->given_ms = 0;
         duty->began = now;
@@ -417,14 +457,12 @@ static void look_at_length(uint64_t now, int d)
     const struct kept *duty = &duties[d];
     uint64_t ran = now - outputs[plan->pump].since;
     bool may_go_on = ran < site->pumps[plan->pump].shortest;
-    names = duty_names;
-    BREAKS(plan->what == DOSES && !may_go_on && now - duty->began >= plan->dose,
-           d, "has a dose that is too long");
-    BREAKS(plan->what == FLOODS && !may_go_on && duty->given_ms >= plan->flood,
-           d, "floods too long");
-    BREAKS(plan->what != FLOODS && !may_go_on && !duty->on, d,
+    breaks(plan->what == DOSES && !may_go_on && now - duty->began >= plan->dose,
+           duty_names[d], "has a dose that is too long");
+    breaks(plan->what == FLOODS && !may_go_on && duty->given_ms >= plan->flood,
+           duty_names[d], "floods too long");
+    breaks(plan->what != FLOODS && !may_go_on && !duty->on, duty_names[d],
            "runs though nothing asks for it");
-    names = output_names;
 }
 
 /* A flood of which it is not known how much was given is over when nothing else
@@ -441,23 +479,36 @@ static void end_run(uint64_t now, int d, const struct view *view)
         duty->vague = false;
 }
 
-static void look_at_run(uint64_t now, int d, const struct view *view)
+/* Whether a duty has its pump; not while a hand run goes on to the shortest. */
+static bool has_pump(uint64_t now, int d, const struct view *view)
 {
     const struct duty *plan = &site->duties[d];
-    struct kept *duty = &duties[d];
     const struct watched *output = &outputs[plan->pump];
     bool lingers = output->by_hand &&
                    now - output->since < site->pumps[plan->pump].shortest;
-    bool runs = view->on[plan->pump] && output->mode == AUTO && !lingers &&
-                (plan->valve == NOBODY || view->on[plan->valve]);
+    bool open = plan->valve == NOBODY || view->on[plan->valve];
+    return view->on[plan->pump] && output->mode == AUTO && !lingers && open;
+}
+
+static void begin_duty(uint64_t now, int d, const struct view *view)
+{
+    enum what what = site->duties[d].what;
+    if (what == DOSES)
+        begin_dose(now, d, view);
+    if (what == FLOODS)
+        begin_flood(now, d);
+    else
+        duties[d].began = now;
+}
+
+static void look_at_run(uint64_t now, int d, const struct view *view)
+{
+    struct kept *duty = &duties[d];
+    bool runs = has_pump(now, d, view);
     if (duty->runs)
         duty->given_ms += now - before;
-    if (runs && !duty->runs && plan->what == DOSES)
-        begin_dose(now, d, view);
-    if (runs && !duty->runs && plan->what == FLOODS)
-        begin_flood(now, d);
-    if (runs && !duty->runs && plan->what != FLOODS)
-        duty->began = now;
+    if (runs && !duty->runs)
+        begin_duty(now, d, view);
     if (!runs && duty->runs)
         end_run(now, d, view);
     if (runs)
@@ -467,9 +518,9 @@ static void look_at_run(uint64_t now, int d, const struct view *view)
 
 static void look_at_route(const struct view *view)
 {
-    BREAKS(view->on[1] && outputs[1].mode == AUTO && !view->on[PUMPS] &&
+    breaks(view->on[1] && outputs[1].mode == AUTO && !view->on[PUMPS] &&
                !view->on[PUMPS + 1],
-           1, "runs with every valve shut");
+           output_names[1], "runs with every valve shut");
 }
 
 /* What must run */
@@ -490,23 +541,29 @@ static bool asks_for_sure(uint64_t now, int d)
                 plan->soak + 1000);
 }
 
+/* Everything answers, obeys, and is at auto. */
+static bool is_well(uint64_t now)
+{
+    for (int i = 0; i < SENSORS; i++)
+        if (good[i] != now)
+            return false;
+    for (int i = PUMPS; i < OUTPUTS; i++)
+        if (outputs[i].mode != AUTO)
+            return false;
+    return true;
+}
+
 static bool is_free(uint64_t now, int d, const struct view *view)
 {
-    const struct duty *plan = &site->duties[d];
-    const struct pump *pump = &site->pumps[plan->pump];
-    const struct watched *output = &outputs[plan->pump];
-    bool fine = !is_stopped(plan->pump, view) && output->mode == AUTO &&
-                output->trips == 0 && site->at_once >= PUMPS &&
-                !pump->per_day && !pump->day_starts &&
-                view->level[TANK(pump->from)] > pump->dry_clear &&
-                now - output->since >= most(pump->rest, site->boot_wait) + 1000;
-    for (int i = 0; i < SENSORS; i++)
-        fine = fine && good[i] == now;
-    for (int i = 0; i < OUTPUTS; i++)
-        fine = fine && !failing[i];
-    for (int i = PUMPS; i < OUTPUTS; i++)
-        fine = fine && outputs[i].mode == AUTO;
-    return fine;
+    int i = site->duties[d].pump;
+    const struct pump *pump = &site->pumps[i];
+    const struct watched *output = &outputs[i];
+    uint64_t rest = most(pump->rest, site->boot_wait) + 1000;
+    bool limited = pump->per_day || pump->day_starts || site->at_once < PUMPS;
+    return is_well(now) && !is_stopped(i, view) && output->mode == AUTO &&
+           output->trips == 0 && !limited &&
+           view->level[TANK(pump->from)] > pump->dry_clear &&
+           now - output->since >= rest;
 }
 
 static void look_at_calm(uint64_t now, int d, const struct view *view)
@@ -517,12 +574,13 @@ static void look_at_calm(uint64_t now, int d, const struct view *view)
     duty->calm = idle && asks_for_sure(now, d) && is_free(now, d, view)
                      ? duty->calm + 1
                      : 0;
-    names = duty_names;
-    BREAKS(duty->calm > 5, d, "asks, nothing is in the way, and it waits");
-    names = output_names;
+    breaks(duty->calm > 5, duty_names[d],
+           "asks, nothing is in the way, and it waits");
 }
 
-void rules_look(uint64_t now, const struct into *into, const struct view *view)
+/* What came in with this pass. */
+static void look_at_input(uint64_t now, const struct into *into,
+                          const struct view *view)
 {
     late = false;
     for (int i = 0; i < OUTPUTS; i++)
@@ -532,9 +590,16 @@ void rules_look(uint64_t now, const struct into *into, const struct view *view)
             good[i] = now;
     end_hands(now);
     look_at_word(now, into, view);
+}
+
+void rules_look(uint64_t now, const struct into *into, const struct view *view)
+{
+    look_at_input(now, into, view);
     for (int d = 0; d < DUTIES; d++)
-        if (site->duties[d].what != FLOODS)
+        if (site->duties[d].what != FLOODS) {
             look_at_latch(now, d, view);
+            look_at_session(d, view);
+        }
     for (int i = 0; i < PUMPS; i++)
         look_at_pump(now, i, view);
     for (int i = PUMPS; i < OUTPUTS; i++)
@@ -547,6 +612,5 @@ void rules_look(uint64_t now, const struct into *into, const struct view *view)
     before = now;
     look_at_all(view);
     begun = true;
-    for (int i = 0; i < OUTPUTS; i++)
-        failing[i] = into->failing[i];
+    memcpy(failing, into->failing, sizeof(failing));
 }
