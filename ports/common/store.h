@@ -10,10 +10,10 @@ struct cup_file_store;
 
 /* Opens a file for a plan's journal, or makes one; while it is open no other
  * program can. A journal of ours that cannot be read is set aside under another
- * name beside it, and a new one begun: `said` (may be null) is told where. Null,
- * and `wrong` (of `size` bytes, ended) says why, when it cannot be opened, is in
- * use, or is a file of another kind, which is left as it is. Close it with
- * cup_file_store_close(). */
+ * name beside it, and a new one begun: `said` (may be null) is told where.
+ * Null, and `wrong` (of `size` bytes, ended) says why, when it cannot be
+ * opened, is in use, or is a file of another kind, which is left as it is.
+ * Close it with cup_file_store_close(). */
 struct cup_file_store *cup_file_store_open(const char *path,
                                            CUP_FLASH struct cup_plan *plan,
                                            FILE *said, char *wrong,

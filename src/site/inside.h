@@ -136,7 +136,8 @@ static CUP_TINY cup_mark cup_level_of(const struct cup_site *site,
 
 /* Whether the level of a source is more than one sample's word: it is not
  * smoothed, or without its best sample it would be clear, too; in news.c. */
-bool cup_is_sure(const struct cup_site *site, CUP_FLASH struct cup_guard *guard);
+bool cup_is_sure(const struct cup_site *site,
+                 CUP_FLASH struct cup_guard *guard);
 
 static CUP_TINY bool cup_can_use(const struct cup_site *site, cup_index thing)
 {
