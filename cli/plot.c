@@ -4,11 +4,12 @@
 #include <errno.h>
 #include <inttypes.h>
 #include <jansson.h>
+#include <limits.h>
 #include <stdlib.h>
 #include <string.h>
-#include <unistd.h>
 
 #include "cli.h"
+#include "draw.h"
 #include "record.h"
 
 #define PANELS_MOST 8
@@ -24,7 +25,8 @@ struct panel {
 
 struct plot {
     const char *dir;
-    FILE *to; /* gnuplot reads it */
+    struct drawing drawing;
+    FILE *to; /* its script */
     json_t *site;
     struct panel panels[PANELS_MOST];
     int panel_count;
@@ -37,24 +39,30 @@ static const char *const colours[] = {"#1b6e8c", "#c2571a", "#4f7d2a",
                                       "#7a3b8f", "#a88700", "#2f4858",
                                       "#b03060", "#5b8fb9"};
 
+/* A text of an object; empty when it has none of that name. */
+static const char *text_of(const json_t *json, const char *key)
+{
+    const char *text = json_string_value(json_object_get(json, key));
+    return text ? text : "";
+}
+
 /* What growers look at: beds, tanks, and what keeps a duty. */
 static bool is_shown(const struct plot *plot, json_t *level)
 {
     size_t i;
     json_t *mark;
-    const char *name = json_string_value(json_object_get(level, "name"));
+    const char *name = text_of(level, "name");
     if (json_is_true(json_object_get(level, "tank")))
         return true;
-    json_array_foreach(
-        json_object_get(plot->site, "marks"), i,
-        mark) if (strcmp(json_string_value(json_object_get(mark, "of")),
-                         name) == 0) return true;
+    json_array_foreach(json_object_get(plot->site, "marks"), i,
+                       mark) if (strcmp(text_of(mark, "of"), name) ==
+                                 0) return true;
     return false;
 }
 
 static void add_level(struct plot *plot, json_t *level, int column)
 {
-    const char *unit = json_string_value(json_object_get(level, "unit"));
+    const char *unit = text_of(level, "unit");
     bool tank = json_is_true(json_object_get(level, "tank"));
     if (strcmp(unit, "Pa") == 0)
         unit = "bar";
@@ -72,8 +80,7 @@ static void add_level(struct plot *plot, json_t *level, int column)
     if (panel->count == LINES_MOST)
         return;
     panel->columns[panel->count] = column;
-    panel->names[panel->count++] =
-        json_string_value(json_object_get(level, "name"));
+    panel->names[panel->count++] = text_of(level, "name");
 }
 
 static void sort_levels(struct plot *plot)
@@ -89,7 +96,7 @@ static void sort_levels(struct plot *plot)
 /* The last second in the levels: how long it was. */
 static double days_of(const char *dir)
 {
-    char path[500];
+    char path[PATH_MAX];
     char line[4000];
     double s = 0;
     snprintf(path, sizeof(path), "%s/levels.csv", dir);
@@ -113,7 +120,7 @@ static void write_marks(const struct plot *plot, const struct panel *panel)
     json_t *mark;
     json_array_foreach(json_object_get(plot->site, "marks"), i, mark)
     {
-        const char *of = json_string_value(json_object_get(mark, "of"));
+        const char *of = text_of(mark, "of");
         for (int l = 0; l < panel->count; l++)
             if (strcmp(panel->names[l], of) == 0)
                 fprintf(plot->to,
@@ -130,16 +137,19 @@ static void write_marks(const struct plot *plot, const struct panel *panel)
 
 static void write_panel(const struct plot *plot, const struct panel *panel)
 {
-    fprintf(plot->to, "set ylabel '%s'\nset autoscale y\n", panel->unit);
+    fprintf(plot->to, "set ylabel ");
+    drawing_text(&plot->drawing, panel->unit, false);
+    fprintf(plot->to, " noenhanced\nset autoscale y\n");
     if (strchr(panel->unit, '%'))
         fprintf(plot->to, "set yrange [0:100]\n");
     fprintf(plot->to, "plot ");
-    for (int l = 0; l < panel->count; l++)
+    for (int l = 0; l < panel->count; l++) {
         fprintf(plot->to,
-                "%s'%s/levels.csv' using ($1/86400):($%d*%g) with lines lw "
-                "1.6 lc rgb '%s' title '%s'",
-                l ? ", " : "", plot->dir, panel->columns[l], size_of(panel),
-                colours[l], panel->names[l]);
+                "%s'levels.csv' using ($1/86400):($%d*%g) with lines lw 1.6 "
+                "lc rgb '%s' title ",
+                l ? ", " : "", panel->columns[l], size_of(panel), colours[l]);
+        drawing_text(&plot->drawing, panel->names[l], false);
+    }
     write_marks(plot, panel);
     fprintf(plot->to, "\nset autoscale y\n");
 }
@@ -160,17 +170,20 @@ static int row_of(const struct plot *plot, json_t *event)
 {
     size_t i;
     json_t *pump;
-    const char *of = json_string_value(json_object_get(event, "of"));
+    const char *of = text_of(event, "of");
     json_array_foreach(json_object_get(plot->site, "pumps"), i,
-                       pump) if (strcmp(json_string_value(pump), of) ==
-                                 0) return (int)i;
+                       pump) if (json_is_string(pump) &&
+                                 strcmp(json_string_value(pump), of) ==
+                                     0) return (int)i;
     return -1;
 }
 
-static void write_span(FILE *to, int row, double from_s, double to_s,
-                       const char *what)
+enum span { RUN, BLOCK, FLAG, SPANS };
+
+static void write_span(FILE *const *to, int row, double from_s, double to_s,
+                       enum span what)
 {
-    fprintf(to, "%s %d %.6f %.6f\n", what, row, from_s / 86400, to_s / 86400);
+    fprintf(to[what], "%d %.6f %.6f\n", row, from_s / 86400, to_s / 86400);
 }
 
 /* What stands for each row: a run, a block; when it began, or -1. */
@@ -188,8 +201,8 @@ static bool is_one_of(const char *kind, const char *const *kinds)
     return false;
 }
 
-static void end_span(FILE *to, int row, double *since, double s,
-                     const char *what)
+static void end_span(FILE *const *to, int row, double *since, double s,
+                     enum span what)
 {
     if (*since >= 0)
         write_span(to, row, *since, s, what);
@@ -197,30 +210,30 @@ static void end_span(FILE *to, int row, double *since, double s,
 }
 
 static void take_event(const struct plot *plot, json_t *event,
-                       struct standing *standing, FILE *to)
+                       struct standing *standing, FILE *const *to)
 {
     static const char *const flags[] = {"alert", "leak", "trip", NULL};
-    const char *kind = json_string_value(json_object_get(event, "kind"));
+    const char *kind = text_of(event, "kind");
     double s = json_number_value(json_object_get(event, "s"));
     int row = row_of(plot, event);
     if (is_one_of(kind, flags))
-        write_span(to, row, s, s, "flag");
+        write_span(to, row, s, s, FLAG);
     if (row < 0 || row >= ROWS_MOST)
         return;
     if (strcmp(kind, "start") == 0)
         standing->on[row] = s;
     if (strcmp(kind, "stop") == 0)
-        end_span(to, row, &standing->on[row], s, "run");
+        end_span(to, row, &standing->on[row], s, RUN);
     if (strcmp(kind, "block") == 0 && standing->off[row] < 0)
         standing->off[row] = s;
     if (strcmp(kind, "clear") == 0)
-        end_span(to, row, &standing->off[row], s, "block");
+        end_span(to, row, &standing->off[row], s, BLOCK);
 }
 
-/* Runs, blocks and alerts as spans, in a file of their own beside the rest. */
-static void write_spans(const struct plot *plot, FILE *to)
+/* Runs, blocks and alerts as spans, a file each. */
+static void write_spans(const struct plot *plot, FILE *const *to)
 {
-    char path[500];
+    char path[PATH_MAX];
     char *line = NULL;
     size_t size = 0;
     struct standing standing;
@@ -230,13 +243,13 @@ static void write_spans(const struct plot *plot, FILE *to)
     FILE *in = fopen(path, "r");
     while (in && getline(&line, &size, in) > 0) {
         json_t *event = json_loads(line, 0, NULL);
-        if (event && json_string_value(json_object_get(event, "kind")))
+        if (event && text_of(event, "kind"))
             take_event(plot, event, &standing, to);
         json_decref(event);
     }
     for (int i = 0; i < ROWS_MOST; i++) {
-        end_span(to, i, &standing.on[i], plot->days * 86400, "run");
-        end_span(to, i, &standing.off[i], plot->days * 86400, "block");
+        end_span(to, i, &standing.on[i], plot->days * 86400, RUN);
+        end_span(to, i, &standing.off[i], plot->days * 86400, BLOCK);
     }
     free(line);
     if (in)
@@ -250,19 +263,20 @@ static void write_runs(const struct plot *plot)
     fprintf(plot->to,
             "set ylabel ''\nunset key\nset yrange [-1.6:%d.6]\nset ytics (",
             count - 1);
-    for (int row = 0; row < count; row++)
-        fprintf(plot->to, "%s'%s' %d", row ? ", " : "",
-                json_string_value(json_array_get(pumps, (size_t)row)), row);
-    fprintf(
-        plot->to,
-        ", 'alerts' -1)\nplot '< grep ^block %s/spans.txt' using "
-        "3:2:3:4:($2-0.38):($2+0.38) with boxxyerror fs pattern 4 border "
-        "fc rgb '#b03a2e' lc rgb '#b03a2e', '< grep ^run %s/spans.txt' using "
-        "3:2:3:4:($2-0.28):($2+0.28) with boxxyerror fs solid 1 border fc "
-        "rgb '#1b6e8c' lc rgb '#1b6e8c', '< grep ^flag %s/spans.txt' using 3:2 "
-        "with points "
-        "pt 9 ps 1.2 lc rgb '#b03a2e'\n",
-        plot->dir, plot->dir, plot->dir);
+    for (int row = 0; row < count; row++) {
+        const char *name =
+            json_string_value(json_array_get(pumps, (size_t)row));
+        fprintf(plot->to, "%s", row ? ", " : "");
+        drawing_text(&plot->drawing, name ? name : "", true);
+        fprintf(plot->to, " %d", row);
+    }
+    fprintf(plot->to,
+            ", 'alerts' -1)\nplot 'block.txt' using "
+            "2:1:2:3:($1-0.38):($1+0.38) with boxxyerror fs pattern 4 border "
+            "fc rgb '#b03a2e' lc rgb '#b03a2e', 'run.txt' using "
+            "2:1:2:3:($1-0.28):($1+0.28) with boxxyerror fs solid 1 border fc "
+            "rgb '#1b6e8c' lc rgb '#1b6e8c', 'flag.txt' using 2:1 with points "
+            "pt 9 ps 1.2 lc rgb '#b03a2e'\n");
 }
 
 static void write_all(const struct plot *plot, const char *to)
@@ -272,17 +286,17 @@ static void write_all(const struct plot *plot, const char *to)
     double height = 0.94;
     double runs = 0.34;
     double each = (height - runs) / (plot->panel_count ? plot->panel_count : 1);
-    const char *name = json_string_value(json_object_get(plot->site, "name"));
     fprintf(plot->to,
             "set terminal %s size 1280,%d font 'DejaVu Sans,%d' "
-            "background rgb 'white'\nset output '%s'\nset datafile separator "
+            "background rgb 'white'\nset output '" DRAWING_PICTURE
+            "'\nset datafile separator "
             "','\nset multiplot\nset lmargin at screen 0.10\nset rmargin at "
             "screen 0.87\nset xrange [0:%.6f]\nset grid xtics lc rgb "
             "'#cccccc'\nset border 3\nset tics nomirror\nset key outside right "
-            "center\nset format x ''\nset title \"%s\" noenhanced\nset key "
-            "noenhanced\n",
-            svg ? "svg" : "pngcairo", 800, 10, to,
-            plot->days > 0 ? plot->days : 1, name);
+            "center\nset format x ''\nset key noenhanced\nset title ",
+            svg ? "svg" : "pngcairo", 800, 10, plot->days > 0 ? plot->days : 1);
+    drawing_text(&plot->drawing, text_of(plot->site, "name"), false);
+    fprintf(plot->to, " noenhanced\n");
     write_nights(plot);
     for (int p = 0; p < plot->panel_count; p++) {
         fprintf(plot->to,
@@ -300,34 +314,44 @@ static void write_all(const struct plot *plot, const char *to)
     fprintf(plot->to, "unset multiplot\n");
 }
 
+static bool open_spans(const struct plot *plot, FILE **spans)
+{
+    static const char *const names[] = {"run.txt", "block.txt", "flag.txt"};
+    bool good = true;
+    for (int i = 0; i < SPANS; i++)
+        good &= (spans[i] = drawing_file(&plot->drawing, names[i])) != NULL;
+    return good;
+}
+
+static bool write_data(const struct plot *plot)
+{
+    char path[PATH_MAX];
+    FILE *spans[SPANS];
+    bool good = open_spans(plot, spans);
+    if (good)
+        write_spans(plot, spans);
+    for (int i = 0; i < SPANS; i++)
+        good &= spans[i] && fclose(spans[i]) == 0;
+    snprintf(path, sizeof(path), "%s/levels.csv", plot->dir);
+    return good && drawing_link(&plot->drawing, "levels.csv", path);
+}
+
 static int draw(struct plot *plot, const char *to)
 {
-    char path[500];
-    snprintf(path, sizeof(path), "%s/spans.txt", plot->dir);
-    FILE *spans = fopen(path, "w");
-    if (!spans) {
-        fprintf(stderr, "cuplatch: %s: %s\n", path, strerror(errno));
+    if (!drawing_begin(&plot->drawing))
+        return EXIT_OUTSIDE;
+    plot->to = plot->drawing.script;
+    if (!write_data(plot)) {
+        drawing_drop(&plot->drawing);
         return EXIT_OUTSIDE;
     }
-    write_spans(plot, spans);
-    fclose(spans);
-    plot->to = popen("gnuplot 2>/dev/null", "w");
-    if (plot->to)
-        write_all(plot, to);
-    int status = plot->to ? pclose(plot->to) : -1;
-    unlink(path);
-    if (status == 0)
-        return EXIT_DONE;
-    fprintf(stderr,
-            "cuplatch: %s: gnuplot could not draw it; is the package "
-            "gnuplot-nox installed?\n",
-            to);
-    return EXIT_OUTSIDE;
+    write_all(plot, to);
+    return drawing_end(&plot->drawing, to) ? EXIT_DONE : EXIT_OUTSIDE;
 }
 
 int plot_record(const char *dir, const char *to)
 {
-    char path[500];
+    char path[PATH_MAX];
     json_error_t error;
     struct plot plot = {.dir = dir, .days = days_of(dir)};
     snprintf(path, sizeof(path), "%s/site.json", dir);

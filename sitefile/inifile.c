@@ -103,6 +103,12 @@ static char *next_line(char *to, int room, void *self)
         line += 3;
     line += strspn(line, BLANKS);
     trim(line);
+    if (*line == '[' && reader->file->count == INI_SECTIONS_MOST) {
+        problem_error(reader->problems, (struct place){reader->line, line},
+                      "a file has at most %d sections; make several of it",
+                      INI_SECTIONS_MOST);
+        return NULL;
+    }
     bool skip = *line == '\0' || *line == ';' || !is_sound(reader, line);
     if (!skip && *line == '[')
         open_section(reader, line);

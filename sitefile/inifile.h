@@ -6,6 +6,10 @@
 
 #include "problems.h"
 
+/* Sections of one file: more than any site or garden needs, and what a plan can
+ * number. */
+#define INI_SECTIONS_MOST 4000
+
 /* One `key = value`. `text` is both, as in messages. */
 struct ini_entry {
     char *key;

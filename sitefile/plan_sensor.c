@@ -269,6 +269,13 @@ static void make_window(const struct making *making)
     struct cup_plan *plan = &making->file->plan;
     sensor->window.size = (uint8_t)(smooth ? smooth->number : 1);
     sensor->window.trim = (uint8_t)(smooth ? smooth->second : 0);
+    if (sensor->window.size > UINT16_MAX - plan->cells) {
+        making_wrong(making, making_place(making, "smooth"),
+                     "all sensors together smooth at most 65535 samples: give "
+                     "some a smaller window");
+        sensor->window.size = 1;
+        plan->cells = 0;
+    }
     sensor->cells = plan->cells;
     plan->cells = (uint16_t)(plan->cells + sensor->window.size);
     if (sensor->form == CUP_FORM_RANGE_BYTES ||
