@@ -43,7 +43,13 @@ static int bake(struct words *words, const char *path, const char *name,
                 enum cup_bake kind)
 {
     struct site site;
+    char wrong[200];
     int code = site_open(&site, words);
+    if (code == EXIT_DONE &&
+        !cup_file_has_pins(site.file, wrong, sizeof(wrong))) {
+        fprintf(stderr, "cuplatch: %s: %s\n", words->list[0], wrong);
+        code = EXIT_NO;
+    }
     if (code == EXIT_DONE) {
         char *plan = cup_file_bake(site.file, name, kind);
         char *header = cup_file_bake_header(site.file, name, kind);

@@ -1,6 +1,7 @@
 /* The whole of a baked plan: its head, its tables, its one site. */
 #include "bake.h"
 
+#include <ctype.h>
 #include <stdlib.h>
 #include <string.h>
 
@@ -212,6 +213,33 @@ static void put_state(FILE *out, const struct cup_plan *plan,
     fprintf(out, "};\n");
 }
 
+/* "adc:3" into 3; -1 when that is no number that a board's port can have. */
+static int pin_of(const char *port)
+{
+    const char *colon = strchr(port, ':');
+    char *end = NULL;
+    if (!colon || !isdigit((unsigned char)colon[1]))
+        return -1;
+    unsigned long number = strtoul(colon + 1, &end, 10);
+    return *end == '\0' && number <= UINT8_MAX ? (int)number : -1;
+}
+
+bool cup_file_has_pins(const struct cup_file *file, char *wrong, size_t size)
+{
+    const struct cup_plan *plan = cup_file_plan(file);
+    for (cup_index i = 0; i < cup_duty_thing(plan, 0); i++) {
+        const char *port = cup_file_port(file, i);
+        if (!port || (pin_of(port) >= 0 && isalpha((unsigned char)*port)))
+            continue;
+        snprintf(wrong, size,
+                 "[%s] port = %s: a board needs KIND:NUMBER, a number from 0 "
+                 "to 255, such as relay:0",
+                 plan->names[i], port);
+        return false;
+    }
+    return true;
+}
+
 /* Where sensors and outputs are connected. */
 static void put_pins(FILE *out, const struct cup_file *file, const char *name)
 {
@@ -219,9 +247,8 @@ static void put_pins(FILE *out, const struct cup_file *file, const char *name)
     fprintf(out, "\nCUP_FLASH struct cup_pin %s_pins[] = {", name);
     for (cup_index i = 0; i < cup_duty_thing(plan, 0); i++) {
         const char *port = cup_file_port(file, i);
-        const char *colon = port ? strchr(port, ':') : NULL;
-        if (colon)
-            fprintf(out, "{'%c', %lu}, ", *port, strtoul(colon + 1, NULL, 10));
+        if (port)
+            fprintf(out, "{'%c', %d}, ", *port, pin_of(port));
         else
             fprintf(out, "{0, 0}, ");
     }

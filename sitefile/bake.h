@@ -14,6 +14,10 @@ enum cup_bake { CUP_BAKE_ALL, CUP_BAKE_STEERED, CUP_BAKE_BARE };
 char *cup_file_bake(const struct cup_file *file, const char *name,
                     enum cup_bake kind);
 
+/* Whether a board's port can mean every port of the file: KIND:NUMBER, a number
+ * from 0 to 255. Else `wrong` (of `size` bytes, ended) says which, and why. */
+bool cup_file_has_pins(const struct cup_file *file, char *wrong, size_t size);
+
 /* The header that goes with it: what the core needs to be built for just this
  * plan (see uses.h), and the site. The same name and the same kind. */
 char *cup_file_bake_header(const struct cup_file *file, const char *name,

@@ -91,6 +91,17 @@ static void trim(char *line)
         line[--length] = '\0';
 }
 
+/* A section more than a file may have: nothing is read from there on. */
+static bool is_too_much(struct reader *reader, const char *line)
+{
+    if (*line != '[' || reader->file->count < INI_SECTIONS_MOST)
+        return false;
+    problem_error(reader->problems, (struct place){reader->line, line},
+                  "a file has at most %d sections; make several of it",
+                  INI_SECTIONS_MOST);
+    return true;
+}
+
 /* Gives inih the next line without its indent; an unsound one is empty. */
 static char *next_line(char *to, int room, void *self)
 {
@@ -103,12 +114,8 @@ static char *next_line(char *to, int room, void *self)
         line += 3;
     line += strspn(line, BLANKS);
     trim(line);
-    if (*line == '[' && reader->file->count == INI_SECTIONS_MOST) {
-        problem_error(reader->problems, (struct place){reader->line, line},
-                      "a file has at most %d sections; make several of it",
-                      INI_SECTIONS_MOST);
+    if (is_too_much(reader, line))
         return NULL;
-    }
     bool skip = *line == '\0' || *line == ';' || !is_sound(reader, line);
     if (!skip && *line == '[')
         open_section(reader, line);

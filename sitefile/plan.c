@@ -2,6 +2,7 @@
  * order of marks, what a sensor can read, what a pump must know. */
 #include <math.h>
 #include <stdlib.h>
+#include <string.h>
 
 #include "cuplatch/say.h"
 #include "inside.h"
@@ -173,6 +174,39 @@ static void check_used(struct cup_file *file, const struct thing *thing)
                     "no duty runs it: it runs only by hand");
 }
 
+/* Which output has a port already; null when none before `value` has. */
+static const struct thing *has_port(const struct cup_file *file, size_t before,
+                                    const char *key, const char *port)
+{
+    static const char *const keys[] = {"port", "open", "close"};
+    for (size_t i = 0; i <= before; i++) {
+        const struct thing *thing = &file->things.list[i];
+        for (size_t k = 0; thing->kind == KIND_PUMP && k < 3; k++) {
+            if (i == before && strcmp(keys[k], key) == 0)
+                return NULL;
+            const struct value *value = good_value(thing, keys[k]);
+            if (value && strcmp(value->text, port) == 0)
+                return thing;
+        }
+    }
+    return NULL;
+}
+
+/* Two outputs at one port would each undo what the other does. */
+static void check_ports(struct cup_file *file, size_t i)
+{
+    static const char *const keys[] = {"port", "open", "close"};
+    for (size_t k = 0; k < 3; k++) {
+        const struct value *value = good_value(&file->things.list[i], keys[k]);
+        const struct thing *other =
+            value ? has_port(file, i, keys[k], value->text) : NULL;
+        if (other)
+            problem_error(&file->problems, value->place,
+                          "is the port of [%s], too: each output needs its own",
+                          other->section->name);
+    }
+}
+
 /* What a thing of a guessed kind lacks is not told: only what it says. */
 static void make_thing(struct cup_file *file, const struct thing *thing,
                        void (*make)(struct cup_file *, const struct thing *))
@@ -205,7 +239,9 @@ void plan_make(struct cup_file *file)
     plan_make_brims(file);
     plan_make_watches(file);
     for (size_t i = 0; i < file->things.count; i++)
-        if (file->things.list[i].kind == KIND_PUMP)
+        if (file->things.list[i].kind == KIND_PUMP) {
             check_used(file, &file->things.list[i]);
+            check_ports(file, i);
+        }
     plan_check_odd(file);
 }
