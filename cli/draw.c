@@ -92,7 +92,7 @@ static void become_gnuplot(const struct drawing *drawing)
 /* What it exits with; -1 when it took too long. */
 static int wait_for(pid_t child)
 {
-    const struct timespec nap = {.tv_nsec = 10 * 1000 * 1000};
+    const struct timespec nap = {.tv_nsec = 10000000};
     int status = 0;
     for (int naps = 0; naps < SECONDS_MOST * 100; naps++) {
         if (waitpid(child, &status, WNOHANG) == child)

@@ -169,7 +169,8 @@ static void take_raws(struct lines *lines, json_t *raws)
         const char *hex = json_string_value(value);
         for (; hex && *hex; hex += 2)
             answer->bytes[answer->count++] =
-                (uint8_t)(hex_digit(hex[0]) << 4 | hex_digit(hex[1]));
+                (uint8_t)((unsigned)hex_digit(hex[0]) << 4 |
+                          (unsigned)hex_digit(hex[1]));
     }
 }
 

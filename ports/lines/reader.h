@@ -7,7 +7,7 @@
 #include <stdio.h>
 
 /* The longest line, in bytes. */
-#define READER_LINE_MOST (1024 * 1024)
+#define READER_LINE_MOST ((size_t)1024 * 1024)
 
 enum reader_got {
     READER_LINE,     /* a line: `text`, of `length` bytes, ended by a zero */

@@ -85,6 +85,17 @@ static void take_over_dose(const struct cup_pass *pass,
                        cup_value_of(site_of(pass), pass->duty->keep));
 }
 
+/* Whether there is anything to step: that is quicker, but a bare board has all
+ * the time. */
+static bool has_session(const struct cup_pass *pass)
+{
+    const struct cup_site *site = site_of(pass);
+    return pass->latch->on ||
+           pass->latch->own[CUP_DOSE_PHASE] != CUP_DOSE_READY ||
+           site->doses[cup_own(site->plan->doses, pass->duty->dose_own)].given >
+               0;
+}
+
 /* Doses of the duty looked at. */
 CUP_RARE static void step_dose(struct cup_pass *pass)
 {
@@ -207,7 +218,7 @@ static void step_keep(struct cup_pass *pass)
         step_also(pass);
 #endif
 #if CUP_USES_DOSES
-    if (pass->duty->dose)
+    if (pass->duty->dose && (!CUP_USES_QUIET || has_session(pass)))
         step_dose(pass);
 #endif
 }

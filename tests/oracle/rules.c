@@ -17,45 +17,45 @@ enum mode { AUTO, OFF, HAND };
 
 /* What is kept of an output. `since`: its last start or stop, or the boot. */
 struct watched {
-    bool on;
-    bool rests_from_boot;
     uint64_t since;
-    enum mode mode;
-    enum mode mode_before;
     uint64_t hand_from;
     uint64_t hand_until;
+    uint64_t ran;
+    uint64_t tripped_at;
+    enum mode mode;
+    enum mode mode_before;
+    int starts;
+    int trips;
+    bool on;
+    bool rests_from_boot;
     bool by_hand; /* this run began so */
     bool unsure;  /* the hand run was refused, or waits: nobody can tell */
     bool source_no;
     bool full_no;
-    uint64_t ran;
-    int starts;
-    int trips;
     bool tripped;
-    uint64_t tripped_at;
 };
 
 /* ... and of a duty. */
 struct kept {
-    bool on;           /* its latch, where it may be on */
     uint64_t low_from; /* below start without a break; 0: it is not */
     uint64_t past_from;
-    int past;
-    bool runs;
     uint64_t began;
     uint64_t ended;
     uint64_t given_ms; /* of a flood, and when it began or went on last */
     uint64_t went_on;
-    bool owes;
-    bool vague; /* how much of a flood was given is not known */
-    bool ever;
+    int past;
     int given; /* doses of the session, or */
     int all;   /* of what may be it still */
     int unanswered;
     int base;
     int best;
-    bool base_open;
     int calm; /* passes in which nothing kept it from running */
+    bool on;  /* its latch, where it may be on */
+    bool runs;
+    bool owes;
+    bool vague; /* how much of a flood was given is not known */
+    bool ever;
+    bool base_open;
 };
 
 static const struct own_site *site;

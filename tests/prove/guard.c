@@ -16,24 +16,33 @@
 */
 static uint8_t reason_of(CUP_FLASH struct cup_guard *guard, uint8_t which);
 
+/*@ assigns \nothing;
+    ensures reason >= CUP_REASON_SOURCE_LOW ==>
+            \result == (reason - CUP_REASON_SOURCE_LOW) / 4;
+*/
+static inline uint8_t cup_guard_kind(uint8_t reason);
+
 /*@ requires \valid_read(guard) && \valid(state);
     requires \separated(guard, state);
     requires guard->kind < CUP_GUARD_COUNT;
     requires guard->mark != guard->clear;
-    assigns state->flags;
+    assigns state->guarded;
     ensures unusable_says_no: (flags & CUP_READING_KNOWN) == 0 ==>
                               \result != CUP_REASON_NONE;
     ensures past_mark_says_no: past_mark(guard, value) ==>
                                \result != CUP_REASON_NONE;
     ensures source_goes_on: guard->kind == CUP_GUARD_SOURCE &&
-        (\old(state->flags) & 512) != 0 &&
+        (\old(state->guarded) & 1) != 0 &&
         !past_clear(guard, value) ==> \result != CUP_REASON_NONE;
     ensures destination_goes_on: guard->kind == CUP_GUARD_DESTINATION &&
-        (\old(state->flags) & 1024) != 0 &&
+        (\old(state->guarded) & 2) != 0 &&
         !past_clear(guard, value) ==> \result != CUP_REASON_NONE;
     ensures supply_goes_on: guard->kind == CUP_GUARD_SUPPLY &&
-        (\old(state->flags) & 2048) != 0 &&
+        (\old(state->guarded) & 4) != 0 &&
         !past_clear(guard, value) ==> \result != CUP_REASON_NONE;
+    ensures source_needs_to_be_sure: guard->kind == CUP_GUARD_SOURCE &&
+        (\old(state->guarded) & 1) != 0 && !sure ==>
+        \result != CUP_REASON_NONE;
     ensures yes_is_clear: \result == CUP_REASON_NONE ==>
                           !past_mark(guard, value);
     ensures its_own_reasons: \result != CUP_REASON_NONE ==>
@@ -42,7 +51,7 @@ static uint8_t reason_of(CUP_FLASH struct cup_guard *guard, uint8_t which);
 */
 uint8_t cup_guard_step(CUP_FLASH struct cup_guard *guard,
                        struct cup_pump_state *state, uint8_t flags,
-                       cup_mark value);
+                       cup_mark value, bool sure);
 
 /*@ requires \valid(cause);
     assigns cause->reason, cause->value, cause->limit;

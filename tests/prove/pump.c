@@ -25,7 +25,7 @@ bool cup_pump_ready(const struct cup_pump_state *state);
 void cup_pump_stop(struct cup_pump_state *state, uint32_t now_ms);
 
 /*@ requires \valid(state);
-    assigns state->since_ms, state->flags;
+    assigns state->since_ms, state->flags, state->hand_ms;
     ensures state->since_ms == now_ms;
     ensures on: (state->flags & CUP_PUMP_IS_ON) != 0;
 */
@@ -51,14 +51,14 @@ enum cup_kind cup_pump_trip(CUP_FLASH struct cup_pump *pump,
 void cup_pump_clear(struct cup_pump_state *state);
 
 /*@ requires \valid(state);
-    assigns state->mode, state->flags;
+    assigns state->mode, state->flags, state->hand_ms;
     ensures never_to_hand: state->mode == CUP_MODE_OFF ||
                            state->mode == CUP_MODE_AUTO;
     ensures never_from_off_to_auto:
         (\old(state->flags) & CUP_PUMP_WAS_OFF) != 0 ==>
         state->mode == CUP_MODE_OFF;
 */
-void cup_pump_end_hand(struct cup_pump_state *state);
+void cup_pump_end_hand(struct cup_pump_state *state, uint32_t now_ms);
 
 /*@ requires \valid_read(pump) && \valid_read(state);
     assigns \nothing;
