@@ -62,12 +62,10 @@ typedef uint16_t cup_index;
 #undef CUP_NARROW
 #define CUP_NARROW 1
 typedef int16_t cup_value;
-typedef uint16_t cup_span; /* from one value to another */
 #else
 #undef CUP_NARROW
 #define CUP_NARROW 0
 typedef int32_t cup_value;
-typedef uint32_t cup_span;
 #endif
 
 /* What decides, and the marks that it is compared with: values, or means of

@@ -1,6 +1,13 @@
 /* A little at a time. */
 #include "cuplatch/dose.h"
 
+/* From one value to another. */
+#if CUP_NARROW
+typedef uint16_t cup_span;
+#else
+typedef uint32_t cup_span;
+#endif
+
 static void enter(struct cup_dose_state *state, struct cup_latch_state *latch,
                   enum cup_dose_phase phase, uint32_t now_ms)
 {

@@ -162,7 +162,11 @@ static void take_over(struct cup_turn_state *state,
         begin_turn(state, look->run_since_ms);
 }
 #else
-#define take_over(state, look, ran) ((void)0)
+static void take_over(struct cup_turn_state *state,
+                      const struct cup_turn_look *look, bool ran)
+{
+    (void)state, (void)look, (void)ran;
+}
 #endif
 
 /* Counts what was given since the last look: up to now, or up to when the pump

@@ -138,7 +138,10 @@ static void accept_full(const struct cup_sensor_use *use)
     make_good(&use->state->reading, CUP_REASON_NEAR);
 }
 #else
-#define accept_full(use) ((void)(use))
+static void accept_full(const struct cup_sensor_use *use)
+{
+    (void)use;
+}
 #endif
 
 static void accept(const struct cup_sensor_use *use, uint16_t stored)

@@ -94,15 +94,6 @@ static void put_pump(struct pen *pen, const struct cup_site *site, cup_index i)
              bytes);
 }
 
-/* Whether a pump runs for a duty, by itself: its output goes on after this. */
-static bool runs_for(const struct cup_site *site, cup_index duty)
-{
-    const struct cup_pump_state *pump =
-        &site->pumps[site->plan->duties[duty].pump];
-    return cup_pump_is(pump, CUP_PUMP_IS_ON) && pump->duty == duty &&
-           pump->mode == CUP_MODE_AUTO;
-}
-
 #if CUP_USES_PER_DAYS
 /* The most that a run under way may come to in all, by its hand time, dose or
  * turn; UINT32_MAX when none of these bounds it. */
@@ -185,6 +176,15 @@ static void put_dose(struct pen *pen, const struct cup_site *site, cup_index i)
 #endif
 
 #if CUP_USES_TURNS
+/* Whether a pump runs for a duty, by itself: its output goes on after this. */
+static bool runs_for(const struct cup_site *site, cup_index duty)
+{
+    const struct cup_pump_state *pump =
+        &site->pumps[site->plan->duties[duty].pump];
+    return cup_pump_is(pump, CUP_PUMP_IS_ON) && pump->duty == duty &&
+           pump->mode == CUP_MODE_AUTO;
+}
+
 /* A turn under way counts as given; what is left of it is put right when it
  * ends. */
 static void put_turn(struct pen *pen, const struct cup_site *site, cup_index i)

@@ -28,6 +28,7 @@ cup_index cup_route_kept_shut(const struct cup_pass *pass)
     return CUP_NONE;
 }
 
+#if CUP_USES_AT_ONCE
 /* Valves of a pump's route that are counted in its own group already. */
 uint8_t cup_route_in_group(const struct cup_pass *pass)
 {
@@ -42,6 +43,7 @@ uint8_t cup_route_in_group(const struct cup_pass *pass)
     }
     return count;
 }
+#endif
 
 /* A pump that runs, or would if only its valves were open. */
 static bool needs_route(const struct cup_pump_state *pump)

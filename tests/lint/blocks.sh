@@ -9,7 +9,7 @@ blocks=$(grep -oE '^    X\([A-Z_]+\)' include/cuplatch/uses.h | tr -d ' X()')
 # What cannot be without a block.
 rest_on() {
     case $1 in
-    VALUES) echo "VALUES AIR CHECKS FLOATS LAMPS PRESSURES SETTINGS SLACK" ;;
+    VALUES) echo "VALUES AIR CHECKS FLOATS LAMPS MEANS PRESSURES SETTINGS SLACK" ;;
     QUIET) echo "QUIET SLACK" ;;
     PACES) echo "PACES FRAMES QUIET SLACK SOURCES SUPPLIES" ;;
     *) echo "$1" ;;
