@@ -125,10 +125,11 @@ int main(void)
     struct cup_port *port = board_begin();
     bool keeps = CUP_USES_JOURNAL && open_journal(&journal, port);
     for (;;) {
-        if (keeps) /* what fails is told as an event, and tried again */
-            (void)!cup_journal_pass(&journal, &baked, port);
-        else
-            (void)!cup_port_pass(port, &baked);
+        /* what fails is told as an event; an entry that fails is tried again */
+        (void)!cup_port_look(port, &baked);
+        if (keeps)
+            (void)!cup_journal_step(&journal, &baked);
+        (void)!cup_port_act(port, &baked);
         if (CUP_USES_STEERING)
             listen(cup_port_now_ms(port));
         uint32_t wait = cup_site_wait(&baked);
