@@ -76,8 +76,9 @@ CUP_MUST_USE enum cup_error cup_journal_step(struct cup_journal *journal,
                                              const struct cup_site *site);
 
 /* One pass over a port, as cup_port_pass(), with the entry that it may ask for
- * before anything is driven. Returns the first error of the port; a store that
- * fails is told as an event. */
+ * before anything is driven. Returns the first error of the port. A store that
+ * fails is told as an event by the next pass; till it works again
+ * site->pass->journal is not CUP_JOURNAL_WORKS. */
 CUP_MUST_USE enum cup_error cup_journal_pass(struct cup_journal *journal,
                                              const struct cup_site *site,
                                              struct cup_port *port);

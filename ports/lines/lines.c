@@ -281,7 +281,8 @@ static bool open_journal(struct lines *lines, uint32_t t_ms)
            fail(lines, "the journal does not fit the site");
 }
 
-/* A first line in error is as if it had not been. */
+/* A first line in error is as if it had not been: the state, one piece of
+ * memory from the pass on, is as it was bound. */
 static void forget_first(struct lines *lines)
 {
     if (lines->begun || !lines->before)
@@ -481,6 +482,17 @@ static void finish_warm_ups(struct lines *lines, struct cup_port *port,
     }
 }
 
+/* What fails is told as an event, and tried again. */
+static void pass(struct lines *lines, struct cup_port *port)
+{
+    if (lines->store)
+        (void)!cup_journal_pass(&lines->journal, lines->site, port);
+    else
+        (void)!cup_port_pass(port, lines->site);
+    if (lines->site->pass->journal != CUP_JOURNAL_WORKS)
+        lines->journal_fails = true;
+}
+
 static void step(struct lines *lines, const struct line *line, FILE *out)
 {
     struct cup_port port = {&table, lines};
@@ -493,10 +505,7 @@ static void step(struct lines *lines, const struct line *line, FILE *out)
     (void)!cup_site_steer_all(lines->site, lines->t_ms, lines->words,
                               lines->word_count, NULL); /* were judged */
     press(lines, line->pressed);
-    (void)!cup_port_look(&port, lines->site);
-    if (lines->store && cup_journal_step(&lines->journal, lines->site))
-        lines->journal_fails = true; /* told as an event, and tried again */
-    (void)!cup_port_act(&port, lines->site);
+    pass(lines, &port);
     ask(lines, line->asked);
     answer(lines, out);
 }

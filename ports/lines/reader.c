@@ -91,9 +91,7 @@ enum reader_got reader_next(struct reader *reader)
         size_t far = reader->to - reader->from;
         enum reader_got got = read_more(reader);
         seen = reader->from + far;
-        if (got == READER_END && far > 0)
-            return take(reader, reader->to, reader->to);
-        if (got == READER_END && reader->over)
+        if (got == READER_END && (far > 0 || reader->over))
             return take(reader, reader->to, reader->to);
         if (got != READER_LINE)
             return got;

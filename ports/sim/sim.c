@@ -217,8 +217,8 @@ void cup_sim_pass(struct cup_sim *sim)
     if (!sim->begun || garden_was_cut(sim->garden))
         boot(sim);
     sim->begun = true;
-    if (cup_port_pass(&port, sim->site) ||
-        cup_journal_step(&sim->journal, sim->site))
+    if (cup_journal_pass(&sim->journal, sim->site, &port) ||
+        sim->site->pass->journal != CUP_JOURNAL_WORKS)
         abort(); /* nothing here ever fails */
     if (sim->onlooker)
         sim->onlooker->passed(sim->onlooker->self, sim->now_ms);

@@ -1,6 +1,7 @@
 /* What bounds water, whatever comes in between: power cuts, flaky probes,
  * people at the switch, outputs that do not obey. Soil counts as in
  * test_site.c: 0 is wet, 1000 dry, so 700 is 30 %. */
+#include "../../ports/common/table.h"
 #include "../harness/flash.h"
 #include "../harness/harness.h"
 #include "../harness/scenario.h"
@@ -275,5 +276,53 @@ CASE(a_store_that_fails_is_told_and_tried_again)
     cup_site_decide(&world.site, 2000, &listener);
     CHECK_INT(kind, CUP_KIND_OVER);
     CHECK_INT(cup_site_mood(&world.site), CUP_MOOD_WELL);
+    world_close(&world);
+}
+
+/* A port that looks, as its pump goes on, whether that is written. */
+struct yard {
+    const struct cup_store *store;
+    int started;
+    int written;
+};
+
+static uint32_t zero_ms(void *self)
+{
+    (void)self;
+    return 0;
+}
+
+static enum cup_error drive(void *self, cup_index pump, bool high)
+{
+    struct yard *yard = self;
+    (void)pump;
+    yard->started += high;
+    yard->written += high && cup_journal_is_there(yard->store);
+    return CUP_OK;
+}
+
+static void ignore(void *self, const struct cup_event *event)
+{
+    (void)self, (void)event;
+}
+
+CASE(what_bounds_a_run_is_written_before_its_output_is_driven)
+{
+    static const struct cup_port_table table = {
+        .now_ms = zero_ms, .drive = drive, .tell = ignore};
+    struct world world;
+    struct flash memory;
+    struct cup_store keeps = flash_begin(&memory);
+    struct cup_journal journal = {.store = NULL};
+    struct yard yard = {.store = &keeps};
+    struct cup_port port = {&table, &yard};
+    struct cup_sink nobody = {ignore, NULL};
+    world_open(&world, SITE PUMP FLOOD);
+    CHECK_INT(cup_journal_open(&journal, &world.site, 0, &keeps, &nobody),
+              CUP_OK);
+    CHECK(!cup_journal_is_there(&keeps));
+    CHECK_INT(cup_journal_pass(&journal, &world.site, &port), CUP_OK);
+    CHECK_INT(yard.started, 1);
+    CHECK_INT(yard.written, 1);
     world_close(&world);
 }

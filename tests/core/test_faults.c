@@ -157,8 +157,7 @@ static void check_pass(struct yard *yard)
 static void pass(struct yard *yard)
 {
     struct cup_port port = {&table, yard};
-    (void)!cup_port_pass(&port, &yard->site);
-    (void)!cup_journal_step(&yard->journal, &yard->site);
+    (void)!cup_journal_pass(&yard->journal, &yard->site, &port);
     check_pass(yard);
     yard->now_ms += 1000;
 }

@@ -252,9 +252,9 @@ static void pass(struct play *play)
     bool fails = false;
     for (cup_index i = 0; i < play->plan->pump_count; i++)
         fails |= play->failing[i];
-    CHECK_INT(cup_port_pass(&port, &play->site),
+    CHECK_INT(cup_journal_pass(&play->journal, &play->site, &port),
               fails ? CUP_ERROR_PORT : CUP_OK);
-    CHECK_INT(cup_journal_step(&play->journal, &play->site), CUP_OK);
+    CHECK_INT(play->site.pass->journal, CUP_JOURNAL_WORKS);
 }
 
 static void play_rows(struct play *play, const struct row *rows, size_t count,
