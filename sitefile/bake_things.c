@@ -14,6 +14,13 @@
         put;                                                                   \
         words->where = ALWAYS;                                                 \
     } while (0)
+/* ... or where it is not. */
+#define UNLESS(block, put)                                                     \
+    do {                                                                       \
+        words->unless = true;                                                  \
+        WHERE(block, put);                                                     \
+        words->unless = false;                                                 \
+    } while (0)
 #define NUMBER_WHERE(block, field) WHERE(block, NUMBER(field))
 #define INDEX_WHERE(block, field) WHERE(block, INDEX(field))
 #define POINTER_WHERE(block, field, of_one)                                    \
@@ -276,11 +283,7 @@ static const char *put_dose(struct bake *bake, const struct cup_dose *at,
     struct words *words = words_begin(bake);
     NUMBER(dose_ms);
     NUMBER(soak_ms);
-    words->where = CUP_BLOCK_SETTINGS;
-    words->unless = true;
-    words_value(words, "answer", answer_of(marks));
-    words->where = ALWAYS;
-    words->unless = false;
+    UNLESS(SETTINGS, words_value(words, "answer", answer_of(marks)));
     NUMBER(doses);
     return bake_table(bake, "struct cup_dose", "dose", false, words);
 }

@@ -114,11 +114,11 @@ static void explain_when(const struct cup_plan *plan,
     if (turn->apart_ms > 0)
         fprintf(out, ",\n    never further apart than %s, day or night",
                 explain_say_ms(turn->apart_ms).text);
-    struct cup_turn now = *turn;
-    if (cup_turn_least(&now) > 0)
+    uint32_t least = cup_turn_least(turn);
+    if (least > 0)
         fprintf(out, "%s never closer together than %s",
                 turn->apart_ms > 0 ? "\n    and" : ",\n   ",
-                explain_say_ms(cup_turn_least(&now)).text);
+                explain_say_ms(least).text);
 }
 
 static void explain_turn(const struct cup_plan *plan,

@@ -62,8 +62,9 @@ uint32_t explain_entries(const struct cup_plan *plan)
 /* Slots that last so many years of so many entries a day; two at the least. */
 static unsigned slots_for(uint32_t entries, uint32_t erases)
 {
-    uint32_t all = entries * 365 * YEARS;
-    return (unsigned)cup_most((all + erases - 1) / erases, 2);
+    uint64_t all = (uint64_t)entries * 365 * YEARS;
+    uint64_t slots = (all + erases - 1) / erases;
+    return slots > 2 ? (unsigned)slots : 2;
 }
 
 void explain_journal(const struct cup_plan *plan, FILE *out)

@@ -6,6 +6,9 @@
 
 #include "cuplatch/say.h"
 #include "inside.h"
+
+/* Keys of an output that name a port. */
+#define PORTS_EACH 3
 #include "quantity.h"
 
 /* Marks */
@@ -174,37 +177,53 @@ static void check_used(struct cup_file *file, const struct thing *thing)
                     "no duty runs it: it runs only by hand");
 }
 
-/* Which output has a port already; null when none before `value` has. */
-static const struct thing *has_port(const struct cup_file *file, size_t before,
-                                    const char *key, const char *port)
+/* A port that an output has. */
+struct taken {
+    const struct value *port;
+    const struct thing *output;
+};
+
+static int by_port(const void *a, const void *b)
 {
-    static const char *const keys[] = {"port", "open", "close"};
-    for (size_t i = 0; i <= before; i++) {
+    const struct taken *one = a;
+    const struct taken *two = b;
+    int order = strcmp(one->port->text, two->port->text);
+    return order ? order : one->port->place.line - two->port->place.line;
+}
+
+static size_t list_ports(const struct cup_file *file, struct taken *list)
+{
+    static const char *const keys[PORTS_EACH] = {"port", "open", "close"};
+    size_t count = 0;
+    for (size_t i = 0; i < file->things.count; i++) {
         const struct thing *thing = &file->things.list[i];
-        for (size_t k = 0; thing->kind == KIND_PUMP && k < 3; k++) {
-            if (i == before && strcmp(keys[k], key) == 0)
-                return NULL;
-            const struct value *value = good_value(thing, keys[k]);
-            if (value && strcmp(value->text, port) == 0)
-                return thing;
+        for (size_t k = 0; thing->kind == KIND_PUMP && k < PORTS_EACH; k++) {
+            const struct value *port = good_value(thing, keys[k]);
+            if (port)
+                list[count++] = (struct taken){port, thing};
         }
     }
-    return NULL;
+    return count;
 }
 
 /* Two outputs at one port would each undo what the other does. */
-static void check_ports(struct cup_file *file, size_t i)
+static void check_ports(struct cup_file *file)
 {
-    static const char *const keys[] = {"port", "open", "close"};
-    for (size_t k = 0; k < 3; k++) {
-        const struct value *value = good_value(&file->things.list[i], keys[k]);
-        const struct thing *other =
-            value ? has_port(file, i, keys[k], value->text) : NULL;
-        if (other)
-            problem_error(&file->problems, value->place,
+    struct taken *list =
+        calloc(file->things.count * PORTS_EACH + 1, sizeof(*list));
+    if (!list)
+        abort();
+    size_t count = list_ports(file, list);
+    const struct taken *first = list;
+    qsort(list, count, sizeof(*list), by_port);
+    for (const struct taken *at = list + 1; at < list + count; at++)
+        if (strcmp(at->port->text, first->port->text) != 0)
+            first = at;
+        else
+            problem_error(&file->problems, at->port->place,
                           "is the port of [%s], too: each output needs its own",
-                          other->section->name);
-    }
+                          first->output->section->name);
+    free(list);
 }
 
 /* What a thing of a guessed kind lacks is not told: only what it says. */
@@ -239,9 +258,8 @@ void plan_make(struct cup_file *file)
     plan_make_brims(file);
     plan_make_watches(file);
     for (size_t i = 0; i < file->things.count; i++)
-        if (file->things.list[i].kind == KIND_PUMP) {
+        if (file->things.list[i].kind == KIND_PUMP)
             check_used(file, &file->things.list[i]);
-            check_ports(file, i);
-        }
+    check_ports(file);
     plan_check_odd(file);
 }

@@ -2,6 +2,7 @@
  * where the top tenth of its tank begins, and how fast the water can rise. Once
  * pumps are made. */
 #include <math.h>
+#include <stdlib.h>
 
 #include "inside.h"
 
@@ -22,19 +23,20 @@ static uint32_t depth_at(const struct cup_tank *tank, int32_t pct100)
     return low;
 }
 
-/* What all that fill a tank give together, in ml a minute. */
-static double flow_into(const struct cup_file *file, const struct thing *tank)
+/* What all that fill a tank give together, in ml a minute, for each thing. */
+static double *list_flows(const struct cup_file *file)
 {
-    double flow = 0;
+    double *flows = calloc(file->things.count, sizeof(*flows));
+    if (!flows)
+        abort();
     for (size_t i = 0; i < file->things.count; i++) {
         const struct thing *pump = &file->things.list[i];
-        if (pump->kind != KIND_PUMP)
-            continue;
-        const struct value *into = good_value(pump, "into");
-        if (into && &file->things.list[into->number] == tank)
-            flow += number_of(pump, "flow", 0);
+        const struct value *into =
+            pump->kind == KIND_PUMP ? good_value(pump, "into") : NULL;
+        if (into)
+            flows[into->number] += number_of(pump, "flow", 0);
     }
-    return flow;
+    return flows;
 }
 
 /* The least that a tank holds in one step of its depth, in ml. */
@@ -52,17 +54,17 @@ static double least_ml(const struct cup_tank *tank)
 }
 
 /* How far the water may rise in a second, in the sensor's unit. */
-static uint32_t rise_of(const struct cup_file *file, const struct thing *thing,
-                        const struct cup_tank *tank,
-                        const struct cup_checks *checks)
+static uint32_t rise_of(const struct cup_tank *tank,
+                        const struct cup_checks *checks, double flow)
 {
     if (checks->jump_per_s > 0)
         return checks->jump_per_s;
-    double steps = flow_into(file, thing) / 60 / least_ml(tank);
+    double steps = flow / 60 / least_ml(tank);
     return (uint32_t)fmin(ceil(steps * tank->step_mm10), 1e6);
 }
 
-static void make_brim(struct cup_file *file, const struct thing *thing)
+static void make_brim(struct cup_file *file, const struct thing *thing,
+                      double flow)
 {
     const struct cup_tank *tank = &file->plan.tanks[thing->index];
     if (tank->form != CUP_TANK_DISTANCE || !tank->fill || !tank->volume ||
@@ -78,13 +80,16 @@ static void make_brim(struct cup_file *file, const struct thing *thing)
     if (brim <= 0 || (checks->brim > 0 && brim >= checks->brim))
         return; /* of two tanks the one that is full later counts */
     checks->brim = brim;
-    checks->rise_per_s = rise_of(file, thing, tank, checks);
+    checks->rise_per_s = rise_of(tank, checks, flow);
 }
 
 void plan_make_brims(struct cup_file *file)
 {
-    for (size_t i = 0; i < file->things.count && file->problems.errors == 0;
-         i++)
+    if (file->problems.errors > 0 || file->things.count == 0)
+        return;
+    double *flows = list_flows(file);
+    for (size_t i = 0; i < file->things.count; i++)
         if (file->things.list[i].kind == KIND_TANK)
-            make_brim(file, &file->things.list[i]);
+            make_brim(file, &file->things.list[i], flows[i]);
+    free(flows);
 }
