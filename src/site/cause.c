@@ -27,12 +27,14 @@ void cup_pass_tell(struct cup_pass *pass, cup_index of, uint8_t kind)
 static void write_bounded(const struct cup_pass *pass)
 {
     const struct cup_site *site = site_of(pass);
-    CUP_FLASH struct cup_duty *duty = &site->plan->duties[pass->pump->duty];
-    if (CUP_IF(PER_DAYS, pass->plan->per_day) ||
-        (pass->pump->duty < site->plan->duty_count &&
-         (CUP_IF(DOSES, duty->dose) || CUP_IF(TURNS, duty->turn))))
+    bool bounded = CUP_IF(PER_DAYS, pass->plan->per_day);
+    if (!bounded && pass->pump->duty < site->plan->duty_count) {
+        CUP_FLASH struct cup_duty *duty = &site->plan->duties[pass->pump->duty];
+        bounded = CUP_IF(DOSES, duty->dose) || CUP_IF(TURNS, duty->turn);
+        (void)duty;
+    }
+    if (bounded)
         cup_set_bits(&site->pass->flags, PASS_AT_ONCE, true);
-    (void)duty;
 }
 #endif
 
@@ -64,8 +66,6 @@ uint8_t cup_pass_lost(struct cup_pass *pass, cup_index thing, uint8_t lost,
         cup_because(pass, CUP_REASON_FLOATS_DIFFER, thing);
         return lost;
     }
-#endif
-#if CUP_USES_FLOATS
     uint32_t age_ms = cup_site_age_ms(site, thing);
 #else
     uint32_t age_ms =

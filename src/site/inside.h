@@ -381,7 +381,8 @@ void cup_count_output(const struct cup_site *site,
                       CUP_FLASH struct cup_pump *plan, bool in);
 
 /* Outputs that the port cannot drive; in fails.c. The reason why the pump
- * looked at stays off, or `no`; its cause; and what came and went is told. */
+ * looked at stays off, or `no`, and one that fails is counted as running; its
+ * cause; and what came and went is told. */
 CUP_RARE uint8_t cup_fails_guard(struct cup_pass *pass, uint8_t no);
 CUP_RARE uint8_t cup_fails_cause(struct cup_pass *pass, uint8_t reason);
 CUP_RARE void cup_fails_tell(struct cup_pass *pass);

@@ -39,17 +39,20 @@ static bool has_used(uint16_t *slack, uint32_t far)
 #if CUP_USES_FLOATS
 /* Two floats that contradict each other say nothing: the upper is lifted and
  * the lower is not. */
+static bool contradict(struct cup_reading low, struct cup_reading high)
+{
+    return cup_usable(low) && cup_usable(high) && high.value > 0 &&
+           low.value == 0;
+}
+
 bool cup_floats_differ(const struct cup_site *site, cup_index thing)
 {
     if (thing < site->plan->sensor_count)
         return false;
     CUP_FLASH struct cup_tank *tank = cup_tank_of(site->plan, thing);
-    if (tank->form != CUP_TANK_FLOATS || tank->high == CUP_NONE)
-        return false;
-    struct cup_reading low = site->sensors[tank->sensor].reading;
-    struct cup_reading high = site->sensors[tank->high].reading;
-    return cup_usable(low) && cup_usable(high) && high.value > 0 &&
-           low.value == 0;
+    return tank->form == CUP_TANK_FLOATS && tank->high != CUP_NONE &&
+           contradict(site->sensors[tank->sensor].reading,
+                      site->sensors[tank->high].reading);
 }
 
 struct cup_reading cup_floats_reading(const struct cup_site *site,
@@ -62,8 +65,7 @@ struct cup_reading cup_floats_reading(const struct cup_site *site,
     struct cup_reading worse = high.quality > low.quality ? high : low;
     worse.flags = (low.flags & high.flags) |
                   ((low.flags | high.flags) & CUP_READING_LOST);
-    if (cup_floats_differ(site, (cup_index)(site->plan->sensor_count +
-                                            (tank - site->plan->tanks)))) {
+    if (contradict(low, high)) {
         worse.quality = CUP_QUALITY_LOST;
         worse.reason = CUP_REASON_FAULT;
         worse.flags = CUP_READING_LOST;
