@@ -51,7 +51,7 @@ void words_free(struct words *words);
 int wrong_use(struct words *words, const char *form, const char *what);
 
 /* Set once the program was told to end, by any signal that would end it; and a
- * descriptor that can be read from then on. */
+ * descriptor that can be read from then on. Call stop_flag() first. */
 const volatile int *stop_flag(void);
 int stop_fd(void);
 

@@ -104,12 +104,14 @@ static void end_by(int number)
         sigaction(number, &action, NULL);
 }
 
-/* Neither end is left to a program that we start, nor can it hold us up. */
+/* Neither end is left to a program that we start, nor can it hold us up. With
+ * none nobody could stop us, so we end before anything runs. */
 static void make_pipe(void)
 {
     if (pipe(stop_pipe) != 0) {
-        stop_pipe[0] = stop_pipe[1] = -1;
-        return;
+        fprintf(stderr, "cuplatch: cannot be made ready to be stopped: %s\n",
+                strerror(errno));
+        exit(EXIT_OUTSIDE);
     }
     for (int i = 0; i < 2; i++) {
         fcntl(stop_pipe[i], F_SETFD, FD_CLOEXEC);

@@ -41,7 +41,6 @@ bool drawing_begin(struct drawing *drawing)
     drawing->script = drawing_file(drawing, "script");
     if (drawing->script)
         return true;
-    fail(drawing->folder);
     drawing_drop(drawing);
     return false;
 }
@@ -49,7 +48,10 @@ bool drawing_begin(struct drawing *drawing)
 FILE *drawing_file(const struct drawing *drawing, const char *name)
 {
     char path[PATH_SIZE];
-    return fopen(path_of(drawing, name, path), "w");
+    FILE *file = fopen(path_of(drawing, name, path), "w");
+    if (!file)
+        fail(path);
+    return file;
 }
 
 bool drawing_link(const struct drawing *drawing, const char *name,

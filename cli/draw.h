@@ -20,7 +20,8 @@ struct drawing {
  * on stderr. */
 bool drawing_begin(struct drawing *drawing);
 
-/* A file in the folder, to write data to; null when that fails. */
+/* A file in the folder, to write data to; null when that fails, which was told.
+ */
 FILE *drawing_file(const struct drawing *drawing, const char *name);
 
 /* Lets the script read a file that is elsewhere, as `name`. */

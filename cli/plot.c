@@ -243,7 +243,7 @@ static void write_spans(const struct plot *plot, FILE *const *to)
     FILE *in = fopen(path, "r");
     while (in && getline(&line, &size, in) > 0) {
         json_t *event = json_loads(line, 0, NULL);
-        if (event && text_of(event, "kind"))
+        if (event)
             take_event(plot, event, &standing, to);
         json_decref(event);
     }
