@@ -1,5 +1,5 @@
-/* A scratchpad and a 40-bit frame: what a thermometer and a humidity sensor
- * say, and what is refused. */
+/* A record of nine bytes and a 40-bit frame: what a thermometer and a humidity
+ * sensor say, and what is refused. */
 #include <stdio.h>
 
 #include "cuplatch/decode.h"
@@ -14,13 +14,13 @@ static void print_tenths(const char *what, struct cup_sample sample)
 
 int main(void)
 {
-    static const uint8_t pad[] = {0x5E, 0xFF, 0x4B, 0x46, 0x7F,
-                                  0xFF, 0x0C, 0x10, 0x6A};
+    static const uint8_t record[] = {0x5E, 0xFF, 0x4B, 0x46, 0x7F,
+                                     0xFF, 0x0C, 0x10, 0x6A};
     static const uint8_t woken[] = {0x50, 0x05, 0x4B, 0x46, 0x7F,
                                     0xFF, 0x0C, 0x10, 0x1C};
     static const uint8_t frame[] = {0x02, 0x8C, 0x80, 0x65, 0x73};
     static const uint8_t damaged[] = {0x02, 0x8C, 0x80, 0x65, 0x74};
-    printf("scratchpad: %.4f C\n", cup_temp9(pad, 9, false).raw / 16.0);
+    printf("nine bytes: %.4f C\n", cup_temp9(record, 9, false).raw / 16.0);
     printf("straight after power-up: %s\n",
            cup_temp9(woken, 9, true).reject == CUP_REASON_NOT_READY
                ? "not ready"

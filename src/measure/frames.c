@@ -6,7 +6,7 @@ static struct cup_sample rejected(uint8_t reason)
     return (struct cup_sample){.reject = reason};
 }
 
-#define SCRATCHPAD 9
+#define RECORD 9
 #define POWER_UP_SIXTEENTHS (85 * 16)
 
 static bool all_zero(const uint8_t *bytes, size_t count)
@@ -21,8 +21,8 @@ static bool all_zero(const uint8_t *bytes, size_t count)
 struct cup_sample cup_temp9(const uint8_t *bytes, size_t count,
                             bool after_power_up)
 {
-    if (count != SCRATCHPAD || all_zero(bytes, count) ||
-        cup_crc8(bytes, SCRATCHPAD - 1) != bytes[SCRATCHPAD - 1])
+    if (count != RECORD || all_zero(bytes, count) ||
+        cup_crc8(bytes, RECORD - 1) != bytes[RECORD - 1])
         return rejected(CUP_REASON_BAD_FRAME);
     int32_t word = cup_both(bytes[1], bytes[0]);
     int32_t sixteenths = word < 0x8000 ? word : word - 0x10000;

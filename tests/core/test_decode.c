@@ -15,7 +15,7 @@ CASE(sums_give_their_published_check_values)
 }
 
 /* Temperature register values of the family's data sheet. */
-CASE(scratchpads_give_their_published_temperatures)
+CASE(nine_bytes_give_their_temperature)
 {
     static const struct {
         uint16_t word;
