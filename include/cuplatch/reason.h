@@ -64,7 +64,8 @@ enum cup_unit {
       "%a %v is past stop %l, but not for long enough yet", "")                \
     X(DOSE_GIVEN, "dose-given", SECOND, "%a has had a dose of %l", "")         \
     X(SOAKS, "soaks", SECOND, "%a soaks, %v left of %l", "")                   \
-    X(DOSES_OUT, "doses-out", NONE, "%a is not past stop after %v doses", "")  \
+    X(DOSES_OUT, "doses-out", NONE,                                            \
+      "%a is not past stop after %v doses: no more are given", "")             \
     X(DOSES_ANEW, "doses-anew", NONE, "%a has all its doses again", "")        \
     X(DUE, "due", SECOND, "%a is due, %v to give", "")                         \
     X(GIVEN, "given", SECOND, "%a has had its %v", "")                         \

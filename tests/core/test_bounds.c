@@ -34,7 +34,8 @@ SCENARIO(doses_are_not_given_anew_by_power_cuts, SITE SOIL PUMP DOSED,
          {"65s", NULL, NULL, "pump=0", "bed alert doses-out"},
          {"70s", NULL, "!reboot", "pump=0", NULL},
          {"1h", NULL,
-          "?bed soil is not past stop after 2 doses, until it is, or cleared",
+          "?bed soil is not past stop after 2 doses: no more are given, until "
+          "it is, or cleared",
           "pump=0", ""})
 
 SCENARIO(a_flood_is_not_given_anew_by_power_cuts, SITE PUMP FLOOD,

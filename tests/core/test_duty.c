@@ -40,7 +40,8 @@ SCENARIO(a_soil_that_does_not_answer_gets_no_more_doses_until_cleared,
           "pump stop dose-given"},
          {"4m", NULL, NULL, "pump=0", "bed alert doses-out"},
          {"1h", NULL,
-          "?bed soil is not past stop after 3 doses, until it is, or "
+          "?bed soil is not past stop after 3 doses: no more are given, until "
+          "it is, or "
           "cleared",
           "pump=0", ""},
          {"61m", NULL, "!reboot", "pump=0", "site setting journal, " BOOT},
