@@ -27,13 +27,11 @@ void cup_pass_tell(struct cup_pass *pass, cup_index of, uint8_t kind)
 static void write_bounded(const struct cup_pass *pass)
 {
     const struct cup_site *site = site_of(pass);
-    bool bounded = CUP_IF(PER_DAYS, pass->plan->per_day);
-    if (!bounded && pass->pump->duty < site->plan->duty_count) {
-        CUP_FLASH struct cup_duty *duty = &site->plan->duties[pass->pump->duty];
-        bounded = CUP_IF(DOSES, duty->dose) || CUP_IF(TURNS, duty->turn);
-        (void)duty;
-    }
-    if (bounded)
+    cup_index by = pass->pump->duty;
+    CUP_FLASH struct cup_duty *duty =
+        by < site->plan->duty_count ? site->plan->duties + by : NULL;
+    if (CUP_IF(PER_DAYS, pass->plan->per_day) ||
+        (duty && (CUP_IF(DOSES, duty->dose) || CUP_IF(TURNS, duty->turn))))
         cup_set_bits(&site->pass->flags, PASS_AT_ONCE, true);
 }
 #endif
