@@ -4,8 +4,8 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "../grammar/edit.h"
 #include "../sitefile/bake.h"
-#include "../sitefile/edit.h"
 #include "cli.h"
 
 static bool is_c_name(const char *name)

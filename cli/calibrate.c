@@ -6,13 +6,11 @@
 #include <inttypes.h>
 #include <jansson.h>
 #include <math.h>
-#include <poll.h>
 #include <stdlib.h>
 #include <string.h>
-#include <sys/stat.h>
-#include <unistd.h>
 
-#include "../sitefile/edit.h"
+#include "../grammar/edit.h"
+#include "../ports/lines/reader.h"
 #include "cli.h"
 #include "cuplatch/say.h"
 
@@ -37,6 +35,7 @@ struct calibration {
     struct words *words;
     cup_index sensor;
     struct end ends[2];
+    struct reader in;
     FILE *answers; /* where a person answers; null when nobody is asked */
     size_t wanted;
     bool lines;
@@ -70,17 +69,16 @@ static bool read_samples(struct end *end, const char *text)
 
 static bool ask_typed(struct calibration *calibration, struct end *end)
 {
-    char line[1000];
     fprintf(stderr,
             "%s: put the sensor there and type %zu or more raw values, an "
             "empty line ends:\n",
             end->name, calibration->wanted);
     while (end->count == 0 || end->count < calibration->wanted) {
-        if (!fgets(line, sizeof(line), stdin))
+        if (reader_next(&calibration->in) != READER_LINE)
             return false;
-        if (*line == '\n')
+        if (*calibration->in.text == '\0')
             return true;
-        if (!read_samples(end, line))
+        if (!read_samples(end, calibration->in.text))
             fprintf(stderr, "expected whole numbers\n");
     }
     return true;
@@ -97,37 +95,32 @@ static bool take_line(struct end *end, const char *name, const char *line)
     return given;
 }
 
-/* Throws away what came while the sensor was being moved, to the end of the
- * line under way. A file is not a stream that goes on meanwhile. */
-static void drop_stale_lines(void)
+/* A line of the stream; one that is too long is passed over. */
+static bool next_line(struct calibration *calibration)
 {
-    struct pollfd in = {.fd = STDIN_FILENO, .events = POLLIN};
-    struct stat kind;
-    char bytes[4096];
-    ssize_t count = 0;
-    char last = '\n';
-    if (fstat(STDIN_FILENO, &kind) || S_ISREG(kind.st_mode))
-        return;
-    while (poll(&in, 1, 0) == 1 &&
-           (count = read(STDIN_FILENO, bytes, sizeof(bytes))) > 0)
-        last = bytes[count - 1];
-    if (count > 0 && last != '\n' && !fgets(bytes, sizeof(bytes), stdin))
-        return; /* the end of input is seen by who reads on */
+    enum reader_got got;
+    do {
+        got = reader_next(&calibration->in);
+    } while (got == READER_TOO_LONG);
+    if (got == READER_FAILED)
+        fprintf(stderr, "\ncuplatch: standard input: %s\n", strerror(errno));
+    return got == READER_LINE;
 }
 
 static bool ask_lines(struct calibration *calibration, struct end *end)
 {
-    char line[4096];
+    char line[80];
     const struct cup_plan *plan = calibration->site.site.plan;
     if (calibration->answers) {
         fprintf(stderr,
                 "%s: put the sensor there, then press Enter: ", end->name);
         if (!fgets(line, sizeof(line), calibration->answers))
             return false;
-        drop_stale_lines();
+        reader_drop(&calibration->in);
     }
-    while (end->count < calibration->wanted && fgets(line, sizeof(line), stdin))
-        if (take_line(end, plan->names[calibration->sensor], line))
+    while (end->count < calibration->wanted && next_line(calibration))
+        if (take_line(end, plan->names[calibration->sensor],
+                      calibration->in.text))
             fprintf(stderr, "\r%zu of %zu ", end->count, calibration->wanted);
     fputc('\n', stderr);
     return end->count == calibration->wanted;
@@ -275,7 +268,7 @@ static bool make_edits(const struct calibration *calibration,
     return true;
 }
 
-static bool agreed(const struct calibration *calibration)
+static bool agreed(struct calibration *calibration)
 {
     char line[20];
     if (calibration->yes)
@@ -283,14 +276,18 @@ static bool agreed(const struct calibration *calibration)
     if (!calibration->answers)
         return false;
     fprintf(stderr, "Write this into %s? [y/N] ", calibration->words->list[0]);
-    return fgets(line, sizeof(line), calibration->answers) &&
-           (*line == 'y' || *line == 'Y');
+    if (calibration->lines)
+        return fgets(line, sizeof(line), calibration->answers) &&
+               (*line == 'y' || *line == 'Y');
+    return reader_next(&calibration->in) == READER_LINE &&
+           (*calibration->in.text == 'y' || *calibration->in.text == 'Y');
 }
 
 /* A change that the file would not survive is not made. */
-static bool holds(const char *path, char *text)
+static bool holds(const char *path, const char *text)
 {
-    FILE *in = fmemopen(text, strlen(text), "r");
+    size_t length = strlen(text);
+    FILE *in = length ? fmemopen((void *)text, length, "r") : NULL;
     struct cup_file *file = in ? cup_file_read_from(in, path) : NULL;
     bool right = file && cup_file_errors(file) == 0;
     if (file && !right)
@@ -308,30 +305,29 @@ static void show_edit(const struct cup_file *file, const struct cup_edit *edit)
            was ? "was " : "new", was ? was : "");
 }
 
-static int write_edits(const struct calibration *calibration,
+static int write_edits(struct calibration *calibration,
                        const struct edits *edits)
 {
+    char why[200];
     const char *path = calibration->words->list[0];
-    char *text = cup_file_text(path);
-    char *next = text ? cup_edit_text(text, edits->list, edits->count) : NULL;
-    int code = EXIT_NO;
     for (size_t i = 0; i < edits->count; i++)
         show_edit(calibration->site.file, &edits->list[i]);
-    if (!next || !holds(path, next))
-        printf("The file would have errors; nothing was changed.\n");
-    else if (!agreed(calibration))
+    if (!agreed(calibration)) {
         printf("Nothing was changed.\n");
-    else if (cup_file_replace(path, next)) {
-        fprintf(stderr, "cuplatch: %s: %s; nothing was changed\n", path,
-                strerror(errno));
-        code = EXIT_OUTSIDE;
-    } else {
-        printf("Written to %s.\n", path);
-        code = EXIT_DONE;
+        return EXIT_NO;
     }
-    free(text);
-    free(next);
-    return code;
+    switch (cup_file_edit(path, edits->list, edits->count, holds, why,
+                          sizeof(why))) {
+    case CUP_EDIT_DONE:
+        printf("Written to %s.\n", path);
+        return EXIT_DONE;
+    case CUP_EDIT_UNFIT:
+        printf("The file would have errors; nothing was changed.\n");
+        return EXIT_NO;
+    default:
+        fprintf(stderr, "cuplatch: %s: %s; nothing was changed\n", path, why);
+        return EXIT_OUTSIDE;
+    }
 }
 
 static bool mixed_up(const struct calibration *calibration)
@@ -466,9 +462,9 @@ static int choose(struct calibration *calibration, struct options *options)
                          "--low, --high");
     if (!options->yes)
         calibration->answers = options->lines ? fopen("/dev/tty", "r") : stdin;
-    if (options->lines) /* so that poll() sees all that is there */
-        setvbuf(stdin, NULL, _IONBF, 0);
+    calibration->in = (struct reader){.in = stdin, .stop_fd = -1};
     int code = calibrate(calibration);
+    reader_free(&calibration->in);
     if (calibration->answers && options->lines)
         fclose(calibration->answers);
     return code;

@@ -62,6 +62,9 @@ struct site {
     void *state;
 };
 
+/* Tells on stderr what failed, and its errno if it has one. */
+void tell_failure(const char *what, int why);
+
 /* Tells on stderr why a file cannot be opened, from errno. Returns
  * EXIT_USAGE when there is no such file, else EXIT_OUTSIDE. */
 int cannot_open(struct words *words, const char *path);

@@ -140,6 +140,12 @@ int stop_fd(void)
     return stop_pipe[0];
 }
 
+void tell_failure(const char *what, int why)
+{
+    fprintf(stderr, "cuplatch: %s%s%s\n", what, why ? ": " : "",
+            why ? strerror(why) : "");
+}
+
 int cannot_open(struct words *words, const char *path)
 {
     int why = errno;

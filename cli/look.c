@@ -254,21 +254,20 @@ static int play_log(struct look *look, struct words *words, const char *path)
     return at_end ? EXIT_NO : EXIT_DONE;
 }
 
-static int play_lines(struct look *look, const char **failed)
+static int play_lines(struct look *look, struct cup_lines_more *more)
 {
     stop_flag();
-    struct cup_lines_more more = {.watch = &look->watch, .stop_fd = stop_fd()};
-    if (!cup_lines_run(look->site, stdin, stdout, &more))
-        return EXIT_DONE;
-    *failed = more.failed;
-    return EXIT_OUTSIDE;
+    *more =
+        (struct cup_lines_more){.watch = &look->watch, .stop_fd = stop_fd()};
+    return cup_lines_run(look->site, stdin, stdout, more) ? EXIT_OUTSIDE
+                                                          : EXIT_DONE;
 }
 
 static int play(struct look *look, struct words *words, const char *log)
 {
     int code = EXIT_DONE;
     SCREEN *screen = NULL;
-    const char *failed = NULL;
+    struct cup_lines_more more = {.failed = NULL};
     if (look->how == LIVE) {
         screen = newterm(NULL, stdout, stderr);
         if (!screen)
@@ -277,14 +276,14 @@ static int play(struct look *look, struct words *words, const char *log)
     if (log)
         code = play_log(look, words, log);
     else
-        code = play_lines(look, &failed);
+        code = play_lines(look, &more);
     if (screen) {
         endwin();
         delscreen(screen);
         show_table(look, stdout);
     }
-    if (failed)
-        fprintf(stderr, "cuplatch: %s\n", failed);
+    if (more.failed)
+        tell_failure(more.failed, more.why);
     return code;
 }
 

@@ -8,20 +8,19 @@
 #include <sys/stat.h>
 #include <unistd.h>
 
+#include "../grammar/text.h"
 #include "../ports/common/json.h"
 #include "../ports/sim/sim.h"
 #include "cli.h"
 #include "cuplatch/say.h"
 #include "record.h"
 
-#define FAULTS_MOST 16
-
 /* What was asked for on the command line. */
 struct wishes {
     char *garden; /* each text is the caller's, from popt */
     char *out;
     char *from;
-    const char *faults[FAULTS_MOST];
+    const char **faults;
     int fault_count;
     double days;
     uint32_t seed;
@@ -222,30 +221,43 @@ static void progress(const struct rehearsal *rehearsal, double days)
                 days);
 }
 
+/* Plays until the end, or until it is told to stop; how many days it played. */
+static double play_days(struct rehearsal *rehearsal, struct cup_sim *sim,
+                        double days)
+{
+    uint64_t end_ms = (uint64_t)(days * 86400) * 1000;
+    uint32_t scan_ms = rehearsal->site->plan->scan_ms;
+    bool shows = isatty(STDERR_FILENO) && !rehearsal->story;
+    const volatile int *stop = stop_flag();
+    uint64_t ms = 0;
+    for (; ms < end_ms && !*stop; ms += scan_ms) {
+        rehearsal->now_s = ms / 1000;
+        cup_sim_pass(sim);
+        if (shows)
+            progress(rehearsal, days);
+    }
+    if (shows)
+        fprintf(stderr, "\r                    \r");
+    return ms < end_ms ? (double)(ms / 864000) / 100 : days;
+}
+
 static int play(struct rehearsal *rehearsal, struct cup_sim *sim,
                 const struct wishes *wishes)
 {
     struct cup_sink sink = {take, rehearsal};
-    uint64_t end_s = (uint64_t)(wishes->days * 86400);
-    uint32_t scan_ms = rehearsal->site->plan->scan_ms;
-    bool shows = isatty(STDERR_FILENO) && !rehearsal->story;
     cup_sim_watch(sim, &sink,
                   rehearsal->record ? record_onlooker(rehearsal->record)
                                     : NULL);
-    const volatile int *stop = stop_flag();
-    for (uint64_t ms = 0; ms / 1000 < end_s && !*stop; ms += scan_ms) {
-        rehearsal->now_s = ms / 1000;
-        cup_sim_pass(sim);
-        if (shows)
-            progress(rehearsal, wishes->days);
-    }
-    if (shows)
-        fprintf(stderr, "\r                    \r");
+    double days = play_days(rehearsal, sim, wishes->days);
     if (wishes->json)
         print_json(rehearsal->garden);
     else
-        print_summary(rehearsal, wishes->days);
-    return EXIT_DONE;
+        print_summary(rehearsal, days);
+    if (days == wishes->days)
+        return EXIT_DONE;
+    fprintf(stderr, "cuplatch: was told to stop after %g of %g days\n", days,
+            wishes->days);
+    return EXIT_OUTSIDE;
 }
 
 static struct garden *garden_for(struct words *words,
@@ -260,8 +272,8 @@ static struct garden *garden_for(struct words *words,
         const char *wrong = garden_fault(garden, wishes->faults[i]);
         if (!wrong)
             continue;
-        fprintf(stderr, "cuplatch: --fault \"%s\": %s\n", wishes->faults[i],
-                wrong);
+        fprintf(stderr, "cuplatch: --fault \"%s\": %s\n",
+                text_mend((char *)wishes->faults[i]), wrong);
         *code = EXIT_USAGE;
         garden_close(garden);
         return NULL;
@@ -365,9 +377,9 @@ static bool read_wishes(struct words *words, int argc, const char **argv,
         {"json", 'j', POPT_ARG_NONE, &json, 0, "the summary as JSON Lines",
          NULL},
         POPT_AUTOHELP POPT_TABLEEND};
-    bool read = words_read_each(
-        words, argc, argv, options, "SITE --garden GARDEN", 1, 1, &fault,
-        wishes->faults, &wishes->fault_count, FAULTS_MOST);
+    bool read =
+        words_read_each(words, argc, argv, options, "SITE --garden GARDEN", 1,
+                        1, &fault, wishes->faults, &wishes->fault_count, argc);
     wishes->garden = garden;
     wishes->out = out;
     wishes->days = days;
@@ -383,6 +395,9 @@ int rehearse_main(int argc, const char **argv)
     struct words words;
     struct wishes wishes = {.days = 7};
     int code = EXIT_USAGE;
+    wishes.faults = calloc((size_t)argc + 1, sizeof(*wishes.faults));
+    if (!wishes.faults)
+        abort();
     if (read_wishes(&words, argc, argv, &wishes))
         code = rehearse(&words, &wishes);
     free(wishes.garden);
@@ -390,6 +405,7 @@ int rehearse_main(int argc, const char **argv)
     free(wishes.from);
     for (int i = 0; i < wishes.fault_count; i++)
         free((void *)wishes.faults[i]);
+    free(wishes.faults);
     words_free(&words);
     return code;
 }

@@ -16,7 +16,7 @@ static int run_lines(const struct site *site, struct cup_file_store *journal,
                                   .stop_fd = stop_fd()};
     if (!cup_lines_run(&site->site, stdin, stdout, &more))
         return EXIT_DONE;
-    fprintf(stderr, "cuplatch: %s\n", more.failed);
+    tell_failure(more.failed, more.why);
     return EXIT_OUTSIDE;
 }
 

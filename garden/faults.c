@@ -2,7 +2,8 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "../sitefile/quantity.h"
+#include "../grammar/quantity.h"
+#include "../grammar/text.h"
 #include "inside.h"
 
 enum kind {
@@ -80,7 +81,7 @@ static const char *wrong(const char *form, const char *what)
 {
     static char message[240];
     snprintf(message, sizeof(message), form, what);
-    return message;
+    return text_mend(message);
 }
 
 const char *garden_fault(struct garden *garden, const char *text)

@@ -92,9 +92,10 @@ static int32_t heard_of(struct sensor *sensor)
     return sensor->last;
 }
 
-/* To the nearest whole number, a half upwards. */
+/* To the nearest whole number, a half upwards, as far as 32 bits go. */
 static int32_t rounded(double value)
 {
+    value = most(-2e9, least(2e9, value));
     int32_t whole = (int32_t)(value + 0.5);
     return whole > value + 0.5 ? whole - 1 : whole;
 }

@@ -2,7 +2,7 @@
 #ifndef CUPLATCH_SITEFILE_INSIDE_H
 #define CUPLATCH_SITEFILE_INSIDE_H
 
-#include "problems.h"
+#include "../grammar/problems.h"
 #include "sitefile.h"
 #include "things.h"
 

@@ -9,7 +9,7 @@
 
 /* Keys of an output that name a port. */
 #define PORTS_EACH 3
-#include "quantity.h"
+#include "../grammar/quantity.h"
 
 /* Marks */
 

@@ -2,8 +2,8 @@
  * form gives by itself. */
 #include <string.h>
 
+#include "../grammar/quantity.h"
 #include "making.h"
-#include "quantity.h"
 
 void making_wrong(const struct making *making, struct place place,
                   const char *message)

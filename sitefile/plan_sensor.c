@@ -3,9 +3,9 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "../grammar/quantity.h"
 #include "cuplatch/say.h"
 #include "making.h"
-#include "quantity.h"
 
 static void need_measures(const struct making *making)
 {

@@ -5,10 +5,10 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "../grammar/quantity.h"
 #include "cuplatch/decode.h"
 #include "cuplatch/say.h"
 #include "cuplatch/window.h"
-#include "quantity.h"
 
 #define MOST_WORDS 64
 

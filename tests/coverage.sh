@@ -35,5 +35,5 @@ figures() {
 }
 figures core 'src/' 100 95
 figures act 'src/act/' 100 95
-figures host '(ports|sitefile|cli|garden)/' 85 75
+figures host '(ports|grammar|sitefile|cli|garden)/' 85 75
 exit $short

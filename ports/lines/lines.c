@@ -8,6 +8,7 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "../../grammar/text.h"
 #include "../common/json.h"
 #include "../common/table.h"
 #include "cuplatch/console.h"
@@ -67,6 +68,7 @@ static bool fail(struct lines *lines, const char *form, ...)
     va_start(rest, form);
     vsnprintf(lines->wrong, sizeof(lines->wrong), form, rest);
     va_end(rest);
+    text_mend(lines->wrong);
     return false;
 }
 
@@ -125,9 +127,11 @@ static bool check_number(struct lines *lines, const char *name, json_int_t raw)
 static bool check_raw(struct lines *lines, const char *name, json_t *value)
 {
     cup_index thing;
+    char known[61];
     const struct cup_plan *plan = lines->site->plan;
     if (!find_thing(plan, name, &thing))
-        return fail(lines, "raw: there is no sensor named \"%.60s\"", name);
+        return fail(lines, "raw: there is no sensor named \"%s\"",
+                    text_cut(known, sizeof(known), name));
     bool bytes = takes_bytes(plan, thing);
     if (json_is_null(value))
         return true;
@@ -177,8 +181,9 @@ static void take_raws(struct lines *lines, json_t *raws)
 static bool refuse_word(struct lines *lines, json_t *words, size_t i,
                         const char *wrong)
 {
-    return fail(lines, "tell: %.80s: %s",
-                json_string_value(json_array_get(words, i)), wrong);
+    char word[81];
+    text_cut(word, sizeof(word), json_string_value(json_array_get(words, i)));
+    return fail(lines, "tell: %s: %s", word, wrong);
 }
 
 /* Words are read one by one, and judged as they will stand together. */
@@ -250,6 +255,7 @@ static bool check_keys(struct lines *lines, json_t *json)
 {
     const char *key;
     json_t *value;
+    char known[61];
     json_object_foreach(json, key, value) if (
         strcmp(key, "t_ms") != 0 && strcmp(key, "raw") != 0 &&
         strcmp(key, "tell") != 0 && strcmp(key, "ask") != 0 &&
@@ -257,7 +263,7 @@ static bool check_keys(struct lines *lines, json_t *json)
             0) return fail(lines,
                            "unknown key \"%s\": expected t_ms, raw, tell, ask "
                            "or press",
-                           key);
+                           text_cut(known, sizeof(known), key));
     return true;
 }
 
@@ -450,8 +456,11 @@ static void answer(struct lines *lines, FILE *out)
 
 static void take_answer(void *self, const char *text)
 {
-    json_array_append_new(((struct lines *)self)->answers_to_ask,
-                          json_string(text));
+    char *whole = strdup(text);
+    if (whole)
+        json_array_append_new(((struct lines *)self)->answers_to_ask,
+                              json_string(text_mend(whole)));
+    free(whole);
 }
 
 /* Questions are answered as things stand after the pass. */
@@ -607,6 +616,7 @@ static enum cup_error run(struct lines *lines, FILE *in, FILE *out,
 {
     struct reader reader = {.in = in, .stop_fd = more->stop_fd};
     enum reader_got got = take_all(lines, &reader, out);
+    more->why = got == READER_FAILED ? errno : 0;
     reader_free(&reader);
     shut_down(lines, out);
     more->failed = NULL;

@@ -14,13 +14,15 @@
  *   faster how many times faster than the lines say the site's time runs; 0
  *          is 1
  *   stop_fd  can be read once it must stop; -1: never
- *   failed   of an error: what failed, in words */
+ *   failed   of an error: what failed, in words
+ *   why      and its errno; 0: there is none */
 struct cup_lines_more {
     const struct cup_onlooker *watch;
     const struct cup_store *store;
     uint32_t faster;
     int stop_fd;
     const char *failed;
+    int why;
 };
 
 /* Runs a site, whose plan has names, until `in` ends, it must stop, or `out`

@@ -5,6 +5,7 @@
 #include <poll.h>
 #include <stdlib.h>
 #include <string.h>
+#include <sys/stat.h>
 #include <unistd.h>
 
 #define SIZE_LEAST 8192
@@ -96,6 +97,30 @@ enum reader_got reader_next(struct reader *reader)
         if (got != READER_LINE)
             return got;
     }
+}
+
+/* Whether something can be read at once. */
+static bool is_ready(int fd)
+{
+    struct pollfd in = {.fd = fd, .events = POLLIN};
+    return poll(&in, 1, 0) == 1 && in.revents & POLLIN;
+}
+
+void reader_drop(struct reader *reader)
+{
+    struct stat kind;
+    int fd = fileno(reader->in);
+    if (fd < 0 || fstat(fd, &kind) != 0 || S_ISREG(kind.st_mode))
+        return;
+    bool inside =
+        reader->to > reader->from && reader->bytes[reader->to - 1] != '\n';
+    reader->from = reader->to;
+    while (is_ready(fd) && read_more(reader) == READER_LINE) {
+        inside = reader->bytes[reader->to - 1] != '\n';
+        reader->from = reader->to;
+    }
+    if (inside)
+        reader_next(reader);
 }
 
 void reader_free(struct reader *reader)

@@ -33,6 +33,11 @@ struct reader {
 
 /* The next line, without its end; it holds until the next call. */
 enum reader_got reader_next(struct reader *reader);
+
+/* Throws away what is there already, to the end of the line under way. A file
+ * is not a stream that goes on meanwhile: of it nothing is thrown away. */
+void reader_drop(struct reader *reader);
+
 void reader_free(struct reader *reader);
 
 #endif

@@ -6,6 +6,7 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "../../grammar/text.h"
 #include "cuplatch/say.h"
 
 /* One cell of a row: which sensor, and whether it was sampled. */
@@ -33,8 +34,9 @@ struct cup_log {
 
 static bool fail(struct cup_log *log, const char *message, const char *text)
 {
-    snprintf(log->wrong, sizeof(log->wrong), "%s:%zu: %.60s: %s", log->path,
-             log->line, text, message);
+    char known[61];
+    snprintf(log->wrong, sizeof(log->wrong), "%s:%zu: %s: %s", log->path,
+             log->line, text_cut(known, sizeof(known), text), message);
     return false;
 }
 
@@ -42,9 +44,13 @@ static bool fail(struct cup_log *log, const char *message, const char *text)
 static bool next_line(struct cup_log *log)
 {
     ssize_t length = getline(&log->text, &log->size, log->in);
+    log->line++;
+    if (length < 0 && ferror(log->in))
+        return fail(log, strerror(errno), "cannot be read");
     if (length < 0)
         return false;
-    log->line++;
+    if (strlen(log->text) != (size_t)length)
+        return fail(log, "there is a zero byte behind this", log->text);
     while (length > 0 && strchr("\r\n", log->text[length - 1]))
         log->text[--length] = '\0';
     return true;
@@ -77,8 +83,10 @@ static bool read_column(struct cup_log *log, const char *name)
 static bool read_header(struct cup_log *log)
 {
     if (!next_line(log))
-        return fail(log, "expected a header: t_ms and sensor names",
-                    "empty file");
+        return *log->wrong
+                   ? false
+                   : fail(log, "expected a header: t_ms and sensor names",
+                          "empty file");
     char *rest = log->text;
     char *cell = next_cell(&rest);
     if (strcmp(cell, "t_ms") != 0)

@@ -2,7 +2,7 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "../../sitefile/edit.h"
+#include "../../grammar/edit.h"
 #include "../../sitefile/sitefile.h"
 
 int LLVMFuzzerTestOneInput(const uint8_t *bytes, size_t count);

@@ -24,7 +24,8 @@ strangers src/decide "$base|$measure|$decide"
 strangers src/act "$base|$measure|$decide|$act"
 strangers src/tell "$base|\"texts\.h\"|\"cuplatch/(say|console|alert|lamp|panel)\.h\""
 strangers src/site "$base|\"cuplatch/[a-z]+\.h\"|\"inside\.h\""
-strangers ports '"cuplatch/|"[a-z_]+\.h"|"\.\./common/|"\.\./\.\./garden/garden\.h"|<'
-strangers garden '"(inside|garden)\.h"|"\.\./sitefile/(inifile|quantity|problems)\.h"|<'
-strangers sitefile '"cuplatch/|"[a-z_]+\.h"|<'
+strangers grammar '"cuplatch/|"[a-z_]+\.h"|<'
+strangers ports '"cuplatch/|"[a-z_]+\.h"|"\.\./common/|"\.\./\.\./(garden/garden|grammar/text)\.h"|<'
+strangers garden '"(inside|garden)\.h"|"\.\./grammar/[a-z]+\.h"|<'
+strangers sitefile '"cuplatch/|"[a-z_]+\.h"|"\.\./grammar/[a-z]+\.h"|<'
 strangers include '"[a-z_]+\.h"|<std(bool|def|int)\.h>'

@@ -1,6 +1,6 @@
 /* Every error and warning of a file, kept until all are found. */
-#ifndef CUPLATCH_SITEFILE_PROBLEMS_H
-#define CUPLATCH_SITEFILE_PROBLEMS_H
+#ifndef CUPLATCH_GRAMMAR_PROBLEMS_H
+#define CUPLATCH_GRAMMAR_PROBLEMS_H
 
 #include <stdbool.h>
 #include <stddef.h>

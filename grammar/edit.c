@@ -1,17 +1,13 @@
-/* Edits lines of a site file, and replaces files without ever losing one. */
+/* Edits lines of a site file, with every other byte kept. */
 #include "edit.h"
 
-#include <errno.h>
-#include <fcntl.h>
-#include <libgen.h>
-#include <stdbool.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
-#include <sys/stat.h>
-#include <unistd.h>
 
 #define BLANKS " \t"
+/* What some editors put before the first letter of a file. */
+#define BYTE_ORDER_MARK "\xEF\xBB\xBF"
 
 /* A part of the text: where it begins, and how long it is. */
 struct part {
@@ -124,7 +120,8 @@ static char *edit_once(const char *text, const struct cup_edit *edit)
 {
     struct place_found found = {0};
     bool inside = false;
-    for (size_t at = 0; text[at];) {
+    size_t at = strncmp(text, BYTE_ORDER_MARK, 3) == 0 ? 3 : 0;
+    while (text[at]) {
         size_t length = strcspn(text + at, "\n");
         length += text[at + length] == '\n';
         look_at_line(text, (struct part){at, length}, edit, &found, &inside);
@@ -154,73 +151,4 @@ char *cup_edit_text(const char *text, const struct cup_edit *edits,
         now = next;
     }
     return now;
-}
-
-char *cup_file_text(const char *path)
-{
-    FILE *in = fopen(path, "rb");
-    char *text = NULL;
-    size_t size = 0;
-    if (!in)
-        return NULL;
-    ssize_t length = getdelim(&text, &size, '\0', in);
-    if (length < 0 && !ferror(in)) {
-        free(text);
-        text = strdup("");
-    }
-    fclose(in);
-    return text;
-}
-
-static int write_all(int file, const char *text)
-{
-    size_t left = strlen(text);
-    while (left > 0) {
-        ssize_t written = write(file, text, left);
-        if (written < 0)
-            return -1;
-        text += written;
-        left -= (size_t)written;
-    }
-    return fsync(file);
-}
-
-/* The folder itself must be synced, or the new name may be lost. */
-static void sync_folder(const char *path)
-{
-    char *copy = strdup(path);
-    int folder = copy ? open(dirname(copy), O_RDONLY) : -1;
-    if (folder >= 0) {
-        fsync(folder);
-        close(folder);
-    }
-    free(copy);
-}
-
-int cup_file_replace(const char *path, const char *text)
-{
-    char beside[4096];
-    struct stat old;
-    if (snprintf(beside, sizeof(beside), "%s.new-XXXXXX", path) >=
-        (int)sizeof(beside)) {
-        errno = ENAMETOOLONG;
-        return -1;
-    }
-    int file = mkstemp(beside);
-    if (file < 0)
-        return -1;
-    int failed = write_all(file, text);
-    if (!failed && stat(path, &old) == 0)
-        failed = fchmod(file, old.st_mode & 07777);
-    failed |= close(file);
-    if (!failed)
-        failed = rename(beside, path);
-    if (failed) {
-        int why = errno;
-        unlink(beside);
-        errno = why;
-        return -1;
-    }
-    sync_folder(path);
-    return 0;
 }

@@ -5,6 +5,8 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "text.h"
+
 static void add(struct problems *problems, struct place place, bool warning,
                 const char *form, va_list rest)
 {
@@ -20,6 +22,8 @@ static void add(struct problems *problems, struct place place, bool warning,
         strdup(message)};
     if (!list[problems->count].text || !list[problems->count].message)
         abort();
+    text_mend(list[problems->count].text);
+    text_mend(list[problems->count].message);
     problems->count++;
     problems->errors += !warning;
 }

@@ -7,6 +7,8 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "text.h"
+
 #define BLANKS " \t\r\n"
 /* inih cuts lines at 200 bytes, its line end and zero included. */
 #define LINE_LIMIT 197
@@ -61,7 +63,13 @@ static void open_section(struct reader *reader, const char *line)
 static bool is_sound(struct reader *reader, const char *line)
 {
     struct place place = {reader->line, line};
-    if (strlen(line) > LINE_LIMIT)
+    size_t at = 0;
+    const char *wrong = text_wrong(line, strlen(line), &at);
+    if (wrong)
+        problem_error(reader->problems, place,
+                      "its byte %zu %s; write the file anew as UTF-8 text",
+                      at + 1, wrong);
+    else if (strlen(line) > LINE_LIMIT)
         problem_error(reader->problems,
                       (struct place){reader->line, "this line"},
                       "longer than %d bytes; make it shorter", LINE_LIMIT);
@@ -106,10 +114,14 @@ static bool is_too_much(struct reader *reader, const char *line)
 static char *next_line(char *to, int room, void *self)
 {
     struct reader *reader = self;
-    if (getline(&reader->text, &reader->size, reader->in) < 0)
+    ssize_t length = getline(&reader->text, &reader->size, reader->in);
+    if (length < 0)
         return NULL;
     reader->line++;
     char *line = reader->text;
+    if (strlen(line) != (size_t)length)
+        problem_error(reader->problems, (struct place){reader->line, line},
+                      "there is a zero byte behind this; take it out");
     if (reader->line == 1 && strncmp(line, "\xEF\xBB\xBF", 3) == 0)
         line += 3;
     line += strspn(line, BLANKS);

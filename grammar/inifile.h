@@ -1,6 +1,6 @@
 /* A file of sections and `key = value` lines, with the line of each. */
-#ifndef CUPLATCH_SITEFILE_INIFILE_H
-#define CUPLATCH_SITEFILE_INIFILE_H
+#ifndef CUPLATCH_GRAMMAR_INIFILE_H
+#define CUPLATCH_GRAMMAR_INIFILE_H
 
 #include <stdio.h>
 

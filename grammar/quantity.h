@@ -1,6 +1,6 @@
 /* Quantities as a grower writes them: a number and its unit. */
-#ifndef CUPLATCH_SITEFILE_QUANTITY_H
-#define CUPLATCH_SITEFILE_QUANTITY_H
+#ifndef CUPLATCH_GRAMMAR_QUANTITY_H
+#define CUPLATCH_GRAMMAR_QUANTITY_H
 
 #include <stdint.h>
 
