@@ -2,6 +2,7 @@
 #include "bake.h"
 
 #include <ctype.h>
+#include <inttypes.h>
 #include <stdlib.h>
 #include <string.h>
 
@@ -72,7 +73,7 @@ static void put_plan(struct bake *bake)
     NUMBER(scan_ms);
     NUMBER(late_ms);
     NUMBER(boot_wait_ms);
-    words_number(words, "layout", sizeof(at->layout), CUP_LAYOUT);
+    words_constant(words, "layout", sizeof(at->layout), "CUP_LAYOUT");
     NUMBER(cells);
     put_counts(words, at);
     for (int i = 0; i < TABLES_MOST; i++)
@@ -388,6 +389,22 @@ char *cup_file_bake(const struct cup_file *file, const char *name,
     return text;
 }
 
+/* What the site is called for the linker: another name for other blocks or
+ * sizes, so that a core built with these does not link with it. FNV-1a. */
+static void put_link_name(const struct bake *bake, FILE *out, const char *name)
+{
+    uint32_t sum = 2166136261u;
+    for (int i = 0; i < CUP_BLOCK_COUNT; i++)
+        sum = (sum ^ bake->uses[i]) * 16777619u;
+    fprintf(out,
+            "/* Links with a core that is built with this file, and with no "
+            "other. */\n"
+            "#if defined(__AVR__) || defined(CUP_SMALL)\n"
+            "#define %s %s_small_%08" PRIx32 "\n#else\n#define %s %s_%08" PRIx32
+            "\n#endif\n",
+            name, name, sum, name, name, sum);
+}
+
 char *cup_file_bake_header(const struct cup_file *file, const char *name,
                            enum cup_bake kind)
 {
@@ -408,10 +425,12 @@ char *cup_file_bake_header(const struct cup_file *file, const char *name,
             name, name);
     fputs("#ifdef CUP_USES\n", out);
     bake_uses(&bake, out);
+    fprintf(out, "#define CUP_ONE_SITE %s\n", name);
+    put_link_name(&bake, out, name);
     fprintf(out,
-            "#define CUP_ONE_SITE %s\n#endif\n\nstruct cup_site;\n"
+            "#endif\n\nstruct cup_site;\n"
             "extern const struct cup_site %s;\n\n#endif\n",
-            name, name);
+            name);
     if (fclose(out))
         abort();
     return text;

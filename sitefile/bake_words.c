@@ -93,6 +93,15 @@ void words_number(struct words *words, const char *field, size_t bytes,
     words_close(words);
 }
 
+void words_constant(struct words *words, const char *field, size_t bytes,
+                    const char *name)
+{
+    weigh(words, bytes, bytes);
+    open_field(words, field);
+    fputs(name, words->to);
+    words_close(words);
+}
+
 void words_value(struct words *words, const char *field, int32_t value)
 {
     size_t small = words->bake->uses[CUP_BLOCK_WIDE] ? 4 : 2;

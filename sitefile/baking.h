@@ -49,6 +49,8 @@ struct words *words_begin(const struct bake *bake);
 /* A field of so many bytes; one that is zero is left out. */
 void words_number(struct words *words, const char *field, size_t bytes,
                   int64_t value);
+void words_constant(struct words *words, const char *field, size_t bytes,
+                    const char *name);
 void words_value(struct words *words, const char *field, int32_t value);
 /* A mark, and, where it is a mean of counts, the value that it stands for. */
 void words_mark(struct words *words, const char *field, int32_t value,

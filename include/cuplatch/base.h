@@ -15,9 +15,6 @@
 #include "uses.h"
 
 #define CUP_VERSION "0.1.0"
-/* Layout of plan and state. A plan made for another layout is refused. */
-#define CUP_LAYOUT 1
-
 /* Tables that the program never writes. On parts where const data would be
  * copied to RAM this puts them in flash; elsewhere it is plain const. */
 #ifdef __AVR__
@@ -87,6 +84,21 @@ typedef uint32_t cup_sum;
 #define CUP_MARK(value, counts) (counts)
 #define CUP_TOLD(of, mark) ((of)->mark##_value)
 #endif
+
+/* Layout of plan and state: a number of 16 bits made of the version of their
+ * structures, the blocks that are built and the sizes of indexes, values and
+ * marks. A plan that was compiled with others than the core is refused. */
+#define CUP_LAYOUT ((uint16_t)(CUP_LAYOUT_SIZES CUP_BLOCKS(CUP_LAYOUT_OF)))
+#define CUP_LAYOUT_SIZES                                                       \
+    (2u + 64u * sizeof(cup_index) + 512u * sizeof(cup_value) +                 \
+     4096u * sizeof(cup_mark))
+/* What a block adds: far apart, so that no two sets are likely to agree. */
+#define CUP_LAYOUT_OF(name)                                                    \
+    +(CUP_USES_##name                                                          \
+          ? UINT32_C(0x9E3779B1) * (CUP_BLOCK_##name + 3u) *                   \
+                    (CUP_BLOCK_##name + 7u) * (CUP_BLOCK_##name + 9u) >>       \
+                13                                                             \
+          : 0u)
 
 #if defined(__GNUC__)
 #define CUP_MUST_USE __attribute__((warn_unused_result))

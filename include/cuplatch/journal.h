@@ -10,9 +10,11 @@
  * It lies in two or more slots. A new entry goes into the slot of the oldest,
  * with the next number and a CRC-32 at its end, so that a cut at any byte
  * leaves the entry before it whole: what is read back is always one entry,
- * never a mix. Times are kept as ages; the time without power counts as
- * nothing. Things are known by a hash of their names. When the site was
- * edited in the meantime its own settings hold, and the rest stays. */
+ * never a mix. Times are kept as ages. The time without power counts as
+ * nothing, until a clock is set: then it counts for turns, since the journal
+ * keeps what the clock said. Things are known by a hash of their names. When
+ * the site was edited in the meantime its own settings hold, and the rest
+ * stays. */
 #ifndef CUPLATCH_JOURNAL_H
 #define CUPLATCH_JOURNAL_H
 

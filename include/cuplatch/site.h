@@ -192,10 +192,14 @@ struct cup_quiet_state {
 };
 
 /* The clock on the wall, in s since the year 1970 began, and our time when it
- * said so; 0: it was not set. Where CUP_USES_CLOCK. */
+ * said so; 0: it was not set. `kept_s` is what it would say at `kept_ms` if no
+ * time had gone without power, as the journal kept it; 0: that is not known, or
+ * was counted already. Where CUP_USES_CLOCK. */
 struct cup_wall_state {
     uint32_t s;
     uint32_t at_ms;
+    uint32_t kept_s;
+    uint32_t kept_ms;
 };
 
 /* Where the plan's and the state's tables are. Made by cup_site_bind(), or

@@ -15,7 +15,7 @@
 /* Room for a site that grows: one slot size serves most. */
 #define SLOT_STEP 4096
 /* A disk does not wear as a flash does. */
-#define AGES_MS (UINT32_C(5) * 60 * 1000)
+#define AGES_MS (UINT32_C(60) * 1000)
 /* Names that a file may be set aside under. */
 #define ASIDES_MOST 100
 

@@ -29,6 +29,40 @@ static void tick(struct cup_pass *pass)
     pass->minute = (uint16_t)(wall->s % DAY_S / 60);
 }
 
+#if CUP_USES_TURNS && CUP_USES_JOURNAL
+/* The time without power, once the clock tells of it: turns are older by so
+ * much than the journal knows. */
+static void count_time_off(const struct cup_site *site, uint32_t off_ms)
+{
+    CUP_FLASH struct cup_plan *plan = site->plan;
+    uint32_t now = site->pass->clock_ms;
+    for (cup_index i = 0; i < plan->turns; i++) {
+        struct cup_turn_state *turn = &site->turns[i];
+        uint32_t age = cup_elapsed(now, turn->started_ms);
+        turn->started_ms =
+            now - cup_least(age + off_ms, cup_most(age, CUP_TIME_MAX_MS));
+    }
+}
+#else
+static void count_time_off(const struct cup_site *site, uint32_t off_ms)
+{
+    (void)site, (void)off_ms;
+}
+#endif
+
+void cup_clock_set(const struct cup_site *site, uint32_t now, uint32_t clock_s)
+{
+    struct cup_wall_state *wall = site->wall;
+    uint32_t would_be = wall->kept_s + cup_elapsed(now, wall->kept_ms) / 1000;
+    if (wall->kept_s > 0 && clock_s > would_be)
+        count_time_off(
+            site, cup_least(clock_s - would_be, CUP_TIME_MAX_MS / 1000) * 1000);
+    wall->kept_s = 0;
+    wall->s = clock_s;
+    wall->at_ms = now;
+    site->pass->flags |= PASS_CLOCK;
+}
+
 uint32_t cup_pass_midnight(const struct cup_pass *pass)
 {
     const struct cup_wall_state *wall = site_of(pass)->wall;

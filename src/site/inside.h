@@ -319,7 +319,9 @@ uint8_t cup_pass_wish(struct cup_pass *pass);
 uint8_t cup_pass_wait(struct cup_pass *pass);
 uint8_t cup_pass_duty(struct cup_pass *pass);
 
-/* Time by the clock on the wall, and day and night; in clock.c. */
+/* Time by the clock on the wall, and day and night; in clock.c. `now` is our
+ * time. */
+void cup_clock_set(const struct cup_site *site, uint32_t now, uint32_t clock_s);
 void cup_pass_clock(struct cup_pass *pass);
 uint32_t cup_pass_midnight(const struct cup_pass *pass);
 uint32_t cup_pass_next_minute(const struct cup_pass *pass);

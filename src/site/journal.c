@@ -19,12 +19,14 @@ enum item {
     ITEM_PER_DAY,
     ITEM_DOSE,
     ITEM_TURN,
-    ITEM_SET
+    ITEM_SET,
+    ITEM_CLOCK,
+    ITEM_COUNT
 };
 
 static CUP_FLASH uint8_t item_sizes[] = {
-    [ITEM_SITE] = 1, [ITEM_PUMP] = 3, [ITEM_PER_DAY] = 10,
-    [ITEM_DOSE] = 3, [ITEM_TURN] = 9, [ITEM_SET] = 5};
+    [ITEM_SITE] = 1, [ITEM_PUMP] = 3, [ITEM_PER_DAY] = 10, [ITEM_DOSE] = 3,
+    [ITEM_TURN] = 9, [ITEM_SET] = 5,  [ITEM_CLOCK] = 4};
 
 /* Bytes, low one first, whatever the machine. */
 
@@ -228,11 +230,21 @@ static void put_setting(struct pen *pen, const struct cup_site *site,
 }
 #endif
 
+#if CUP_USES_CLOCK
+static void put_clock(struct pen *pen, const struct cup_site *site)
+{
+    uint8_t bytes[ITEM_MOST];
+    put32(bytes, cup_site_clock_s(site));
+    put_item(pen, 0, ITEM_CLOCK, bytes);
+}
+#endif
+
 static void put_items(struct pen *pen, const struct cup_site *site)
 {
     CUP_FLASH struct cup_plan *plan = site->plan;
     uint8_t hold = (site->pass->flags & PASS_ON_HOLD) != 0;
     put_item(pen, 0, ITEM_SITE, &hold);
+    CUP_WHERE(CLOCK, put_clock(pen, site);)
     for (cup_index i = 0; i < plan->pump_count; i++) {
         put_pump(pen, site, i);
         CUP_WHERE(PER_DAYS, put_per_day(pen, site, i);)
@@ -252,7 +264,8 @@ static uint32_t size_of(enum item what, uint32_t count)
 
 static uint32_t items_size(CUP_FLASH struct cup_plan *plan)
 {
-    return size_of(ITEM_SITE, 1) + size_of(ITEM_PUMP, plan->pump_count) +
+    return size_of(ITEM_SITE, 1) + size_of(ITEM_CLOCK, CUP_USES_CLOCK) +
+           size_of(ITEM_PUMP, plan->pump_count) +
            size_of(ITEM_PER_DAY, plan->per_days) +
            size_of(ITEM_DOSE, plan->doses) + size_of(ITEM_TURN, plan->turns) +
            size_of(ITEM_SET, plan->setting_count);
@@ -516,13 +529,22 @@ static void take_of_duty(const struct note *note, uint8_t what)
     }
 }
 
+#if CUP_USES_CLOCK
+static void take_clock(const struct note *note)
+{
+    note->site->wall->kept_s = get32(note->bytes);
+    note->site->wall->kept_ms = note->now;
+}
+#endif
+
 static void take_item(const struct note *note, uint8_t what)
 {
+    CUP_WHERE(CLOCK, if (what == ITEM_CLOCK) take_clock(note);)
     if (what == ITEM_SITE && note->bytes[0])
         note->site->pass->flags |= PASS_ON_HOLD | PASS_HOLD_NEW;
     if (what == ITEM_PUMP || what == ITEM_PER_DAY)
         take_of_pump(note, what);
-    if (what >= ITEM_DOSE)
+    if (what >= ITEM_DOSE && what <= ITEM_SET)
         take_of_duty(note, what);
 }
 
@@ -543,7 +565,7 @@ static void take_items(const struct cup_journal *journal,
         uint8_t size = bytes[5];
         note.key = get32(bytes);
         at += ITEM_HEAD;
-        if (what <= ITEM_SET && size == item_sizes[what] && at + size <= end &&
+        if (what < ITEM_COUNT && size == item_sizes[what] && at + size <= end &&
             fetch(store, at, bytes + ITEM_HEAD, size))
             take_item(&note, what);
         at += size;

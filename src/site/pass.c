@@ -152,8 +152,18 @@ static void light_all(struct cup_port *port, const struct cup_site *site,
                                                : cup_status_lit(mood, now_ms));
 }
 
+/* Whether the plan was compiled with what the core was; one that is the core's
+ * own would not link. */
+#ifdef CUP_ONE_SITE
+#define FITS(site) true
+#else
+#define FITS(site) ((site)->plan->layout == CUP_LAYOUT)
+#endif
+
 enum cup_error cup_port_look(struct cup_port *port, const struct cup_site *site)
 {
+    if (!FITS(site))
+        return CUP_ERROR_LAYOUT;
     struct cup_sink sink = {take, port};
     uint32_t now_ms = cup_port_now_ms(port);
     enum cup_error error = cup_port_ask(port, site, now_ms);
@@ -163,6 +173,8 @@ enum cup_error cup_port_look(struct cup_port *port, const struct cup_site *site)
 
 enum cup_error cup_port_act(struct cup_port *port, const struct cup_site *site)
 {
+    if (!FITS(site))
+        return CUP_ERROR_LAYOUT;
     enum cup_error error = cup_port_drive_all(port, site);
     if (CUP_USES_LAMPS)
         light_all(port, site, site->pass->seen_ms);

@@ -106,16 +106,6 @@ static void clear(const struct cup_site *site, cup_index target)
     cup_pump_set(pump, CUP_PUMP_IS_CLEARED, true);
 }
 
-#if CUP_USES_CLOCK
-static void set_clock(const struct cup_site *site, uint32_t now_ms,
-                      uint32_t clock_s)
-{
-    site->wall->s = clock_s;
-    site->wall->at_ms = inner_time(site->pass, now_ms);
-    site->pass->flags |= PASS_CLOCK;
-}
-#endif
-
 static void turn(const struct cup_site *site, uint32_t now_ms,
                  const struct cup_word *word)
 {
@@ -137,7 +127,7 @@ static void obey(const struct cup_site *site, uint32_t now_ms,
 #endif
 #if CUP_USES_CLOCK
     if (word->verb == CUP_VERB_CLOCK) {
-        set_clock(site, now_ms, word->number);
+        cup_clock_set(site, inner_time(site->pass, now_ms), word->number);
         return;
     }
 #endif

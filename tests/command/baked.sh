@@ -109,6 +109,24 @@ sed 's/^shape = upright/shape = table/; /^depth =/d; s/^until = tray_float/until
 nameless "$scratch/bent.ini" "$top/examples/board/board.garden.ini" --bare
 grep -q 'USES_VALUES 0' "$scratch/plan.h"
 
+# A plan and a core of other blocks do not link.
+"$cuplatch" bake "$top/examples/keeper/keeper.ini" -o "$scratch/plan.c"
+own='-DCUP_USES="plan.h"'
+# shellcheck disable=SC2086
+cc -std=c11 -I"$scratch" $own -ffunction-sections -c -o "$scratch/other.o" "$scratch/cuplatch.c"
+"$cuplatch" bake "$top/examples/board/board.ini" --bare -o "$scratch/plan.c"
+link="cc -std=c11 -I$scratch -ffunction-sections -Wl,--gc-sections -o $scratch/baked $scratch/plan.c
+    $scratch/vectors.c $top/firmware/vectors/host.c -I$top/firmware/vectors
+    -DNO_CLOCK=1"
+# shellcheck disable=SC2086
+$link $own "$scratch/cuplatch.c"
+# shellcheck disable=SC2086
+if $link $own "$scratch/other.o" 2>"$scratch/why"; then
+    echo "a plan linked with a core of other blocks"
+    exit 1
+fi
+grep -q 'undefined reference.*baked_' "$scratch/why"
+
 # A tank that has no curve: a float tells of it.
 {
     cat "$top/examples/board/board.ini"

@@ -46,6 +46,17 @@ SCENARIO(a_flood_is_not_given_anew_by_power_cuts, SITE PUMP FLOOD,
          {"28m", NULL, NULL, "pump=0", ""},
          {"30m2s", NULL, NULL, "pump=1", "pump start due"})
 
+/* A clock that is set after each cut tells how long ago the last flood was,
+ * however seldom the journal was written. */
+SCENARIO(a_clock_tells_how_long_the_power_was_away, SITE PUMP FLOOD,
+         {"0s", NULL, "site clock 2031-05-10T06:00:00", "pump=1", NULL},
+         {"5s", NULL, "!reboot", "pump=0", NULL},
+         {"6s", NULL, "site clock 2031-05-10T06:10:00", "pump=0", NULL},
+         {"7s", NULL, "!reboot", "pump=0", NULL},
+         {"8s", NULL, "site clock 2031-05-10T06:19:50", "pump=0", NULL},
+         {"17s", NULL, NULL, "pump=0", NULL},
+         {"18s", NULL, NULL, "pump=1", "pump start due"})
+
 SCENARIO(a_days_limit_is_not_given_anew_by_power_cuts,
          SITE SOIL PUMP "longest = 1m\nretry = 1s x9\nper_day = 2m\n" KEEP,
          {"0s", "soil=800", NULL, "pump=1", NULL},
