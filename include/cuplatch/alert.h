@@ -5,6 +5,8 @@
 
 #include "latch.h"
 
+CUP_C_BEGINS
+
 /*   latch      start: its mark; stop: where it clears; confirm: for so long
  *   repeat_ms  0: said once
  *   about      the thing whose value it is
@@ -20,7 +22,7 @@ struct cup_alert_state {
     struct cup_latch_state latch;
     uint32_t told_ms;
 };
-_Static_assert(sizeof(struct cup_alert_state) == 12, "state has no padding");
+CUP_ASSERT(sizeof(struct cup_alert_state) == 12, "state has no padding");
 
 /* What a step came to. */
 enum cup_alert_says { CUP_ALERT_NOTHING, CUP_ALERT_SAY, CUP_ALERT_OVER };
@@ -34,5 +36,7 @@ enum cup_alert_says cup_alert_step(CUP_FLASH struct cup_alert *alert,
 /* ms until it wants to be looked at by itself. */
 uint32_t cup_alert_left(CUP_FLASH struct cup_alert *alert,
                         const struct cup_alert_state *state, uint32_t now_ms);
+
+CUP_C_ENDS
 
 #endif

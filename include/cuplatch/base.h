@@ -14,6 +14,30 @@
 
 #include "uses.h"
 
+/* Around what is public: C++ finds it under its C name, and so does who links
+ * with a shared library, which shows nothing else. */
+#ifdef CUP_SHARED
+#define CUP_SHOWN_BEGINS _Pragma("GCC visibility push(default)")
+#define CUP_SHOWN_ENDS _Pragma("GCC visibility pop")
+#else
+#define CUP_SHOWN_BEGINS
+#define CUP_SHOWN_ENDS
+#endif
+#ifdef __cplusplus
+#define CUP_C_BEGINS                                                           \
+    CUP_SHOWN_BEGINS extern "C"                                                \
+    {
+#define CUP_C_ENDS                                                             \
+    }                                                                          \
+    CUP_SHOWN_ENDS
+/* What is checked while it compiles. */
+#define CUP_ASSERT(holds, text) static_assert(holds, text)
+#else
+#define CUP_C_BEGINS CUP_SHOWN_BEGINS
+#define CUP_C_ENDS CUP_SHOWN_ENDS
+#define CUP_ASSERT(holds, text) _Static_assert(holds, text)
+#endif
+
 #define CUP_VERSION "0.1.0"
 /* Tables that the program never writes. On parts where const data would be
  * copied to RAM this puts them in flash; elsewhere it is plain const. */

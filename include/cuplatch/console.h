@@ -10,6 +10,8 @@
 
 #include "say.h"
 
+CUP_C_BEGINS
+
 /* Where answers go, a whole line at a time, without its end. `line` is gone
  * after the call. */
 struct cup_printer {
@@ -37,5 +39,7 @@ struct cup_console {
 void cup_console_take(struct cup_console *console, const struct cup_site *site,
                       uint32_t now_ms, char byte,
                       const struct cup_printer *printer);
+
+CUP_C_ENDS
 
 #endif

@@ -9,6 +9,8 @@
 
 #include "base.h"
 
+CUP_C_BEGINS
+
 #define CUP_CURVE_POINTS 33
 
 /* One pair a grower knows: at input x the value is y. */
@@ -88,5 +90,7 @@ int32_t cup_slope_from(const struct cup_slope *slope, int32_t y, bool rising,
 /* value * times / per, rounded half up, saturating at UINT32_MAX; `per` is at
  * least 1. Divides bit by bit: for what is rare. */
 uint32_t cup_scale(uint16_t value, uint32_t times, uint32_t per);
+
+CUP_C_ENDS
 
 #endif

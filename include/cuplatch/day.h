@@ -6,6 +6,8 @@
 
 #include "latch.h"
 
+CUP_C_BEGINS
+
 /*   latch  start: day above; stop: night below; confirm: for so long
  *   light  the sensor; CUP_NONE: only the clock
  *   from, to  minutes of the day; equal: no such window */
@@ -39,5 +41,7 @@ uint32_t cup_day_step(CUP_FLASH struct cup_day *day,
                       struct cup_latch_state *state, uint32_t now_ms,
                       bool usable, cup_mark value, bool sampled,
                       uint16_t minute);
+
+CUP_C_ENDS
 
 #endif

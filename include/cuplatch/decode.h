@@ -9,6 +9,8 @@
 
 #include "reason.h"
 
+CUP_C_BEGINS
+
 /* One raw sample, or why there is none. `reject` is CUP_REASON_NONE, or one
  * of the rejects, such as CUP_REASON_NO_ANSWER; then `raw` means nothing. */
 struct cup_sample {
@@ -109,5 +111,7 @@ uint16_t cup_modbus_register(const uint8_t *bytes, uint8_t index);
 
 /* `loop`: CUP_REASON_FAULT outside the limits of NE 43; raw in uA. */
 struct cup_sample cup_loop(int32_t ua);
+
+CUP_C_ENDS
 
 #endif

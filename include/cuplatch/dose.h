@@ -10,6 +10,8 @@
 
 #include "latch.h"
 
+CUP_C_BEGINS
+
 /*   dose_ms  of running
  *   soak_ms  from the end of a dose until the next may come
  *   doses    the most of a session that bring nothing, up to CUP_DOSES_MOST;
@@ -47,8 +49,8 @@ struct cup_dose_state {
 #endif
 };
 #ifndef __AVR__
-_Static_assert(CUP_NARROW || sizeof(struct cup_dose_state) == 12,
-               "state has no padding");
+CUP_ASSERT(CUP_NARROW || sizeof(struct cup_dose_state) == 12,
+           "state has no padding");
 #endif
 
 enum { CUP_DOSE_PHASE, CUP_DOSE_COUNT };
@@ -102,5 +104,7 @@ uint8_t cup_dose_cause(CUP_NUMBERS struct cup_dose *dose,
                        const struct cup_dose_state *state,
                        const struct cup_latch_state *latch, uint32_t now_ms,
                        struct cup_cause *cause);
+
+CUP_C_ENDS
 
 #endif

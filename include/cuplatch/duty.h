@@ -13,6 +13,8 @@
 #include "sensor.h"
 #include "turn.h"
 
+CUP_C_BEGINS
+
 /* A second condition: `about` must be past its own start mark, too. Either of
  * the two stops the duty, or only both together. */
 struct cup_also {
@@ -69,5 +71,7 @@ static inline bool cup_duty_asks(const struct cup_duty_state *state)
 {
     return state->latch.on;
 }
+
+CUP_C_ENDS
 
 #endif

@@ -9,11 +9,15 @@
 
 #include "curve.h"
 
+CUP_C_BEGINS
+
 /* Where no thermometer corrects it. */
 #define CUP_ECHO_AIR_CDEG 2000
 
 /* Distance in mm10 of a mean round trip in us, exact and rounded half away
  * from zero, in air of -50 to 80 C (taken as such beyond). */
 int32_t cup_echo_mm10(struct cup_mean round_trip_us, int32_t air_cdeg);
+
+CUP_C_ENDS
 
 #endif

@@ -5,6 +5,8 @@
 
 #include "reason.h"
 
+CUP_C_BEGINS
+
 /*   t_ms  the caller's time of the pass
  *   of    the thing that changed; CUP_NONE is the site itself
  *   kind  an enum cup_kind */
@@ -21,5 +23,7 @@ struct cup_sink {
     void (*take)(void *self, const struct cup_event *event);
     void *self;
 };
+
+CUP_C_ENDS
 
 #endif

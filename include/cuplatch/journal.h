@@ -20,6 +20,8 @@
 
 #include "port.h"
 
+CUP_C_BEGINS
+
 #define CUP_JOURNAL_VERSION 1
 /* The first two bytes of an entry: "CL". */
 #define CUP_JOURNAL_MARK 0x4C43u
@@ -88,5 +90,7 @@ CUP_MUST_USE enum cup_error cup_journal_pass(struct cup_journal *journal,
 /* Writes an entry now: the program ends. */
 CUP_MUST_USE enum cup_error cup_journal_close(struct cup_journal *journal,
                                               const struct cup_site *site);
+
+CUP_C_ENDS
 
 #endif

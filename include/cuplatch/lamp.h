@@ -5,6 +5,8 @@
 
 #include "base.h"
 
+CUP_C_BEGINS
+
 /* A bar of lamps, the lowest first: each is lit while the value is above its
  * mark. `marks` rise, in the unit of the thing `about`. */
 struct cup_bar {
@@ -32,5 +34,7 @@ bool cup_status_lit(enum cup_mood mood, uint32_t now_ms);
 /* Whether a sounder is on now: two short tones every four seconds on a fault,
  * else never. */
 bool cup_sounder_on(enum cup_mood mood, uint32_t now_ms);
+
+CUP_C_ENDS
 
 #endif

@@ -7,6 +7,8 @@
 
 #include "reason.h"
 
+CUP_C_BEGINS
+
 /* Marks in any unit, as long as what is compared with them is in the same. They
  * must differ; their values are told of.
  * A crossing must hold for confirm_ms, and over at least two samples, before
@@ -26,7 +28,7 @@ struct cup_latch_state {
     uint8_t samples;
     uint8_t own[2];
 };
-_Static_assert(sizeof(struct cup_latch_state) == 8, "state has no padding");
+CUP_ASSERT(sizeof(struct cup_latch_state) == 8, "state has no padding");
 
 /* Takes what its marks are compared with. `sampled` says that it comes of a new
  * sample. Returns whether the latch is on. */
@@ -65,5 +67,7 @@ bool cup_latch_past_stop(CUP_NUMBERS struct cup_latch *latch, cup_mark value);
 uint8_t cup_latch_cause(CUP_NUMBERS struct cup_latch *latch,
                         const struct cup_latch_state *state, cup_mark level,
                         cup_value value, struct cup_cause *cause);
+
+CUP_C_ENDS
 
 #endif

@@ -8,6 +8,8 @@
 
 #include "say.h"
 
+CUP_C_BEGINS
+
 #define CUP_INPUTS(X)                                                          \
     X(NEXT, "next")                                                            \
     X(LESS, "less")                                                            \
@@ -46,5 +48,7 @@ bool cup_panel_show(struct cup_panel *panel, const struct cup_site *site,
 
 /* The input of a word; CUP_INPUT_COUNT when it is none. */
 enum cup_input cup_read_input(const char *word);
+
+CUP_C_ENDS
 
 #endif

@@ -5,6 +5,8 @@
 
 #include "reason.h"
 
+CUP_C_BEGINS
+
 #define CUP_DAY_MS (UINT32_C(24) * 3600 * 1000)
 
 /* A limit of 0 is none.
@@ -28,7 +30,7 @@ struct cup_per_day_state {
     uint16_t starts;
     uint16_t spare;
 };
-_Static_assert(sizeof(struct cup_per_day_state) == 16, "state has no padding");
+CUP_ASSERT(sizeof(struct cup_per_day_state) == 16, "state has no padding");
 
 /* A day begins, with so much of a run under way already behind it. */
 void cup_per_day_begin(struct cup_per_day_state *state, uint32_t now_ms,
@@ -50,5 +52,7 @@ uint32_t cup_per_day_left(CUP_FLASH struct cup_per_day *day,
 uint8_t cup_per_day_cause(CUP_FLASH struct cup_per_day *day,
                           const struct cup_per_day_state *state,
                           uint32_t run_ms, bool is_on, struct cup_cause *cause);
+
+CUP_C_ENDS
 
 #endif

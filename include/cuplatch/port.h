@@ -8,6 +8,8 @@
 
 #include "site.h"
 
+CUP_C_BEGINS
+
 /* The longest frame a sensor or a source answers with: it is on the stack
  * while a sensor is heard. */
 #ifndef CUP_FRAME_MOST
@@ -95,5 +97,7 @@ CUP_MUST_USE enum cup_error cup_port_ask(struct cup_port *port,
  * obey. */
 CUP_MUST_USE enum cup_error cup_port_drive_all(struct cup_port *port,
                                                const struct cup_site *site);
+
+CUP_C_ENDS
 
 #endif

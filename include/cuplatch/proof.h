@@ -11,6 +11,8 @@
 #include "reason.h"
 #include "sensor.h"
 
+CUP_C_BEGINS
+
 enum cup_proof_kind {
     CUP_PROOF_RISES, /* a tank's depth, by at least so much */
     CUP_PROOF_FALLS, /* the same, down */
@@ -43,8 +45,8 @@ struct cup_proof_state {
     uint8_t unsure;   /* inconclusive windows in a row */
     uint16_t spare;
 };
-_Static_assert(CUP_NARROW || sizeof(struct cup_proof_state) == 20,
-               "state has no padding");
+CUP_ASSERT(CUP_NARROW || sizeof(struct cup_proof_state) == 20,
+           "state has no padding");
 
 /* The pump started, or a new window begins. */
 void cup_proof_start(struct cup_proof_state *state, uint32_t now_ms,
@@ -72,5 +74,7 @@ enum cup_verdict { CUP_PROVED, CUP_UNSURE, CUP_FAILED };
 enum cup_verdict cup_proof_judge(CUP_FLASH struct cup_proof *proof,
                                  struct cup_proof_state *state, uint32_t now_ms,
                                  cup_value value, struct cup_cause *cause);
+
+CUP_C_ENDS
 
 #endif

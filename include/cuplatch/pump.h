@@ -13,6 +13,8 @@
 #include "sensor.h"
 #include "travel.h"
 
+CUP_C_BEGINS
+
 /* What a pump shows, weakest first. */
 #define CUP_PUMP_SHOWS(X)                                                      \
     X(OFF, "off")                                                              \
@@ -129,9 +131,9 @@ struct cup_pump_state {
 #endif
 };
 #ifndef __AVR__
-_Static_assert(sizeof(struct cup_pump_state) ==
-                   (CUP_NONE > UINT8_MAX ? 16 : 12) + 8 * CUP_USES_STEERING,
-               "state has no padding");
+CUP_ASSERT(sizeof(struct cup_pump_state) ==
+               (CUP_NONE > UINT8_MAX ? 16 : 12) + 8 * CUP_USES_STEERING,
+           "state has no padding");
 #endif
 
 enum {
@@ -253,5 +255,7 @@ void cup_pump_turn(struct cup_pump_state *state, enum cup_mode mode,
 
 /* The switch goes back to where it was before the hand run. */
 void cup_pump_end_hand(struct cup_pump_state *state, uint32_t now_ms);
+
+CUP_C_ENDS
 
 #endif

@@ -6,6 +6,8 @@
 
 #include "base.h"
 
+CUP_C_BEGINS
+
 /* Unit, symbol, decimals shown. The library's integer is the shown number
  * times ten to the decimals. */
 #define CUP_UNITS(X)                                                           \
@@ -251,5 +253,7 @@ static CUP_LEAN uint8_t cup_cause_values(struct cup_cause *cause,
 {
     return cup_cause_set(cause, reason, value, limit);
 }
+
+CUP_C_ENDS
 
 #endif

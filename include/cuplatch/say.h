@@ -6,6 +6,8 @@
 
 #include "site.h"
 
+CUP_C_BEGINS
+
 /* The longest sentence, and a buffer that holds any, with its zero. */
 #define CUP_SENTENCE_MAX 100
 #define CUP_SENTENCE_SIZE (CUP_SENTENCE_MAX + 1)
@@ -88,5 +90,7 @@ static CUP_LEAN bool cup_take_word(const char **text, CUP_FLASH char *word)
 CUP_MUST_USE CUP_FLASH char *cup_read_word(CUP_FLASH struct cup_plan *plan,
                                            const char *text,
                                            struct cup_word *word);
+
+CUP_C_ENDS
 
 #endif

@@ -11,6 +11,8 @@
 #include "decode.h"
 #include "window.h"
 
+CUP_C_BEGINS
+
 #define CUP_QUALITIES(X)                                                       \
     X(GOOD, "good")                                                            \
     X(HELD, "held")                                                            \
@@ -85,8 +87,8 @@ struct cup_checks_state {
     uint16_t raw;
     uint16_t flags;
 };
-_Static_assert(CUP_NARROW || sizeof(struct cup_checks_state) == 28,
-               "state has no padding");
+CUP_ASSERT(CUP_NARROW || sizeof(struct cup_checks_state) == 28,
+           "state has no padding");
 
 /* What the grower decided about a sensor.
  *   curve           raw less `offset` to the unit's steps; not looked at for
@@ -168,9 +170,9 @@ struct cup_sensor_state {
     uint16_t latest;
     struct cup_window_state window;
 };
-_Static_assert(CUP_NARROW || sizeof(struct cup_sensor_state) ==
-                                 (CUP_USES_PACES ? 20 : 16),
-               "state has no padding");
+CUP_ASSERT(CUP_NARROW ||
+               sizeof(struct cup_sensor_state) == (CUP_USES_PACES ? 20 : 16),
+           "state has no padding");
 
 /* How many of its samples were rejected, by the reason less one; saturates.
  * For people: nothing is decided by it. Where CUP_USES_TALLIES. */
@@ -240,5 +242,7 @@ static inline bool cup_fresh(struct cup_reading reading)
 {
     return reading.flags & CUP_READING_FRESH;
 }
+
+CUP_C_ENDS
 
 #endif

@@ -25,6 +25,8 @@
 #include "tank.h"
 #include "watch.h"
 
+CUP_C_BEGINS
+
 /* A block of registers that several sensors take a value of.
  *   every_ms  how often it is asked
  *   first     the first register, and count of them
@@ -172,8 +174,8 @@ struct cup_pass_state {
     uint8_t mood;
     uint8_t journal;
 };
-_Static_assert(sizeof(struct cup_pass_state) == (CUP_USES_PACES ? 16 : 20),
-               "state has no padding");
+CUP_ASSERT(sizeof(struct cup_pass_state) == (CUP_USES_PACES ? 16 : 20),
+           "state has no padding");
 
 /* How long nothing can change; where CUP_USES_QUIET.
  *   pass_ms    from the last pass: nothing is timed to happen before
@@ -474,5 +476,7 @@ CUP_MUST_USE enum cup_error cup_site_steer_all(const struct cup_site *site,
                                                uint32_t now_ms,
                                                const struct cup_word *words,
                                                size_t count, size_t *wrong);
+
+CUP_C_ENDS
 
 #endif

@@ -15,6 +15,8 @@
 #include "curve.h"
 #include "sensor.h"
 
+CUP_C_BEGINS
+
 enum cup_tank_form {
     CUP_TANK_DISTANCE,
     CUP_TANK_PRESSURE,
@@ -60,5 +62,7 @@ cup_value cup_tank_fill_pct100(CUP_FLASH struct cup_tank *tank,
  * curve. */
 int32_t cup_tank_volume_ml(CUP_FLASH struct cup_tank *tank, cup_value value);
 int32_t cup_tank_ullage_ml(CUP_FLASH struct cup_tank *tank, cup_value value);
+
+CUP_C_ENDS
 
 #endif

@@ -7,6 +7,8 @@
 
 #include "base.h"
 
+CUP_C_BEGINS
+
 #define CUP_TRAVEL_OPEN 10000 /* hundredths of a per cent */
 
 /*   all_ms       from shut to open
@@ -21,7 +23,7 @@ struct cup_travel_state {
     uint16_t from_pct100;
     uint16_t is_moving;
 };
-_Static_assert(sizeof(struct cup_travel_state) == 8, "state has no padding");
+CUP_ASSERT(sizeof(struct cup_travel_state) == 8, "state has no padding");
 
 /* At boot it might be anywhere: it is taken to be at the far end from safe. */
 void cup_travel_boot(CUP_FLASH struct cup_travel *travel,
@@ -40,5 +42,7 @@ void cup_travel_turn(CUP_FLASH struct cup_travel *travel,
 uint32_t cup_travel_left(CUP_FLASH struct cup_travel *travel,
                          struct cup_travel_state *state, uint32_t now_ms,
                          bool on);
+
+CUP_C_ENDS
 
 #endif

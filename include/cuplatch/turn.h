@@ -8,6 +8,8 @@
 
 #include "reason.h"
 
+CUP_C_BEGINS
+
 /* Minutes of a day that a turn can't be at: no clock. */
 #define CUP_NO_MINUTE UINT16_MAX
 
@@ -54,7 +56,7 @@ struct cup_turn_state {
     uint16_t minute;     /* of the clock, looked at up to here */
     uint16_t flags;
 };
-_Static_assert(sizeof(struct cup_turn_state) == 16, "state has no padding");
+CUP_ASSERT(sizeof(struct cup_turn_state) == 16, "state has no padding");
 
 /* What a turn looks at in a pass. */
 struct cup_turn_look {
@@ -100,5 +102,7 @@ uint32_t cup_turn_age(const struct cup_turn_state *state, uint32_t now_ms);
 uint32_t cup_turn_left(CUP_NUMBERS struct cup_turn *turn,
                        const struct cup_turn_state *state, uint32_t now_ms,
                        bool is_day);
+
+CUP_C_ENDS
 
 #endif

@@ -158,12 +158,13 @@ extern const struct cup_site CUP_ONE_SITE;
 #define CUP_IF_0(has) false
 
 /* One thing where a block is built, and another where it is not. */
-#define CUP_IF_ELSE(block, has, not )                                          \
-    CUP_IF_ELSE_BUILT(CUP_USES_##block, has, not )
-#define CUP_IF_ELSE_BUILT(built, has, not ) CUP_IF_ELSE_BUILT_(built, has, not )
-#define CUP_IF_ELSE_BUILT_(built, has, not ) CUP_IF_ELSE_##built(has, not )
-#define CUP_IF_ELSE_1(has, not ) (has)
-#define CUP_IF_ELSE_0(has, not ) (not )
+#define CUP_IF_ELSE(block, has, lacks)                                         \
+    CUP_IF_ELSE_BUILT(CUP_USES_##block, has, lacks)
+#define CUP_IF_ELSE_BUILT(built, has, lacks)                                   \
+    CUP_IF_ELSE_BUILT_(built, has, lacks)
+#define CUP_IF_ELSE_BUILT_(built, has, lacks) CUP_IF_ELSE_##built(has, lacks)
+#define CUP_IF_ELSE_1(has, lacks) (has)
+#define CUP_IF_ELSE_0(has, lacks) (lacks)
 
 /* Fields, or what fills them, that are only there where their block is. */
 #define CUP_WHERE(block, ...) CUP_WHERE_BUILT(CUP_USES_##block, __VA_ARGS__)

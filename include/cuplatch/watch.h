@@ -12,6 +12,8 @@
 
 #include "reason.h"
 
+CUP_C_BEGINS
+
 enum cup_watch_kind { CUP_WATCH_LEAK, CUP_WATCH_STILL, CUP_WATCH_VOLUME };
 
 /* How LEAK and STILL judge a window: a rise or a fall by so much, or a value
@@ -47,7 +49,7 @@ struct cup_watch_state {
     uint32_t from_ms;
     uint32_t flags;
 };
-_Static_assert(sizeof(struct cup_watch_state) == 12, "state has no padding");
+CUP_ASSERT(sizeof(struct cup_watch_state) == 12, "state has no padding");
 
 /* What a step came to. */
 enum cup_watch_says { CUP_WATCH_NOTHING, CUP_WATCH_ALERT, CUP_WATCH_OVER };
@@ -76,5 +78,7 @@ uint32_t cup_watch_volume_left(CUP_FLASH struct cup_watch *watch,
 /* ms until a window is over. */
 uint32_t cup_watch_left(CUP_FLASH struct cup_watch *watch,
                         const struct cup_watch_state *state, uint32_t now_ms);
+
+CUP_C_ENDS
 
 #endif

@@ -10,6 +10,8 @@
 
 #include "curve.h"
 
+CUP_C_BEGINS
+
 #define CUP_WINDOW_MAX 31
 
 /* `size` is odd, 1 to CUP_WINDOW_MAX; `trim` at most (size-1)/2. */
@@ -44,5 +46,7 @@ static inline void cup_window_clear(struct cup_window_state *state)
     state->next = 0;
     state->count = 0;
 }
+
+CUP_C_ENDS
 
 #endif

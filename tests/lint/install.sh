@@ -25,4 +25,67 @@ cmake -G Ninja -S "$work/theirs" -B "$work/theirs/build" \
 cmake --build "$work/theirs/build" >/dev/null
 "$work/theirs/build/one" | diff - examples/one_latch.out
 "$work/usr/bin/cuplatch" --version >/dev/null
-echo "install: found by pkg-config and by CMake"
+
+fail() {
+    echo "install: $*" >&2
+    exit 1
+}
+
+# The static library holds machine code, which another compiler can link.
+# shellcheck disable=SC2046
+clang examples/one_latch.c $(pkg-config --cflags --libs cuplatch) \
+    -o "$work/other"
+"$work/other" | diff - examples/one_latch.out
+
+# Every header by itself is C++, from C++11 on, and links under its C names.
+for header in "$work"/usr/include/cuplatch/*.h; do
+    echo "#include \"cuplatch/${header##*/}\"" >"$work/alone.cpp"
+    for compiler in "g++ -std=c++11" "clang++ -std=c++20"; do
+        $compiler -Wall -Wextra -Wpedantic -Werror -fsyntax-only \
+            -I"$work/usr/include" "$work/alone.cpp" ||
+            fail "${header##*/} is no C++ for $compiler"
+    done
+done
+cat >"$work/latch.cpp" <<'END'
+#include <cstdio>
+
+#include "cuplatch/latch.h"
+
+int main()
+{
+    cup_latch latch = {};
+    cup_latch_state state = {};
+    latch.start = 3000;
+    latch.stop = 6000;
+    cup_latch_step(&latch, &state, 0, 2500, true);
+    std::puts(state.on ? "on" : "off");
+}
+END
+# shellcheck disable=SC2046
+g++ -std=c++11 "$work/latch.cpp" $(pkg-config --cflags --libs cuplatch) \
+    -o "$work/latch"
+[ "$("$work/latch")" = on ] || fail "the latch is not on from C++"
+
+# What is installed is hardened.
+readelf -d "$work/usr/bin/cuplatch" | grep -q BIND_NOW || fail "lazy binding"
+readelf -l "$work/usr/bin/cuplatch" | grep -q GNU_RELRO || fail "no RELRO"
+readelf -h "$work/usr/bin/cuplatch" | grep -q 'DYN' || fail "fixed address"
+for guard in __stack_chk_fail '_chk@'; do
+    nm "$work/usr/bin/cuplatch" | grep -q "$guard" || fail "no $guard"
+done
+
+# The shared library: a version in its name, nothing shown but what the headers
+# declare, and the installed command finds it.
+cmake --install build/shared --prefix "$PWD/$work/shared" >/dev/null
+library=$(find "$work/shared" -name 'libcuplatch.so.*.*.*')
+readelf -d "$library" | grep -qE 'SONAME.*libcuplatch\.so\.[0-9]+\]' ||
+    fail "no version in the name of the shared library"
+nm -D --defined-only "$library" | awk '{print $3}' | while read -r name; do
+    grep -q "\`$name()\`" docs/reference/api.md ||
+        fail "$name is shown by the shared library, but not public"
+done
+nm -D --defined-only "$library" | grep -q ' cup_site_bind$' ||
+    fail "the shared library shows too little"
+"$work/shared/bin/cuplatch" check examples/keeper/keeper.ini >/dev/null ||
+    fail "the command does not find the shared library"
+echo "install: found by pkg-config and by CMake, from C++, static and shared"
