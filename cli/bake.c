@@ -7,13 +7,60 @@
 #include "../grammar/edit.h"
 #include "../sitefile/bake.h"
 #include "cli.h"
+#include "cuplatch/say.h"
 
-static bool is_c_name(const char *name)
+/* Words that C, C++ or a compiler's own macros have taken, and what the plan
+ * calls its state. */
+static const char *const taken[] = {
+    "alignas",      "alignof",  "and",       "asm",       "auto",
+    "bool",         "break",    "case",      "catch",     "char",
+    "class",        "const",    "constexpr", "continue",  "decltype",
+    "default",      "delete",   "do",        "double",    "else",
+    "enum",         "errno",    "explicit",  "export",    "extern",
+    "false",        "float",    "for",       "friend",    "goto",
+    "i386",         "if",       "inline",    "int",       "linux",
+    "long",         "main",     "mutable",   "namespace", "new",
+    "noexcept",     "not",      "nullptr",   "operator",  "or",
+    "private",      "public",   "register",  "restrict",  "return",
+    "short",        "signed",   "sizeof",    "state",     "static",
+    "struct",       "switch",   "template",  "this",      "throw",
+    "true",         "try",      "typedef",   "typename",  "typeof",
+    "union",        "unix",     "unsigned",  "using",     "virtual",
+    "void",         "volatile", "while",     "xor",       "protected",
+    "static_assert"};
+
+/* The plan's tables end so: "sensors_13". */
+static bool ends_in_number(const char *name)
 {
-    bool good = isalpha((unsigned char)*name) || *name == '_';
-    for (; *name; name++)
-        good &= isalnum((unsigned char)*name) || *name == '_';
-    return good;
+    size_t length = strlen(name);
+    size_t digits = 0;
+    while (digits < length && isdigit((unsigned char)name[length - 1 - digits]))
+        digits++;
+    return digits > 0 && digits < length && name[length - 1 - digits] == '_';
+}
+
+/* A name that nothing else in the plan or in C can have. */
+static bool is_free_name(const char *name)
+{
+    bool good = isalpha((unsigned char)*name) && strlen(name) <= CUP_NAME_MAX &&
+                strncmp(name, "cup_", 4) != 0 && strncmp(name, "CUP_", 4) != 0;
+    for (size_t i = 0; i < sizeof(taken) / sizeof(taken[0]); i++)
+        good &= strcmp(taken[i], name) != 0;
+    for (const char *at = name; *at; at++)
+        good &= isalnum((unsigned char)*at) || *at == '_';
+    return good && !ends_in_number(name);
+}
+
+/* What is there already is only written over when it was baked, too. */
+static bool may_replace(const char *path)
+{
+    char head[400] = "";
+    FILE *in = fopen(path, "r");
+    if (!in)
+        return errno == ENOENT;
+    size_t got = fread(head, 1, sizeof(head) - 1, in);
+    fclose(in);
+    return got == 0 || strstr(head, "baked by cuplatch ");
 }
 
 static int replace(const char *path, const char *text)
@@ -32,7 +79,17 @@ static int write_both(const char *path, const char *plan, const char *header)
     if (!beside)
         abort();
     beside[length - 1] = 'h';
-    int code = replace(path, plan);
+    const char *other = !may_replace(path)     ? path
+                        : !may_replace(beside) ? beside
+                                               : NULL;
+    int code = EXIT_OUTSIDE;
+    if (other)
+        fprintf(stderr,
+                "cuplatch: %s: is there, and was not baked; move it away, or "
+                "name another file\n",
+                other);
+    else
+        code = replace(path, plan);
     if (code == EXIT_DONE)
         code = replace(beside, header);
     free(beside);
@@ -88,8 +145,12 @@ int bake_main(int argc, const char **argv)
     if (words_read(&words, argc, argv, options, "SITE", 1, 1)) {
         if (!path || !is_c_file(path))
             code = wrong_use(&words, "expected -o PLAN.c, a file of C%s", "");
-        else if (name && !is_c_name(name))
-            code = wrong_use(&words, "\"%s\" is no name in C", name);
+        else if (name && !is_free_name(name))
+            code = wrong_use(&words,
+                             "\"%s\" cannot be the site's name in C: expected "
+                             "a letter, then letters, digits or _, at most 24 "
+                             "in all, and no word that C or the plan has taken",
+                             name);
         else
             code = bake(&words, path, name ? name : "baked",
                         steered ? CUP_BAKE_STEERED

@@ -8,6 +8,7 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "../grammar/text.h"
 #include "cli.h"
 #include "draw.h"
 #include "record.h"
@@ -151,7 +152,8 @@ static void write_panel(const struct plot *plot, const struct panel *panel)
         drawing_text(&plot->drawing, panel->names[l], false);
     }
     write_marks(plot, panel);
-    fprintf(plot->to, "\nset autoscale y\n");
+    /* so that there is a line to draw when nothing was ever read */
+    fprintf(plot->to, ", NaN notitle\nset autoscale y\n");
 }
 
 /* Nights by the clock of the days: 21:00 to 05:00, behind everything. */
@@ -262,21 +264,20 @@ static void write_runs(const struct plot *plot)
     int count = (int)json_array_size(pumps);
     fprintf(plot->to,
             "set ylabel ''\nunset key\nset yrange [-1.6:%d.6]\nset ytics (",
-            count - 1);
-    for (int row = 0; row < count; row++) {
+            count > 0 ? count - 1 : 0);
+    for (int row = 0; row < count && row < ROWS_MOST; row++) {
         const char *name =
             json_string_value(json_array_get(pumps, (size_t)row));
-        fprintf(plot->to, "%s", row ? ", " : "");
         drawing_text(&plot->drawing, name ? name : "", true);
-        fprintf(plot->to, " %d", row);
+        fprintf(plot->to, " %d, ", row);
     }
     fprintf(plot->to,
-            ", 'alerts' -1)\nplot 'block.txt' using "
+            "'alerts' -1)\nplot 'block.txt' using "
             "2:1:2:3:($1-0.38):($1+0.38) with boxxyerror fs pattern 4 border "
             "fc rgb '#b03a2e' lc rgb '#b03a2e', 'run.txt' using "
             "2:1:2:3:($1-0.28):($1+0.28) with boxxyerror fs solid 1 border fc "
             "rgb '#1b6e8c' lc rgb '#1b6e8c', 'flag.txt' using 2:1 with points "
-            "pt 9 ps 1.2 lc rgb '#b03a2e'\n");
+            "pt 9 ps 1.2 lc rgb '#b03a2e', NaN notitle\n");
 }
 
 static void write_all(const struct plot *plot, const char *to)
@@ -349,19 +350,41 @@ static int draw(struct plot *plot, const char *to)
     return drawing_end(&plot->drawing, to) ? EXIT_DONE : EXIT_OUTSIDE;
 }
 
-int plot_record(const char *dir, const char *to)
+/* What site.json says; null, which was told, when it cannot be read. */
+static json_t *read_site(const char *dir, int *code)
 {
     char path[PATH_MAX];
     json_error_t error;
-    struct plot plot = {.dir = dir, .days = days_of(dir)};
     snprintf(path, sizeof(path), "%s/site.json", dir);
-    plot.site = json_load_file(path, 0, &error);
-    if (!plot.site) {
-        fprintf(stderr, "cuplatch: %s: %s\n", path, error.text);
-        return EXIT_USAGE;
+    FILE *in = fopen(path, "r");
+    *code = EXIT_OUTSIDE;
+    if (!in) {
+        fprintf(
+            stderr,
+            "cuplatch: %s: %s; expected a folder that rehearse --out made\n",
+            path, strerror(errno));
+        *code = errno == ENOENT ? EXIT_USAGE : EXIT_OUTSIDE;
+        return NULL;
     }
+    json_t *site = json_loadf(in, 0, &error);
+    fclose(in);
+    if (site && json_is_object(site))
+        return site;
+    fprintf(stderr, "cuplatch: %s: %s\n", path,
+            site ? "expected an object" : text_mend(error.text));
+    json_decref(site);
+    return NULL;
+}
+
+int plot_record(const char *dir, const char *to)
+{
+    int code;
+    struct plot plot = {.dir = dir, .days = days_of(dir)};
+    plot.site = read_site(dir, &code);
+    if (!plot.site)
+        return code;
     sort_levels(&plot);
-    int code = draw(&plot, to);
+    code = draw(&plot, to);
     json_decref(plot.site);
     return code;
 }

@@ -3,6 +3,7 @@
 
 #include <errno.h>
 #include <inttypes.h>
+#include <limits.h>
 #include <stdlib.h>
 #include <string.h>
 #include <sys/stat.h>
@@ -27,9 +28,10 @@ struct record {
 
 static FILE *open_in(const char *dir, const char *name)
 {
-    char path[500];
-    snprintf(path, sizeof(path), "%s/%s", dir, name);
-    FILE *out = fopen(path, "w");
+    char path[PATH_MAX];
+    errno = ENAMETOOLONG;
+    int length = snprintf(path, sizeof(path), "%s/%s", dir, name);
+    FILE *out = length < (int)sizeof(path) ? fopen(path, "w") : NULL;
     if (!out)
         fprintf(stderr, "cuplatch: %s: %s\n", path, strerror(errno));
     return out;
@@ -197,7 +199,7 @@ static bool shut(FILE *out)
 
 bool record_close(struct record *record, bool tells)
 {
-    char picture[500];
+    char picture[PATH_MAX];
     bool good = shut(record->events);
     good = shut(record->levels) && good;
     good = shut(record->raw) && good;

@@ -88,7 +88,8 @@ enum cup_modbus_function { CUP_MODBUS_HOLDING = 3, CUP_MODBUS_INPUT = 4 };
 #define CUP_MODBUS_REGISTERS 125
 
 /* Builds the request for `count` registers (1 to CUP_MODBUS_REGISTERS) from
- * `first` of unit 1 to 247 into CUP_MODBUS_REQUEST bytes. */
+ * `first` of unit 1 to 247 into CUP_MODBUS_REQUEST bytes. CUP_ERROR_RANGE, and
+ * nothing is built, for anything else: what would write is refused, too. */
 CUP_MUST_USE enum cup_error
 cup_modbus_request(uint8_t *bytes, uint8_t unit,
                    enum cup_modbus_function function, uint16_t first,

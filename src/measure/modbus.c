@@ -9,7 +9,8 @@ enum cup_error cup_modbus_request(uint8_t *bytes, uint8_t unit,
                                   enum cup_modbus_function function,
                                   uint16_t first, uint8_t count)
 {
-    if (unit < 1 || unit > UNIT_MAX || count < 1 ||
+    if ((function != CUP_MODBUS_HOLDING && function != CUP_MODBUS_INPUT) ||
+        unit < 1 || unit > UNIT_MAX || count < 1 ||
         count > CUP_MODBUS_REGISTERS || first > UINT16_MAX - count + 1)
         return CUP_ERROR_RANGE;
     bytes[0] = unit;

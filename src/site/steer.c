@@ -92,8 +92,11 @@ static void clear_doses(const struct cup_site *site, cup_index duty)
 
 /* A pump tries again, and its count of tries is set back at any time; a duty
  * has all its doses again. */
+/* It is in the journal before anything comes of it, as all that people say. */
 static void clear(const struct cup_site *site, cup_index target)
 {
+    if (CUP_USES_JOURNAL)
+        cup_set_bits(&site->pass->flags, PASS_AT_ONCE, true);
     cup_index pumps = site->plan->pump_count;
     if (target >= pumps) {
         cup_index duty = (cup_index)(target - pumps);

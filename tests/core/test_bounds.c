@@ -38,6 +38,13 @@ SCENARIO(doses_are_not_given_anew_by_power_cuts, SITE SOIL PUMP DOSED,
           "it is, or cleared",
           "pump=0", ""})
 
+SCENARIO(a_clear_is_not_forgotten_by_a_power_cut, SITE SOIL PUMP DOSED,
+         {"0s", "soil=800", NULL, "pump=1", NULL},
+         {"10s", NULL, "bed clear", "pump=0", NULL},
+         {"11s", NULL, "!reboot", "pump=0", NULL},
+         {"42s", NULL, NULL, "pump=1", NULL},
+         {"80s", NULL, NULL, "pump=1", NULL})
+
 SCENARIO(a_flood_is_not_given_anew_by_power_cuts, SITE PUMP FLOOD,
          {"0s", NULL, NULL, "pump=1", NULL},
          {"1m", NULL, "!reboot", "pump=0", NULL},

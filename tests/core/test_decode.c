@@ -130,6 +130,8 @@ CASE(modbus_requests_out_of_range_are_refused)
     uint8_t built[CUP_MODBUS_REQUEST];
     CHECK_INT(cup_modbus_request(built, 0, CUP_MODBUS_INPUT, 0, 1),
               CUP_ERROR_RANGE);
+    CHECK_INT(cup_modbus_request(built, 1, (enum cup_modbus_function)6, 0, 1),
+              CUP_ERROR_RANGE);
     CHECK_INT(cup_modbus_request(built, 248, CUP_MODBUS_INPUT, 0, 1),
               CUP_ERROR_RANGE);
     CHECK_INT(cup_modbus_request(built, 1, CUP_MODBUS_INPUT, 0, 126),
