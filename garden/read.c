@@ -57,12 +57,12 @@ static double within(struct section *section, const struct ini_entry *at,
                      double value, struct span span, enum cup_unit unit)
 {
     double scale = unit == CUP_UNIT_PERCENT ? 100 : 1;
+    const char *symbol = cup_unit_symbol((uint8_t)unit);
     if (value >= span.low && value <= span.high)
         return value;
     problem_error(section->problems, (struct place){at->line, at->text},
                   "expected %.10g to %.10g%s%s", span.low * scale,
-                  span.high * scale, *cup_unit_symbol(unit) ? " " : "",
-                  cup_unit_symbol(unit));
+                  span.high * scale, *symbol ? " " : "", symbol);
     return span.low;
 }
 

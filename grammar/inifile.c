@@ -110,18 +110,27 @@ static bool is_too_much(struct reader *reader, const char *line)
     return true;
 }
 
-/* Gives inih the next line without its indent; an unsound one is empty. */
-static char *next_line(char *to, int room, void *self)
+/* The next line of the file, which counts; null when there is none. */
+static char *read_line(struct reader *reader)
 {
-    struct reader *reader = self;
     ssize_t length = getline(&reader->text, &reader->size, reader->in);
     if (length < 0)
         return NULL;
     reader->line++;
-    char *line = reader->text;
-    if (strlen(line) != (size_t)length)
-        problem_error(reader->problems, (struct place){reader->line, line},
+    if (strlen(reader->text) != (size_t)length)
+        problem_error(reader->problems,
+                      (struct place){reader->line, reader->text},
                       "there is a zero byte behind this; take it out");
+    return reader->text;
+}
+
+/* Gives inih the next line without its indent; an unsound one is empty. */
+static char *next_line(char *to, int room, void *self)
+{
+    struct reader *reader = self;
+    char *line = read_line(reader);
+    if (!line)
+        return NULL;
     if (reader->line == 1 && strncmp(line, "\xEF\xBB\xBF", 3) == 0)
         line += 3;
     line += strspn(line, BLANKS);

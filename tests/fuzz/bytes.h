@@ -10,4 +10,11 @@ int LLVMFuzzerTestOneInput(const uint8_t *bytes, size_t count);
 /* The path of a file in memory that holds them; the same one each time. */
 const char *bytes_as_file(const uint8_t *bytes, size_t count);
 
+/* A folder that goes when the fuzzer ends. */
+const char *folder_of_ours(void);
+
+/* From now on whoever starts gnuplot gets the one that looks at its script, and
+ * what is printed goes nowhere. */
+void stand_in_for_gnuplot(void);
+
 #endif

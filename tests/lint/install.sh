@@ -66,6 +66,12 @@ g++ -std=c++11 "$work/latch.cpp" $(pkg-config --cflags --libs cuplatch) \
     -o "$work/latch"
 [ "$("$work/latch")" = on ] || fail "the latch is not on from C++"
 
+# No command can start a shell: gnuplot is started by a list of words.
+nm -D --undefined-only "$work/usr/bin/cuplatch" |
+    grep -E ' (system|popen|wordexp|posix_spawnp?|execlp?|execle|execvp?e?)@' |
+    grep -v ' execlp@' && fail "something else than execlp() starts programs"
+[ "$(cat cli/*.c | grep -c 'exec[lv]')" = 1 ] || fail "two places start programs"
+
 # What is installed is hardened.
 readelf -d "$work/usr/bin/cuplatch" | grep -q BIND_NOW || fail "lazy binding"
 readelf -l "$work/usr/bin/cuplatch" | grep -q GNU_RELRO || fail "no RELRO"

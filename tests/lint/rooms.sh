@@ -26,6 +26,6 @@ strangers src/tell "$base|\"texts\.h\"|\"cuplatch/(say|console|alert|lamp|panel)
 strangers src/site "$base|\"cuplatch/[a-z]+\.h\"|\"inside\.h\""
 strangers grammar '"cuplatch/|"[a-z_]+\.h"|<'
 strangers ports '"cuplatch/|"[a-z_]+\.h"|"\.\./common/|"\.\./\.\./(garden/garden|grammar/text)\.h"|<'
-strangers garden '"(inside|garden)\.h"|"\.\./grammar/[a-z]+\.h"|<'
+strangers garden '"(inside|garden)\.h"|"cuplatch/say\.h"|"\.\./grammar/[a-z]+\.h"|<'
 strangers sitefile '"cuplatch/|"[a-z_]+\.h"|"\.\./grammar/[a-z]+\.h"|<'
 strangers include '"[a-z_]+\.h"|<std(bool|def|int)\.h>'
