@@ -357,15 +357,15 @@ static json_t *read_site(const char *dir, int *code)
     json_error_t error;
     snprintf(path, sizeof(path), "%s/site.json", dir);
     FILE *in = fopen(path, "r");
-    *code = EXIT_OUTSIDE;
     if (!in) {
+        *code = EXIT_USAGE;
         fprintf(
             stderr,
             "cuplatch: %s: %s; expected a folder that rehearse --out made\n",
             path, strerror(errno));
-        *code = errno == ENOENT ? EXIT_USAGE : EXIT_OUTSIDE;
         return NULL;
     }
+    *code = EXIT_OUTSIDE;
     json_t *site = json_loadf(in, 0, &error);
     fclose(in);
     if (site && json_is_object(site))

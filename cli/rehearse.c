@@ -3,6 +3,7 @@
  * believed. */
 #include <errno.h>
 #include <inttypes.h>
+#include <math.h>
 #include <stdlib.h>
 #include <string.h>
 #include <sys/stat.h>
@@ -64,9 +65,8 @@ static void print_event(const struct rehearsal *rehearsal,
 {
     char why[CUP_SENTENCE_SIZE];
     const struct cup_plan *plan = rehearsal->site->plan;
-    bool over = event->kind == CUP_KIND_CLEAR || event->kind == CUP_KIND_OVER;
     uint64_t s = rehearsal->now_s;
-    cup_say_cause(why, sizeof(why), plan, event->of, &event->cause, over);
+    cup_say_event(why, sizeof(why), plan, event);
     printf("day %2" PRIu64 " %02" PRIu64 ":%02" PRIu64 "  %-12s %-8s %s\n",
            s / 86400 + 1, s / 3600 % 24, s / 60 % 60,
            cup_thing_name(plan, event->of), cup_kind_code(event->kind), why);
@@ -238,7 +238,7 @@ static double play_days(struct rehearsal *rehearsal, struct cup_sim *sim,
     }
     if (shows)
         fprintf(stderr, "\r                    \r");
-    return ms < end_ms ? (double)(ms / 864000) / 100 : days;
+    return ms < end_ms ? floor((double)ms / 864000) / 100 : days;
 }
 
 static int play(struct rehearsal *rehearsal, struct cup_sim *sim,

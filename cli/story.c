@@ -94,8 +94,7 @@ static void tell(struct story *story, uint64_t at_ms,
     char phrase[60];
     char ran[24];
     const struct cup_plan *plan = story->site->plan;
-    bool over = event->kind == CUP_KIND_CLEAR || event->kind == CUP_KIND_OVER;
-    cup_say_cause(why, sizeof(why), plan, event->of, &event->cause, over);
+    cup_say_event(why, sizeof(why), plan, event);
     snprintf(phrase, sizeof(phrase), "%s", phrases[event->kind]);
     if (event->cause.reason == CUP_REASON_READABLE)
         snprintf(phrase, sizeof(phrase), "is back");

@@ -35,8 +35,7 @@ static void tell(void *self, const struct cup_event *event)
 {
     char why[CUP_SENTENCE_SIZE];
     (void)self;
-    cup_say_cause(why, sizeof(why), baked.plan, event->of, &event->cause,
-                  false);
+    cup_say_event(why, sizeof(why), baked.plan, event);
     printf("%6u s  %-5s %-6s %s\n", (unsigned)(event->t_ms / 1000),
            cup_thing_name(baked.plan, event->of), cup_kind_code(event->kind),
            why);

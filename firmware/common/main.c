@@ -64,8 +64,7 @@ static void say_event(const struct cup_event *event)
 static void say_sentence(const struct cup_event *event)
 {
     char why[CUP_SENTENCE_SIZE];
-    cup_say_cause(why, sizeof(why), baked.plan, event->of, &event->cause,
-                  event->kind == CUP_KIND_OVER);
+    cup_say_event(why, sizeof(why), baked.plan, event);
     say(cup_thing_name(baked.plan, event->of));
     board_say(' ');
     say(cup_kind_code(event->kind));

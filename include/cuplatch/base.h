@@ -101,12 +101,33 @@ typedef uint32_t cup_sum;
 #ifdef __AVR__
 typedef __int24 cup_mark;
 typedef __uint24 cup_sum;
+#elif defined(CUP_CHECKED)
+typedef struct {
+    int32_t counts;
+} cup_mark;
+typedef uint32_t cup_sum;
 #else
 typedef int32_t cup_mark;
 typedef uint32_t cup_sum;
 #endif
-#define CUP_MARK(value, counts) (counts)
+#define CUP_MARK(value, counts) CUP_AS_MARK_OF_A_PLAN(counts)
 #define CUP_TOLD(of, mark) ((of)->mark##_value)
+#endif
+
+/* The number of a mark, and a number as a mark. Where marks are counts and
+ * invariants are checked a mark is a type of its own, so that a mark that is
+ * told as a value does not compile. */
+#if !CUP_USES_VALUES && defined(CUP_CHECKED) && !defined(__AVR__)
+#define CUP_COUNTS(mark) ((mark).counts)
+#define CUP_AS_MARK(number) ((cup_mark){number})
+#define CUP_AS_MARK_OF_A_PLAN(number)                                          \
+    {                                                                          \
+        number                                                                 \
+    }
+#else
+#define CUP_COUNTS(mark) (mark)
+#define CUP_AS_MARK(number) ((cup_mark)(number))
+#define CUP_AS_MARK_OF_A_PLAN(number) (number)
 #endif
 
 /* Layout of plan and state: a number of 16 bits made of the version of their
@@ -261,7 +282,9 @@ static CUP_LEAN bool cup_is_beyond(CUP_FLASH cup_mark *mark,
                                    CUP_FLASH cup_mark *other, cup_mark value)
 {
     cup_mark edge = *mark;
-    return edge < *other ? value < edge : value > edge;
+    return CUP_COUNTS(edge) < CUP_COUNTS(*other)
+               ? CUP_COUNTS(value) < CUP_COUNTS(edge)
+               : CUP_COUNTS(value) > CUP_COUNTS(edge);
 }
 
 /* The same of marks that may be kept apart from their plan. */
@@ -271,7 +294,9 @@ static CUP_LEAN bool cup_has_crossed(CUP_NUMBERS cup_mark *mark,
                                      cup_mark value)
 {
     cup_mark edge = *mark;
-    return edge < *other ? value < edge : value > edge;
+    return CUP_COUNTS(edge) < CUP_COUNTS(*other)
+               ? CUP_COUNTS(value) < CUP_COUNTS(edge)
+               : CUP_COUNTS(value) > CUP_COUNTS(edge);
 }
 #else
 #define cup_has_crossed cup_is_beyond

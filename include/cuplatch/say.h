@@ -40,10 +40,6 @@ uint8_t cup_unit_decimals(uint8_t unit);
 uint8_t cup_cause_unit(CUP_FLASH struct cup_plan *plan,
                        const struct cup_cause *cause);
 
-/* Whether the sentence of a reason, or of its end, shows its value ('v') or
- * limit ('l'). */
-bool cup_reason_shows(uint8_t reason, bool over, char part);
-
 /* A thing's name; "site" for CUP_NONE, "?" when the plan has no names. */
 CUP_FLASH char *cup_thing_name(CUP_FLASH struct cup_plan *plan,
                                cup_index thing);
@@ -57,6 +53,14 @@ size_t cup_say_value(char *text, size_t size, int32_t value, uint8_t unit);
  * length. */
 size_t cup_say_cause(char *text, size_t size, CUP_FLASH struct cup_plan *plan,
                      cup_index of, const struct cup_cause *cause, bool over);
+
+/* Writes an event as a sentence: that of its cause, which has ended where the
+ * event says so. Returns the length. */
+size_t cup_say_event(char *text, size_t size, CUP_FLASH struct cup_plan *plan,
+                     const struct cup_event *event);
+
+/* Whether that sentence shows the cause's value ('v') or limit ('l'). */
+bool cup_event_shows(const struct cup_event *event, char part);
 
 /* Writes why a pump is as it is and what would end that: "cistern 11.20 % is
  * below dry_below 12.00 %, until above 16.00 %", at most CUP_SENTENCE_MAX

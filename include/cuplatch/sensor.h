@@ -133,17 +133,27 @@ struct cup_sensor {
     CUP_WHERE(SOURCES, uint8_t word;)
 };
 
-/* What everything downstream sees; small enough for a register.
- *   value  in its unit; but what a sensor itself holds where CUP_USES_VALUES is
- *          0 is a mean of its counts
+/* What everything downstream sees; small enough for a register. What a sensor
+ * holds itself is the same, but where CUP_USES_VALUES is 0 its value is a mean
+ * of its counts.
+ *   value  in its unit
  *   flags  CUP_READING_..., and what the site notes for itself */
-struct cup_reading {
-    cup_mark value;
-    uint8_t unit;
-    uint8_t quality;
-    uint8_t reason;
+#define CUP_READING_FIELDS(type)                                               \
+    type value;                                                                \
+    uint8_t unit;                                                              \
+    uint8_t quality;                                                           \
+    uint8_t reason;                                                            \
     uint8_t flags;
+struct cup_reading {
+    CUP_READING_FIELDS(cup_value)
 };
+#if CUP_USES_VALUES
+#define cup_held cup_reading
+#else
+struct cup_held {
+    CUP_READING_FIELDS(cup_mark)
+};
+#endif
 
 /* For a plan written by hand: a sensor that shares nothing. */
 #define CUP_SENSOR_ALONE                                                       \
@@ -164,7 +174,7 @@ enum {
 /* What is known about it. All zero, then cup_sensor_boot(). `latest` is the
  * last accepted sample, `asked_ms` the site's. */
 struct cup_sensor_state {
-    struct cup_reading reading;
+    struct cup_held reading;
     uint32_t good_ms;
     CUP_WHERE(PACES, uint32_t asked_ms;)
     uint16_t latest;

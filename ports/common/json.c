@@ -21,16 +21,15 @@ json_t *cup_json_event(CUP_FLASH struct cup_plan *plan,
         "{s:I, s:s, s:s, s:s}", "t_ms", (json_int_t)event->t_ms, "kind",
         cup_kind_code(event->kind), "of", cup_thing_name(plan, event->of),
         "reason", cup_reason_code(cause->reason));
-    bool over = event->kind == CUP_KIND_CLEAR || event->kind == CUP_KIND_OVER;
-    bool value = cup_reason_shows(cause->reason, over, 'v');
-    bool limit = cup_reason_shows(cause->reason, over, 'l');
+    bool value = cup_event_shows(event, 'v');
+    bool limit = cup_event_shows(event, 'l');
     if (value)
         json_object_set_new(json, "value", cup_json_value(cause->value, unit));
     if (limit)
         json_object_set_new(json, "limit", cup_json_value(cause->limit, unit));
     if ((value || limit) && *cup_unit_symbol(unit))
         json_object_set_new(json, "unit", json_string(cup_unit_symbol(unit)));
-    cup_say_cause(why, sizeof(why), plan, event->of, cause, over);
+    cup_say_event(why, sizeof(why), plan, event);
     json_object_set_new(json, "why", json_string(why));
     return json;
 }

@@ -88,7 +88,8 @@ cup_value cup_sensor_value(CUP_FLASH struct cup_sensor *sensor,
 {
     return cup_curve_at(
         sensor->curve,
-        (struct cup_mean){(cup_sum)state->reading.value, CUP_MEAN_PARTS});
+        (struct cup_mean){(cup_sum)CUP_COUNTS(state->reading.value),
+                          CUP_MEAN_PARTS});
 }
 
 /* What marks are compared with. */
@@ -101,7 +102,7 @@ static inline cup_mark parts_of(struct cup_mean mean)
                                         CUP_MEAN_PARTS / 4,
                                         CUP_MEAN_PARTS / 5,
                                         CUP_MEAN_PARTS / CUP_MEAN_EXACT};
-    return (cup_mark)(mean.sum * parts[mean.count]);
+    return CUP_AS_MARK((int32_t)(mean.sum * parts[mean.count]));
 }
 #endif
 
@@ -121,7 +122,7 @@ CUP_APART cup_value cup_sensor_convert(const struct cup_sensor_use *use,
     return convert(use, (struct cup_mean){stored, 1});
 }
 
-static void make_good(struct cup_reading *reading, uint8_t reason)
+static void make_good(struct cup_held *reading, uint8_t reason)
 {
     reading->quality = CUP_QUALITY_GOOD;
     reading->reason = reason;
@@ -148,7 +149,7 @@ static void accept(const struct cup_sensor_use *use, uint16_t stored)
 {
     CUP_FLASH struct cup_sensor *sensor = use->sensor;
     struct cup_sensor_state *state = use->state;
-    struct cup_reading *reading = &state->reading;
+    struct cup_held *reading = &state->reading;
     state->latest = stored;
     cup_window_add(sensor->window, &state->window, use->cells, use->order,
                    stored);

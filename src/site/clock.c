@@ -93,7 +93,7 @@ static void step_day(struct cup_pass *pass, cup_index i)
     struct cup_latch_state *state = &site->days[i];
     bool was_day = cup_day_flags(state) & CUP_DAY_IS_DAY;
     uint8_t flags = 0;
-    cup_mark shown = 0;
+    cup_mark shown = CUP_AS_MARK(0);
     if (day->light != CUP_NONE) {
         flags = cup_flags_of(site, day->light);
         shown = cup_shown_of(site, day->light);

@@ -168,7 +168,7 @@ static bool is_reached(const struct cup_site *site,
         cup_can_use(site, turn->until) &&
         cup_has_crossed(&turn->until_above, &turn->until_side, value);
     if (CUP_USES_SLACK) {
-        cup_mark passed = (cup_mark)(turn->until_above + !reached);
+        cup_mark passed = CUP_AS_MARK(CUP_COUNTS(turn->until_above) + !reached);
         cup_narrow_marks(site, turn->until, value, passed, passed);
     }
     return reached;

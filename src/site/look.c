@@ -15,10 +15,12 @@ struct cup_reading cup_site_reading(const struct cup_site *site,
     if (thing >= cup_pump_thing(site->plan, 0))
         return (struct cup_reading){.quality = CUP_QUALITY_LOST};
 #if !CUP_USES_VALUES
-    struct cup_reading found = cup_behind(site, thing)->reading;
-    found.value = cup_value_of(site, thing);
-    found.unit = cup_thing_unit(site->plan, thing);
-    return found;
+    const struct cup_held *held = &cup_behind(site, thing)->reading;
+    return (struct cup_reading){.value = cup_value_of(site, thing),
+                                .unit = cup_thing_unit(site->plan, thing),
+                                .quality = held->quality,
+                                .reason = held->reason,
+                                .flags = held->flags};
 #else
     if (thing < site->plan->sensor_count)
         return site->sensors[thing].reading;
@@ -38,8 +40,8 @@ cup_value cup_site_shown(const struct cup_site *site, cup_index thing)
     CUP_FLASH struct cup_plan *plan = site->plan;
     if (thing >= cup_pump_thing(plan, 0))
         return 0;
-    return CUP_USES_VALUES ? cup_shown_of(site, thing)
-                           : cup_value_of(site, thing);
+    return CUP_IF_ELSE(VALUES, cup_shown_of(site, thing),
+                       cup_value_of(site, thing));
 }
 
 cup_value cup_site_latest(const struct cup_site *site, cup_index sensor)
@@ -81,7 +83,7 @@ uint8_t cup_site_lit(const struct cup_site *site, cup_index bar)
     CUP_FLASH struct cup_bar *plan = &site->plan->bars[bar];
     if (!cup_can_use(site, plan->about))
         return 0;
-    return cup_bar_lit(plan, cup_shown_of(site, plan->about));
+    return cup_bar_lit(plan, cup_site_shown(site, plan->about));
 }
 
 /* A pump, or a duty, that has failed or needs a person. */

@@ -10,7 +10,9 @@
 void cup_narrow_marks(const struct cup_site *site, cup_index thing,
                       cup_mark value, cup_mark a, cup_mark b)
 {
-    cup_narrow_to(site, thing, cup_least(cup_gap(value, a), cup_gap(value, b)));
+    cup_narrow_to(site, thing,
+                  cup_least(cup_gap(CUP_COUNTS(value), CUP_COUNTS(a)),
+                            cup_gap(CUP_COUNTS(value), CUP_COUNTS(b))));
 }
 
 void cup_narrow_latch(const struct cup_site *site, cup_index thing,
@@ -21,7 +23,7 @@ void cup_narrow_latch(const struct cup_site *site, cup_index thing,
     if (state->samples > 0) /* each sample counts */
         cup_narrow_to(site, thing, 0);
     cup_narrow_marks(site, thing, value, latch->start, latch->stop);
-    if (CUP_USES_CHECKS && shown != value)
+    if (CUP_USES_CHECKS && CUP_COUNTS(shown) != CUP_COUNTS(value))
         cup_narrow_marks(site, thing, shown, latch->start, latch->stop);
 }
 
@@ -213,10 +215,12 @@ static bool sensor_is_news(const struct cup_site *site, cup_index sensor,
                            const struct cup_before *was)
 {
     const unsigned sure = CUP_READING_KNOWN | CUP_READING_FRESH;
-    uint32_t far = cup_gap(was->value, use->state->reading.value);
+    uint32_t far =
+        cup_gap(CUP_COUNTS(was->value), CUP_COUNTS(use->state->reading.value));
 #if CUP_USES_CHECKS
     if (use->checks)
-        far = cup_most(far, cup_gap(was->shown, use->checks->shown));
+        far =
+            cup_most(far, cup_gap(CUP_COUNTS(was->shown), use->checks->shown));
 #endif
     return has_used(&site->slack[sensor], far) ||
            (was->flags & (sure | CUP_READING_LOST)) != sure;
@@ -225,7 +229,7 @@ static bool sensor_is_news(const struct cup_site *site, cup_index sensor,
 void cup_weigh(const struct cup_site *site, cup_index sensor,
                const struct cup_sensor_use *use, const struct cup_before *was)
 {
-    struct cup_reading *now = &use->state->reading;
+    struct cup_held *now = &use->state->reading;
     if (!(now->flags & CUP_READING_NEW))
         return; /* a rejected sample says nothing */
     bool news = false;

@@ -153,11 +153,10 @@ static unsigned tell_alerts(struct answer *answer)
         found++;
         add_name(answer, cup_alert_thing(plan, i));
         add(answer, cup_thing_name(plan, alert->about));
-        add(answer, alert->latch.start < alert->latch.stop
-                        ? CUP_TEXT(" below ")
-                        : CUP_TEXT(" above "));
-        add_value(answer, alert->latch.start,
-                  cup_thing_unit(plan, alert->about));
+        cup_value mark = CUP_TOLD(&alert->latch, start);
+        add(answer, mark < CUP_TOLD(&alert->latch, stop) ? CUP_TEXT(" below ")
+                                                         : CUP_TEXT(" above "));
+        add_value(answer, mark, cup_thing_unit(plan, alert->about));
         if (alert->say) {
             add(answer, CUP_TEXT(": "));
             add(answer, alert->say);

@@ -142,11 +142,18 @@ static CUP_FLASH char *form_of(uint8_t reason, bool over)
     return over && at[1] ? at + 1 : text;
 }
 
-bool cup_reason_shows(uint8_t reason, bool over, char part)
+/* Whether an event tells that its cause has ended. */
+static bool has_ended(const struct cup_event *event)
 {
+    return event->kind == CUP_KIND_CLEAR || event->kind == CUP_KIND_OVER;
+}
+
+bool cup_event_shows(const struct cup_event *event, char part)
+{
+    uint8_t reason = event->cause.reason;
     if (reason >= CUP_REASON_COUNT)
         return false;
-    for (CUP_FLASH char *at = form_of(reason, over); *at; at++)
+    for (CUP_FLASH char *at = form_of(reason, has_ended(event)); *at; at++)
         if (at[0] == '%' && at[1] == part)
             return true;
     return false;
@@ -181,6 +188,13 @@ size_t cup_say_cause(char *text, size_t size, CUP_FLASH struct cup_plan *plan,
         return 0;
     put_cause(&page, plan, of, cause, over);
     return page.used;
+}
+
+size_t cup_say_event(char *text, size_t size, CUP_FLASH struct cup_plan *plan,
+                     const struct cup_event *event)
+{
+    return cup_say_cause(text, size, plan, event->of, &event->cause,
+                         has_ended(event));
 }
 
 /* What would end it, where the sentence does not say so by itself. */
@@ -253,7 +267,7 @@ static bool guard_end(const struct cup_site *site, cup_index pump,
                    reason != CUP_REASON_DESTINATION_FULL &&
                    reason != CUP_REASON_SUPPLY_LOW))
         return false;
-    *end = guard->clear;
+    *end = CUP_TOLD(guard, clear);
     return true;
 }
 

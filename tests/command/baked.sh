@@ -109,6 +109,30 @@ sed 's/^shape = upright/shape = table/; /^depth =/d; s/^until = tray_float/until
 nameless "$scratch/bent.ini" "$top/examples/board/board.garden.ini" --bare
 grep -q 'USES_VALUES 0' "$scratch/plan.h"
 
+# A named board whose marks are counts tells them as values, word for word as
+# the whole core does; and where marks are a type of their own it compiles.
+sed 's|"cuplatch/[a-z]*\.h"|"cuplatch.h"|' \
+    "$top/tests/command/board_talk.c" >"$scratch/board_talk.c"
+{
+    cat "$top/examples/board/board.ini"
+    printf '\n[%s]\n%s\n' low_header 'is = alert
+of = header
+below = 45%
+clear = 55%'
+} >"$scratch/talk.ini"
+"$cuplatch" bake "$scratch/talk.ini" -o "$scratch/plan.c"
+grep -q 'USES_VALUES 0' "$scratch/plan.h"
+for uses in "" '-DCUP_USES="plan.h"' '-DCUP_USES="plan.h" -DCUP_CHECKED'; do
+    core "$uses"
+    # shellcheck disable=SC2086
+    cc -std=c11 -Wall -Wextra -Werror -I"$scratch" $uses -Wl,--gc-sections \
+        -o "$scratch/baked" "$scratch/plan.c" "$scratch/board_talk.c" "$object"
+    "$scratch/baked" | diff "$top/tests/command/board_talk.out" - || {
+        echo "board_talk $uses: says something else"
+        exit 1
+    }
+done
+
 # A plan and a core of other blocks do not link.
 "$cuplatch" bake "$top/examples/keeper/keeper.ini" -o "$scratch/plan.c"
 own='-DCUP_USES="plan.h"'

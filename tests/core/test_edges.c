@@ -50,7 +50,8 @@ CASE(a_number_that_is_no_thing_gives_nothing)
     CHECK_INT(cup_site_place(&site, NONE, &way), 0);
     CHECK_INT(way, 0);
     CHECK_INT(cup_cause_unit(site.plan, &odd), CUP_UNIT_NONE);
-    CHECK(!cup_reason_shows(255, false, 'v'));
+    struct cup_event event = {.cause = {.reason = 255}};
+    CHECK(!cup_event_shows(&event, 'v'));
     CHECK_INT(cup_say_cause(text, sizeof(text), site.plan, 0, &odd, false), 0);
     CHECK_INT(cup_say_why(text, sizeof(text), &site, NONE), 0);
     CHECK_INT(cup_say_why_duty(text, sizeof(text), &site, NONE), 0);
