@@ -10,19 +10,19 @@ static bool is_over(const struct cup_pass *pass,
                     const struct cup_per_day_state *day, uint32_t *late)
 {
     uint32_t gone = cup_elapsed(pass->now, day->began_ms);
-    if (gone < CUP_DAY_MS || cup_minute_of(pass) == CUP_NO_MINUTE)
+    if (gone < CUP_DAY_MS || cup_in_clock_minute(pass) == CUP_NO_MINUTE)
         return gone >= CUP_DAY_MS;
-    *late = cup_pass_midnight(pass);
+    *late = cup_in_clock_midnight(pass);
     return gone - CUP_DAY_MS >= *late;
 }
 
 /* The day's limits, as one more guard; a new day begins by itself. */
 CUP_RARE static uint8_t check_day(struct cup_pass *pass)
 {
-    CUP_FLASH struct cup_pump *plan = pass->plan;
+    CUP_FLASH struct cup_pump *plan = pass->pump_plan;
     const struct cup_pump_state *pump = pass->pump;
     struct cup_per_day_state *day = &site_of(pass)->per_days[plan->per_day_own];
-    uint32_t run_ms = cup_run_of(pump, pass->now);
+    uint32_t run_ms = cup_in_pass_run(pump, pass->now);
     bool on = cup_pump_is(pump, CUP_PUMP_IS_ON);
     uint32_t late = 0;
     if (is_over(pass, day, &late))
@@ -32,37 +32,30 @@ CUP_RARE static uint8_t check_day(struct cup_pass *pass)
 }
 #endif
 
-CUP_APART struct cup_tank_state *
-cup_guarded_tank(const struct cup_site *site, CUP_FLASH struct cup_guard *guard)
-{
-    return guard->kind == CUP_GUARD_SUPPLY
-               ? NULL
-               : &site->tanks[guard->about - site->plan->sensor_count];
-}
-
 /* Asks one guard of the pump looked at. */
 CUP_APART static uint8_t ask_guard(const struct cup_pass *pass,
                                    CUP_FLASH struct cup_guard *guard)
 {
     const struct cup_site *site = site_of(pass);
-    cup_mark value = cup_level_of(site, guard->about);
+    cup_mark value = cup_in_levels_mark(site, guard->about);
     bool sure = guard->kind != CUP_GUARD_SOURCE ||
                 !cup_guard_remembers(guard, pass->pump) ||
-                cup_is_sure(site, guard);
+                cup_in_levels_sure(site, guard);
     if (CUP_USES_SLACK) {
-        cup_narrow_marks(site, guard->about, value, guard->mark, guard->clear);
+        cup_in_weigh_marks(site, guard->about, value, guard->mark,
+                           guard->clear);
         if (!sure) /* each sample counts */
-            cup_narrow_to(site, guard->about, 0);
+            cup_in_weigh_to(site, guard->about, 0);
     }
-    return cup_guard_step(guard, pass->pump, cup_flags_of(site, guard->about),
-                          value, sure);
+    return cup_guard_step(guard, pass->pump,
+                          cup_in_levels_flags(site, guard->about), value, sure);
 }
 
 /* What was told says no no more, whether or not another does now. */
 CUP_RARE static void tell_clear(struct cup_pass *pass)
 {
-    cup_pass_guard(pass, pass->pump->told);
-    cup_pass_tell_pump(pass, CUP_KIND_CLEAR);
+    cup_in_why_guard(pass, pass->pump->told);
+    cup_in_tell_pump(pass, CUP_KIND_CLEAR);
     pass->pump->told = CUP_REASON_NONE;
 }
 
@@ -71,9 +64,9 @@ CUP_RARE static void tell_clear(struct cup_pass *pass)
 static uint8_t check_others(struct cup_pass *pass)
 {
     uint8_t no = CUP_REASON_NONE;
-    CUP_WHERE(PER_DAYS, if (pass->plan->per_day) no = check_day(pass);)
+    CUP_WHERE(PER_DAYS, if (pass->pump_plan->per_day) no = check_day(pass);)
     if (CUP_USES_FAILS && (site_of(pass)->pass->flags & PASS_FAILING))
-        no = cup_fails_guard(pass, no);
+        no = cup_in_fails_guard(pass, no);
     return no;
 }
 
@@ -82,9 +75,9 @@ static void check_guards(struct cup_pass *pass)
     uint8_t no = check_others(pass);
     const uint8_t told = cup_guard_kind(pass->pump->told);
     bool still = told >= CUP_GUARD_COUNT;
-    for (uint8_t left = pass->plan->guard_count; left > 0; left--) {
+    for (uint8_t left = pass->pump_plan->guard_count; left > 0; left--) {
         /* from the last on, so that the first no counts */
-        CUP_FLASH struct cup_guard *guard = &pass->plan->guards[left - 1];
+        CUP_FLASH struct cup_guard *guard = &pass->pump_plan->guards[left - 1];
         uint8_t says = ask_guard(pass, guard);
         if (says == CUP_REASON_NONE)
             continue;
@@ -93,7 +86,7 @@ static void check_guards(struct cup_pass *pass)
             still = true;
     }
     if (CUP_USES_ROUTES && no != pass->pump->no) /* a valve may open, or not */
-        cup_quiet_for(pass, 0);
+        cup_in_quiet_for(pass, 0);
     pass->pump->no = no;
     if (pass->pump->told && (!no || !still))
         tell_clear(pass);
@@ -101,28 +94,12 @@ static void check_guards(struct cup_pass *pass)
 
 /* Proof of flow */
 
-void cup_count_output(const struct cup_site *site,
-                      CUP_FLASH struct cup_pump *plan, bool in)
-{
-    CUP_FLASH struct cup_guard *guard = plan->guards;
-    const int by = in ? 1 : -1;
-    for (uint8_t left = plan->guard_count; left > 0; left--, guard++) {
-        struct cup_tank_state *tank = cup_guarded_tank(site, guard);
-        if (tank)
-            tank->movers = (cup_few)(tank->movers + by);
-    }
-#if CUP_USES_AT_ONCE
-    if (plan->group < site->plan->group_count)
-        site->groups[plan->group] = (uint8_t)(site->groups[plan->group] + by);
-#endif
-}
-
 #if CUP_USES_PROOFS
 /* Whether another pump moves the tank that should tell. */
 static bool is_mixed(const struct cup_pass *pass)
 {
     const struct cup_site *site = site_of(pass);
-    CUP_FLASH struct cup_proof *proof = pass->plan->proof;
+    CUP_FLASH struct cup_proof *proof = pass->pump_plan->proof;
     return !CUP_IF(FLOWS, proof->kind == CUP_PROOF_ABOVE) &&
            site->tanks[proof->about - site->plan->sensor_count].movers >
                proof->own;
@@ -131,20 +108,21 @@ static bool is_mixed(const struct cup_pass *pass)
 /* Judges the proof of a running pump; reason NONE when it need not stop. */
 static uint8_t check_proof(struct cup_pass *pass, struct cup_pump_state *pump)
 {
-    CUP_FLASH struct cup_proof *proof = pass->plan->proof;
-    struct cup_proof_state *state = cup_proof_of(pass);
-    if (!cup_can_use(site_of(pass), proof->about))
-        return cup_pass_lost(pass, proof->about, CUP_REASON_PROOF_LOST,
-                             CUP_REASON_PROOF_LOST);
+    CUP_FLASH struct cup_proof *proof = pass->pump_plan->proof;
+    struct cup_proof_state *state = cup_in_pass_proof(pass);
+    if (!cup_in_levels_usable(site_of(pass), proof->about))
+        return cup_in_why_lost(pass, proof->about, CUP_REASON_PROOF_LOST,
+                               CUP_REASON_PROOF_LOST);
     bool mixed = is_mixed(pass);
     state->mixed |= mixed;
-    CUP_WHERE(FLOWS, cup_proof_see(proof, state,
-                                   cup_depth_of(site_of(pass), proof->about));)
+    CUP_WHERE(FLOWS,
+              cup_proof_see(proof, state,
+                            cup_in_levels_depth(site_of(pass), proof->about));)
     if (!cup_is_over(pass->now, &state->from_ms, &proof->within_ms))
         return CUP_REASON_NONE;
     enum cup_verdict verdict = cup_proof_judge(
-        proof, state, pass->now, cup_depth_of(site_of(pass), proof->about),
-        &pass->event.cause);
+        proof, state, pass->now,
+        cup_in_levels_depth(site_of(pass), proof->about), &pass->event.cause);
     state->mixed = mixed;
     if (verdict == CUP_PROVED)
         cup_pump_clear(pump);
@@ -154,9 +132,9 @@ static uint8_t check_proof(struct cup_pass *pass, struct cup_pump_state *pump)
 /* A run begins or ends: so does a part of its proof. */
 static void switch_proof(struct cup_pass *pass, bool on)
 {
-    CUP_FLASH struct cup_proof *proof = pass->plan->proof;
-    struct cup_proof_state *state = cup_proof_of(pass);
-    cup_value value = cup_depth_of(site_of(pass), proof->about);
+    CUP_FLASH struct cup_proof *proof = pass->pump_plan->proof;
+    struct cup_proof_state *state = cup_in_pass_proof(pass);
+    cup_value value = cup_in_levels_depth(site_of(pass), proof->about);
     if (!on) {
         cup_proof_stop(proof, state, pass->now, value);
         return;
@@ -174,10 +152,10 @@ static bool must_go_on(const struct cup_pass *pass,
     const struct cup_site *site = site_of(pass);
     if (CUP_IF(STEERING, pump->mode != CUP_MODE_AUTO) ||
         pump->duty == CUP_NONE ||
-        cup_is_over(pass->now, &pump->since_ms, &pass->plan->shortest_ms))
+        cup_is_over(pass->now, &pump->since_ms, &pass->pump_plan->shortest_ms))
         return false;
     cup_index keep = site->plan->duties[pump->duty].keep;
-    return keep == CUP_NONE || cup_can_use(site, keep);
+    return keep == CUP_NONE || cup_in_levels_usable(site, keep);
 }
 
 #if CUP_USES_ROUTES
@@ -185,7 +163,7 @@ static bool must_go_on(const struct cup_pass *pass,
 static uint8_t check_route(struct cup_pass *pass)
 {
     const struct cup_site *site = site_of(pass);
-    CUP_FLASH struct cup_duty *duty = cup_route_of(site, pass->i);
+    CUP_FLASH struct cup_duty *duty = cup_in_routes_of(site, pass->i);
     for (uint8_t v = 0; duty && v < duty->through_count; v++) {
         const struct cup_pump_state *valve = &site->pumps[duty->through[v]];
         if (cup_pump_is(valve, CUP_PUMP_IS_ON) &&
@@ -194,8 +172,8 @@ static uint8_t check_route(struct cup_pass *pass)
             !cup_pump_ran_longest(&site->plan->pumps[duty->through[v]], valve,
                                   pass->now))
             continue;
-        return cup_because(pass, CUP_REASON_ROUTE_SHUT,
-                           cup_pump_thing(site->plan, duty->through[v]));
+        return cup_in_because(pass, CUP_REASON_ROUTE_SHUT,
+                              cup_pump_thing(site->plan, duty->through[v]));
     }
     return CUP_REASON_NONE;
 }
@@ -209,19 +187,20 @@ static uint8_t stop_cause(struct cup_pass *pass, struct cup_pump_state *pump)
         return pass->halt.reason;
     }
     if (pump->no != CUP_REASON_NONE)
-        return cup_pass_guard(pass, pump->no);
+        return cup_in_why_guard(pass, pump->no);
     if (CUP_IF(STEERING, cup_pump_is(pump, CUP_PUMP_SAID_OFF)))
-        return cup_because(pass, CUP_REASON_OFF, CUP_NONE);
-    if (cup_pump_ran_longest(pass->plan, pump, pass->now))
-        return cup_because_of(pass, CUP_REASON_LONGEST, CUP_NONE,
-                              cup_ms(cup_elapsed(pass->now, pump->since_ms)),
-                              (int32_t)pass->plan->longest_ms);
+        return cup_in_because(pass, CUP_REASON_OFF, CUP_NONE);
+    if (cup_pump_ran_longest(pass->pump_plan, pump, pass->now))
+        return cup_in_because_of(
+            pass, CUP_REASON_LONGEST, CUP_NONE,
+            cup_in_number_of_ms(cup_elapsed(pass->now, pump->since_ms)),
+            (int32_t)pass->pump_plan->longest_ms);
     if (!cup_pump_is(pump, CUP_PUMP_IS_WANTED) && !must_go_on(pass, pump))
-        return cup_pass_wish(pass);
+        return cup_in_why_wish(pass);
     uint8_t reason = CUP_REASON_NONE;
     CUP_WHERE(ROUTES, reason = check_route(pass);)
 #if CUP_USES_PROOFS
-    if (reason == CUP_REASON_NONE && pass->plan->proof)
+    if (reason == CUP_REASON_NONE && pass->pump_plan->proof)
         reason = check_proof(pass, pump);
 #endif
     return reason;
@@ -231,11 +210,11 @@ static uint8_t stop_cause(struct cup_pass *pass, struct cup_pump_state *pump)
 /* Its travel turns. */
 static void switch_travel(const struct cup_pass *pass, bool on)
 {
-    if (!pass->plan->travel)
+    if (!pass->pump_plan->travel)
         return;
-    cup_travel_turn(pass->plan->travel,
-                    &site_of(pass)->travels[pass->plan->travel_own], pass->now,
-                    on);
+    cup_travel_turn(pass->pump_plan->travel,
+                    &site_of(pass)->travels[pass->pump_plan->travel_own],
+                    pass->now, on);
     cup_pump_set(pass->pump, CUP_PUMP_IS_MOVING, true);
 }
 #endif
@@ -245,11 +224,11 @@ static void switch_travel(const struct cup_pass *pass, bool on)
 static void switch_day(const struct cup_pass *pass, bool on)
 {
     struct cup_per_day_state *day =
-        &site_of(pass)->per_days[pass->plan->per_day_own];
+        &site_of(pass)->per_days[pass->pump_plan->per_day_own];
     if (on)
         cup_per_day_start(day);
     else
-        cup_per_day_stop(day, cup_run_of(pass->pump, pass->now));
+        cup_per_day_stop(day, cup_in_pass_run(pass->pump, pass->now));
 }
 #endif
 
@@ -258,19 +237,19 @@ static void switch_day(const struct cup_pass *pass, bool on)
 CUP_APART static void switch_pump(struct cup_pass *pass, bool on)
 {
 #if CUP_USES_PER_DAYS
-    if (pass->plan->per_day)
+    if (pass->pump_plan->per_day)
         switch_day(pass, on);
 #endif
     if (on)
         cup_pump_start(pass->pump, pass->now);
     else
         cup_pump_stop(pass->pump, pass->now);
-    cup_quiet_for(pass, 0);
+    cup_in_quiet_for(pass, 0);
     CUP_WHERE(TRAVELS, switch_travel(pass, on);)
     if (!CUP_USES_FAILS || !cup_pump_is(pass->pump, CUP_PUMP_IS_FAILING))
-        cup_count_output(site_of(pass), pass->plan, on);
+        cup_in_movers_count(site_of(pass), pass->pump_plan, on);
 #if CUP_USES_PROOFS
-    if (pass->plan->proof)
+    if (pass->pump_plan->proof)
         switch_proof(pass, on);
 #endif
 }
@@ -293,19 +272,19 @@ static bool is_done(CUP_FLASH struct cup_pump *plan, uint8_t reason)
 
 static void trip(struct cup_pass *pass, struct cup_pump_state *pump)
 {
-    enum cup_kind kind = cup_pump_trip(pass->plan, pump);
-    cup_pass_tell_pump(pass, CUP_KIND_TRIP);
+    enum cup_kind kind = cup_pump_trip(pass->pump_plan, pump);
+    cup_in_tell_pump(pass, CUP_KIND_TRIP);
     if (kind != CUP_KIND_LOCK)
         return;
-    cup_because_values(pass, CUP_REASON_LOCKED, CUP_NONE, pump->trips, 0);
-    cup_pass_tell_pump(pass, CUP_KIND_LOCK);
+    cup_in_because_values(pass, CUP_REASON_LOCKED, CUP_NONE, pump->trips, 0);
+    cup_in_tell_pump(pass, CUP_KIND_LOCK);
 }
 
 /* It is on after this pass. */
 CUP_APART static void count_running(struct cup_pass *pass)
 {
     pass->running++;
-    if (!pass->plan->uncounted &&
+    if (!pass->pump_plan->uncounted &&
         (!CUP_USES_FAILS || !cup_pump_is(pass->pump, CUP_PUMP_IS_FAILING)))
         pass->pumps_running++; /* what fails is counted already */
 }
@@ -316,19 +295,19 @@ static void check_stop(struct cup_pass *pass)
     struct cup_pump_state *pump = pass->pump;
     uint8_t reason = stop_cause(pass, pump);
     if (reason == CUP_REASON_NONE ||
-        CUP_IF(ROUTES, cup_route_in_use(pass, pass->i))) {
+        CUP_IF(ROUTES, cup_in_routes_in_use(pass, pass->i))) {
         count_running(pass);
         if (reason != CUP_REASON_NONE)
-            cup_quiet_for(pass, 0);
+            cup_in_quiet_for(pass, 0);
         return;
     }
     switch_pump(pass, false);
-    cup_pass_tell_pump(pass, CUP_KIND_STOP);
+    cup_in_tell_pump(pass, CUP_KIND_STOP);
     if (reason == pump->no)
         pump->told = pump->no;
     if (is_failure(reason))
         trip(pass, pump);
-    else if (is_done(pass->plan, reason))
+    else if (is_done(pass->pump_plan, reason))
         cup_pump_clear(pump);
 }
 
@@ -348,21 +327,21 @@ static void refuse_hand(struct cup_pass *pass)
 {
     struct cup_pump_state *pump = pass->pump;
     if (pump->no != CUP_REASON_NONE)
-        cup_pass_guard(pass, pump->no);
+        cup_in_why_guard(pass, pump->no);
     else
-        cup_pass_rest(pass);
+        cup_in_why_rest(pass);
     if (!just_stopped(pass) || (pump->no && pump->told == CUP_REASON_NONE))
-        cup_pass_tell_pump(pass, CUP_KIND_BLOCK);
+        cup_in_tell_pump(pass, CUP_KIND_BLOCK);
     if (pump->no != CUP_REASON_NONE)
         pump->told = pump->no;
-    cup_quiet_for(pass, 0);
+    cup_in_quiet_for(pass, 0);
     cup_pump_end_hand(pump, pass->now);
     pump->hand_for_ms = 0;
     cup_pump_set(pump, CUP_PUMP_IS_STEERED, false);
     if (cup_pump_is(pump, CUP_PUMP_IS_TRIPPED)) /* the next pass does */
         cup_pump_set(pump, CUP_PUMP_IS_AFRESH, true);
-    cup_pass_mode(pass);
-    cup_pass_tell_pump(pass, CUP_KIND_MODE);
+    cup_in_why_mode(pass);
+    cup_in_tell_pump(pass, CUP_KIND_MODE);
 }
 #endif
 
@@ -375,10 +354,10 @@ static void refuse(struct cup_pass *pass, struct cup_pump_state *pump)
 #endif
     if (pump->no == CUP_REASON_NONE || pump->told != CUP_REASON_NONE)
         return;
-    cup_pass_guard(pass, pump->no);
-    cup_pass_tell_pump(pass, CUP_KIND_BLOCK);
+    cup_in_why_guard(pass, pump->no);
+    cup_in_tell_pump(pass, CUP_KIND_BLOCK);
     pump->told = pump->no;
-    cup_quiet_for(pass, 0); /* its valves, if any, may shut */
+    cup_in_quiet_for(pass, 0); /* its valves, if any, may shut */
 }
 
 /* What a duty gives is counted from the start itself, whatever comes next. */
@@ -391,13 +370,15 @@ static void begin_run(const struct cup_pass *pass)
         return;
 #if CUP_USES_DOSES
     if (duty->dose)
-        cup_dose_begin(&site->doses[cup_own(site->plan->doses, duty->dose_own)],
-                       pass->latch, pass->now, cup_value_of(site, duty->keep));
+        cup_dose_begin(
+            &site->doses[cup_in_pass_own(site->plan->doses, duty->dose_own)],
+            pass->latch, pass->now, cup_in_levels_value(site, duty->keep));
 #endif
 #if CUP_USES_TURNS
     if (duty->turn)
-        cup_turn_begin(&site->turns[cup_own(site->plan->turns, duty->turn_own)],
-                       pass->now);
+        cup_turn_begin(
+            &site->turns[cup_in_pass_own(site->plan->turns, duty->turn_own)],
+            pass->now);
 #endif
     (void)site, (void)duty;
 }
@@ -413,10 +394,10 @@ static void check_start(struct cup_pass *pass)
         return;
     }
     if (pass->halt.reason != CUP_REASON_NONE || !cup_pump_ready(pump) ||
-        cup_pass_wait(pass) != CUP_REASON_NONE)
+        cup_in_why_wait(pass) != CUP_REASON_NONE)
         return;
-    cup_pass_wish(pass);
-    cup_pass_tell_pump(pass, CUP_KIND_START);
+    cup_in_why_wish(pass);
+    cup_in_tell_pump(pass, CUP_KIND_START);
     switch_pump(pass, true);
     begin_run(pass);
     count_running(pass);
@@ -437,8 +418,8 @@ CUP_RARE static void end_steering(struct cup_pass *pass)
         (by_hand && cup_pump_is(pump, CUP_PUMP_IS_ON)))
         return;
     cup_pump_set(pump, CUP_PUMP_PAST_STOP, false);
-    cup_because(pass, CUP_REASON_HAND_PAST, CUP_NONE);
-    cup_pass_tell_pump(pass, CUP_KIND_OVER);
+    cup_in_because(pass, CUP_REASON_HAND_PAST, CUP_NONE);
+    cup_in_tell_pump(pass, CUP_KIND_OVER);
 }
 #endif
 
@@ -455,31 +436,31 @@ CUP_RARE static void first_look(struct cup_pass *pass)
 CUP_RARE static void last_look(struct cup_pass *pass)
 {
     check_start(pass);
-    CUP_WHERE(QUIET, cup_pass_next_of_pump(pass);)
+    CUP_WHERE(QUIET, cup_in_quiet_pump(pass);)
 }
 
-CUP_APART void cup_pass_act(struct cup_pass *pass)
+CUP_APART void cup_in_act_step(struct cup_pass *pass)
 {
     const struct cup_site *site = site_of(pass);
     const cup_index pumps = site->plan->pump_count;
     if (CUP_USES_FAILS && (site->pass->flags & PASS_DROVE))
-        cup_fails_tell(pass);
+        cup_in_fails_tell(pass);
     for (cup_index i = 0; i < pumps; i++) {
-        cup_look_at_pump(pass, i);
+        cup_in_pass_pump(pass, i);
         check_guards(pass);
     }
     for (cup_index i = 0; i < pumps; i++) {
-        cup_look_at_pump(pass, i);
+        cup_in_pass_pump(pass, i);
         if (cup_pump_is(pass->pump, CUP_PUMP_IS_STEERED | CUP_PUMP_IS_ON |
                                         CUP_PUMP_IS_AFRESH))
             first_look(pass);
     }
 #if CUP_USES_ROUTES
     if (site->plan->routes > 0)
-        cup_pass_routes(pass); /* guards may have cleared */
+        cup_in_routes_open(pass); /* guards may have cleared */
 #endif
     for (cup_index i = 0; i < pumps; i++) {
-        cup_look_at_pump(pass, i);
+        cup_in_pass_pump(pass, i);
         if (cup_pump_is(pass->pump, CUP_PUMP_IS_TIMED | CUP_PUMP_IS_ON |
                                         CUP_PUMP_IS_WANTED))
             last_look(pass);
@@ -495,7 +476,7 @@ static void stop_for_good(struct cup_pass *pass, int valves)
     }
     switch_pump(pass, false);
     pass->event.cause = pass->halt;
-    cup_pass_tell_pump(pass, CUP_KIND_STOP);
+    cup_in_tell_pump(pass, CUP_KIND_STOP);
 }
 
 void cup_site_shut_down(const struct cup_site *site,
@@ -505,12 +486,12 @@ void cup_site_shut_down(const struct cup_site *site,
     struct cup_pass pass = {.sink = sink, .now = state->clock_ms};
     hold_site(&pass, site);
     pass.event.t_ms = state->seen_ms;
-    cup_because(&pass, CUP_REASON_SHUT_DOWN, CUP_NONE);
+    cup_in_because(&pass, CUP_REASON_SHUT_DOWN, CUP_NONE);
     pass.halt = pass.event.cause;
     for (int valves = 0; valves < 2; valves++) /* they shut after the pumps */
         for (cup_index i = 0; i < site->plan->pump_count; i++)
             if (cup_pump_is(&site->pumps[i], CUP_PUMP_IS_ON)) {
-                cup_look_at_pump(&pass, i);
+                cup_in_pass_pump(&pass, i);
                 stop_for_good(&pass, valves);
             }
     state->flags = (uint16_t)(state->flags | PASS_SHUT | PASS_TOUCHED);

@@ -100,7 +100,7 @@ static void begin_duty(const struct cup_site *site, cup_index i,
 #endif
 }
 
-void cup_site_begin(const struct cup_site *site, uint32_t now_ms)
+void cup_in_bind_begin(const struct cup_site *site, uint32_t now_ms)
 {
     struct cup_pass_state *pass = site->pass;
     CUP_FLASH struct cup_plan *plan = site->plan;

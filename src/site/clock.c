@@ -1,4 +1,4 @@
-/* The clock on the wall, and day and night. */
+/* The clock on the wall. */
 #include "inside.h"
 
 #define DAY_S UINT32_C(86400)
@@ -15,12 +15,13 @@ bool cup_site_is_day(const struct cup_site *site, cup_index day)
 {
     cup_index days = site->plan->day_count;
     return day < days &&
-           (cup_day_flags(&site->days[cup_own(days, day)]) & CUP_DAY_IS_DAY);
+           (cup_day_flags(&site->days[cup_in_pass_own(days, day)]) &
+            CUP_DAY_IS_DAY);
 }
 
 #if CUP_USES_CLOCK
 /* Whole seconds go into the clock, so that it never wraps. */
-static void tick(struct cup_pass *pass)
+void cup_in_clock_tick(struct cup_pass *pass)
 {
     struct cup_wall_state *wall = site_of(pass)->wall;
     uint32_t gone = cup_elapsed(pass->now, wall->at_ms) / 1000;
@@ -50,7 +51,8 @@ static void count_time_off(const struct cup_site *site, uint32_t off_ms)
 }
 #endif
 
-void cup_clock_set(const struct cup_site *site, uint32_t now, uint32_t clock_s)
+void cup_in_clock_set(const struct cup_site *site, uint32_t now,
+                      uint32_t clock_s)
 {
     struct cup_wall_state *wall = site->wall;
     uint32_t would_be = wall->kept_s + cup_elapsed(now, wall->kept_ms) / 1000;
@@ -63,69 +65,25 @@ void cup_clock_set(const struct cup_site *site, uint32_t now, uint32_t clock_s)
     site->pass->flags |= PASS_CLOCK;
 }
 
-uint32_t cup_pass_midnight(const struct cup_pass *pass)
+uint32_t cup_in_clock_midnight(const struct cup_pass *pass)
 {
     const struct cup_wall_state *wall = site_of(pass)->wall;
     return wall->s % DAY_S * 1000 + cup_elapsed(pass->now, wall->at_ms);
 }
 
 /* What goes by the clock is looked at every minute. */
-uint32_t cup_pass_next_minute(const struct cup_pass *pass)
+uint32_t cup_in_clock_next_minute(const struct cup_pass *pass)
 {
     return pass->minute == CUP_NO_MINUTE
                ? UINT32_MAX
-               : 60000 - cup_pass_midnight(pass) % 60000;
+               : 60000 - cup_in_clock_midnight(pass) % 60000;
 }
 
 #else
-/* There is none: cup_minute_of() says so, and this is not called. */
-uint32_t cup_pass_midnight(const struct cup_pass *pass)
+/* There is none: cup_in_clock_minute() says so, and this is not called. */
+uint32_t cup_in_clock_midnight(const struct cup_pass *pass)
 {
     (void)pass;
     return 0;
 }
 #endif
-
-static void step_day(struct cup_pass *pass, cup_index i)
-{
-    const struct cup_site *site = site_of(pass);
-    CUP_FLASH struct cup_day *day = &site->plan->days[i];
-    struct cup_latch_state *state = &site->days[i];
-    bool was_day = cup_day_flags(state) & CUP_DAY_IS_DAY;
-    uint8_t flags = 0;
-    cup_mark shown = CUP_AS_MARK(0);
-    if (day->light != CUP_NONE) {
-        flags = cup_flags_of(site, day->light);
-        shown = cup_shown_of(site, day->light);
-    }
-    uint32_t left =
-        cup_day_step(day, state, pass->now, flags & CUP_READING_KNOWN, shown,
-                     flags & CUP_READING_NEW, cup_minute_of(pass));
-    if (CUP_USES_SLACK && day->light != CUP_NONE) {
-        struct cup_latch room;
-        cup_narrow_latch(site, day->light, cup_level_of(site, day->light),
-                         shown, cup_latch_of(&day->latch, &room), state);
-    }
-    if (CUP_IF(CLOCK, day->from != day->to))
-        left = cup_least(left, cup_pass_next_minute(pass));
-    cup_quiet_for(pass, left);
-    bool is_day = cup_day_flags(state) & CUP_DAY_IS_DAY;
-    if (is_day == was_day)
-        return;
-    cup_quiet_for(pass, 0); /* dawn is for this pass only */
-    cup_pass_note(pass, cup_day_thing(site->plan, i), CUP_KIND_MODE,
-                  is_day ? CUP_REASON_DAY : CUP_REASON_NIGHT);
-}
-
-void cup_pass_clock(struct cup_pass *pass)
-{
-#if CUP_USES_CLOCK
-    if (site_of(pass)->wall->s > 0)
-        tick(pass);
-    if (site_of(pass)->pass->flags & PASS_CLOCK)
-        cup_pass_note(pass, CUP_NONE, CUP_KIND_SETTING, CUP_REASON_CLOCK);
-#endif
-    for (cup_index i = 0; i < site_of(pass)->plan->day_count && !pass->still;
-         i++)
-        step_day(pass, i);
-}

@@ -9,7 +9,7 @@
 CUP_APART static void halt(struct cup_pass *pass)
 {
     pass->halt = pass->event.cause;
-    cup_quiet_for(pass, 0);
+    cup_in_quiet_for(pass, 0);
 }
 
 /* After a pass that stopped everything, or in which time stood still, the next
@@ -19,18 +19,18 @@ static void check_time(struct cup_pass *pass, uint32_t step)
     const struct cup_site *site = site_of(pass);
     struct cup_pass_state *state = site->pass;
     if (step >= CUP_TIME_BACK) {
-        cup_because_of(pass, CUP_REASON_TIME_BACK, CUP_NONE, cup_ms(0 - step),
-                       0);
+        cup_in_because_of(pass, CUP_REASON_TIME_BACK, CUP_NONE,
+                          cup_in_number_of_ms(0 - step), 0);
         halt(pass);
-        cup_pass_tell(pass, CUP_NONE, CUP_KIND_ALERT);
+        cup_in_tell(pass, CUP_NONE, CUP_KIND_ALERT);
         return;
     }
     if (state->flags & PASS_RUNNING)
-        cup_site_check_late(site, step);
+        cup_in_hear_late(site, step);
     if (!(state->flags & PASS_LATE))
         return;
-    cup_because_of(pass, CUP_REASON_LATE, CUP_NONE, (int32_t)step,
-                   (int32_t)site->plan->late_ms);
+    cup_in_because_of(pass, CUP_REASON_LATE, CUP_NONE, (int32_t)step,
+                      (int32_t)site->plan->late_ms);
     halt(pass);
 }
 
@@ -40,7 +40,7 @@ static void check_boot(struct cup_pass *pass)
     if (state->flags & PASS_BOOTED)
         return;
     cup_set_bits(&state->flags, PASS_BOOTED, true);
-    cup_pass_note(pass, CUP_NONE, CUP_KIND_BOOT, CUP_REASON_POWER_ON);
+    cup_in_tell_note(pass, CUP_NONE, CUP_KIND_BOOT, CUP_REASON_POWER_ON);
 }
 
 /* The journal could not be written, or can again. */
@@ -51,8 +51,8 @@ CUP_RARE static void tell_journal(struct cup_pass *pass)
         return;
     bool fails = *journal == CUP_JOURNAL_FAILS;
     *journal = fails ? CUP_JOURNAL_FAILS_TOLD : CUP_JOURNAL_WORKS;
-    cup_pass_note(pass, CUP_NONE, fails ? CUP_KIND_ALERT : CUP_KIND_OVER,
-                  CUP_REASON_JOURNAL_FAILS);
+    cup_in_tell_note(pass, CUP_NONE, fails ? CUP_KIND_ALERT : CUP_KIND_OVER,
+                     CUP_REASON_JOURNAL_FAILS);
 }
 
 /* Steering */
@@ -62,14 +62,14 @@ static void steer_pump(struct cup_pass *pass)
 {
     struct cup_pump_state *pump = pass->pump;
     if (cup_pump_is(pump, CUP_PUMP_IS_CLEARED))
-        cup_pass_note(pass, cup_pump_thing(site_of(pass)->plan, pass->i),
-                      CUP_KIND_CLEAR, CUP_REASON_CLEARED);
+        cup_in_tell_note(pass, cup_pump_thing(site_of(pass)->plan, pass->i),
+                         CUP_KIND_CLEAR, CUP_REASON_CLEARED);
     if (cup_pump_is(pump, CUP_PUMP_SAID_OFF) && pump->mode != CUP_MODE_OFF)
-        cup_pass_note(pass, cup_pump_thing(site_of(pass)->plan, pass->i),
-                      CUP_KIND_MODE, CUP_REASON_OFF);
+        cup_in_tell_note(pass, cup_pump_thing(site_of(pass)->plan, pass->i),
+                         CUP_KIND_MODE, CUP_REASON_OFF);
     if (cup_pump_is(pump, CUP_PUMP_IS_STEERED)) {
-        cup_pass_mode(pass);
-        cup_pass_tell_pump(pass, CUP_KIND_MODE);
+        cup_in_why_mode(pass);
+        cup_in_tell_pump(pass, CUP_KIND_MODE);
     }
     cup_pump_set(pump, CUP_PUMP_IS_CLEARED, false);
 }
@@ -84,12 +84,13 @@ static void check_site(struct cup_pass *pass)
     if (flags & PASS_ON_HOLD)
         reason = CUP_REASON_HOLD;
     if (flags & PASS_HOLD_NEW)
-        cup_pass_note(pass, CUP_NONE, CUP_KIND_MODE,
-                      flags & PASS_ON_HOLD ? CUP_REASON_HOLD : CUP_REASON_GO);
+        cup_in_tell_note(pass, CUP_NONE, CUP_KIND_MODE,
+                         flags & PASS_ON_HOLD ? CUP_REASON_HOLD
+                                              : CUP_REASON_GO);
     if (CUP_USES_SETTINGS && (flags & PASS_SET))
-        cup_pass_settings(pass);
+        cup_in_settings_tell(pass);
     if (pass->halt.reason == CUP_REASON_NONE) {
-        cup_because(pass, reason, CUP_NONE);
+        cup_in_because(pass, reason, CUP_NONE);
         pass->halt = pass->event.cause;
     }
 }
@@ -97,7 +98,7 @@ static void check_site(struct cup_pass *pass)
 
 CUP_RARE static void check_pump(struct cup_pass *pass)
 {
-    cup_pump_age(pass->plan, pass->pump, pass->now,
+    cup_pump_age(pass->pump_plan, pass->pump, pass->now,
                  site_of(pass)->plan->boot_wait_ms);
 #if CUP_USES_STEERING
     if (cup_pump_is(pass->pump, CUP_PUMP_IS_CLEARED | CUP_PUMP_IS_STEERED))
@@ -117,7 +118,7 @@ static void check_steering(struct cup_pass *pass)
     for (cup_index i = 0; i < site->plan->pump_count; i++, pump++) {
         bool by_hand = CUP_USES_STEERING && pump->mode == CUP_MODE_HAND;
         if (cup_pump_is(pump, CUP_PUMP_IS_TIMED) || by_hand) {
-            cup_look_at_pump(pass, i);
+            cup_in_pass_pump(pass, i);
             check_pump(pass);
         }
         cup_pump_set(pump, CUP_PUMP_IS_ROUTE | CUP_PUMP_IS_WANTED, false);
@@ -134,11 +135,11 @@ CUP_RARE static void tell_lost(struct cup_pass *pass, cup_index i,
 {
     state->reading.flags ^= CUP_READING_LOST;
     if (state->reading.flags & CUP_READING_LOST)
-        cup_pass_lost(pass, i, CUP_REASON_READING_LOST, 0);
+        cup_in_why_lost(pass, i, CUP_REASON_READING_LOST, 0);
     else
-        cup_because_values(pass, CUP_REASON_READABLE, i,
-                           cup_value_of(site_of(pass), i), 0);
-    cup_pass_tell(pass, i, CUP_KIND_QUALITY);
+        cup_in_because_values(pass, CUP_REASON_READABLE, i,
+                              cup_in_levels_value(site_of(pass), i), 0);
+    cup_in_tell(pass, i, CUP_KIND_QUALITY);
 }
 
 /* ms until a reading that is not lost yet would be; 0 when one is. */
@@ -197,7 +198,7 @@ static void close_pass(struct cup_pass *pass)
                                     PASS_WRITE | PASS_AT_ONCE | PASS_SHUT);
     if (pass->running > 0) {
         kept |= PASS_RUNNING;
-        cup_quiet_for(pass, site->plan->late_ms + 1);
+        cup_in_quiet_for(pass, site->plan->late_ms + 1);
     }
     state->flags = (uint16_t)kept;
     CUP_WHERE(QUIET, site->quiet->pass_ms = pass->quiet;)
@@ -234,12 +235,12 @@ static void full_pass(const struct cup_site *site, uint32_t now_ms,
     CUP_WHERE(CLOCK, pass.minute = CUP_NO_MINUTE;)
     if (CUP_IF(DAYS, site->plan->day_count > 0) ||
         CUP_IF(CLOCK, site->wall->s > 0))
-        cup_pass_clock(&pass);
-    cup_pass_duties(&pass);
-    cup_pass_act(&pass);
+        cup_in_daylight_step(&pass);
+    cup_in_duties_step(&pass);
+    cup_in_act_step(&pass);
     if (CUP_IF(WATCHES, site->plan->watch_count > 0) ||
         CUP_IF(ALERTS, site->plan->alert_count > 0))
-        cup_pass_notice(&pass);
+        cup_in_watches_step(&pass);
     close_pass(&pass);
 }
 
@@ -282,7 +283,7 @@ CUP_APART void cup_site_decide(const struct cup_site *site, uint32_t now_ms,
         return;
 #endif
     if (!(state->flags & PASS_BEGUN)) {
-        cup_site_begin(site, now_ms);
+        cup_in_bind_begin(site, now_ms);
         step = 0;
     }
     full_pass(site, now_ms, step, sink);

@@ -26,7 +26,7 @@ static uint32_t run_since(const struct cup_pass *pass)
 
 static bool is_new(const struct cup_site *site, cup_index thing)
 {
-    return cup_behind(site, thing)->reading.flags & CUP_READING_NEW;
+    return cup_in_levels_behind(site, thing)->reading.flags & CUP_READING_NEW;
 }
 
 /* Steps a latch by what it looks at. */
@@ -35,14 +35,14 @@ static void step_latch(struct cup_pass *pass,
                        struct cup_latch_state *state, cup_index about)
 {
     const struct cup_site *site = site_of(pass);
-    cup_mark value = cup_level_of(site, about);
-    cup_mark shown = cup_shown_of(site, about);
-    uint32_t left =
-        cup_duty_step(latch, state, pass->now, cup_can_use(site, about), value,
-                      shown, is_new(site, about));
+    cup_mark value = cup_in_levels_mark(site, about);
+    cup_mark shown = cup_in_levels_shown(site, about);
+    uint32_t left = cup_duty_step(latch, state, pass->now,
+                                  cup_in_levels_usable(site, about), value,
+                                  shown, is_new(site, about));
     if (CUP_USES_SLACK)
-        cup_narrow_latch(site, about, value, shown, latch, state);
-    cup_quiet_for(pass, left);
+        cup_in_weigh_latch(site, about, value, shown, latch, state);
+    cup_in_quiet_for(pass, left);
 }
 
 #if CUP_USES_ALSOS
@@ -55,8 +55,8 @@ CUP_RARE static void step_also(struct cup_pass *pass)
     struct cup_latch room;
     bool first = pass->latch->on;
     step_latch(pass, cup_latch_of(&also->latch, &room), state, also->about);
-    bool usable =
-        cup_can_use(site, also->about) && cup_can_use(site, pass->duty->keep);
+    bool usable = cup_in_levels_usable(site, also->about) &&
+                  cup_in_levels_usable(site, pass->duty->keep);
     bool goes_on = also->both_stop && state->own[0] && (first || state->on);
     state->own[0] = usable && ((first && state->on) || goes_on);
 }
@@ -66,10 +66,11 @@ CUP_RARE static void step_also(struct cup_pass *pass)
 /* That it gave up, or begins anew, is told, and the journal knows. */
 CUP_RARE static void tell_doses(struct cup_pass *pass, bool out, uint8_t given)
 {
-    cup_because_values(pass, out ? CUP_REASON_DOSES_OUT : CUP_REASON_DOSES_ANEW,
-                       pass->duty->keep, given, 0);
-    cup_pass_tell(pass, cup_duty_thing(site_of(pass)->plan, pass->d),
-                  out ? CUP_KIND_ALERT : CUP_KIND_OVER);
+    cup_in_because_values(pass,
+                          out ? CUP_REASON_DOSES_OUT : CUP_REASON_DOSES_ANEW,
+                          pass->duty->keep, given, 0);
+    cup_in_tell(pass, cup_duty_thing(site_of(pass)->plan, pass->d),
+                out ? CUP_KIND_ALERT : CUP_KIND_OVER);
     if (CUP_USES_JOURNAL)
         cup_set_bits(&site_of(pass)->pass->flags, PASS_AT_ONCE, true);
 }
@@ -82,7 +83,7 @@ static void take_over_dose(const struct cup_pass *pass,
     if (pass->latch->on &&
         (phase == CUP_DOSE_READY || phase == CUP_DOSE_AFRESH))
         cup_dose_begin(doses, pass->latch, pass->now,
-                       cup_value_of(site_of(pass), pass->duty->keep));
+                       cup_in_levels_value(site_of(pass), pass->duty->keep));
 }
 
 /* Whether there is anything to step: that is quicker, but a bare board has all
@@ -92,8 +93,8 @@ static bool has_session(const struct cup_pass *pass)
     const struct cup_site *site = site_of(pass);
     return pass->latch->on ||
            pass->latch->own[CUP_DOSE_PHASE] != CUP_DOSE_READY ||
-           site->doses[cup_own(site->plan->doses, pass->duty->dose_own)].given >
-               0;
+           site->doses[cup_in_pass_own(site->plan->doses, pass->duty->dose_own)]
+                   .given > 0;
 }
 
 /* Doses of the duty looked at. */
@@ -104,26 +105,28 @@ CUP_RARE static void step_dose(struct cup_pass *pass)
     struct cup_latch_state *state = pass->latch;
     struct cup_dose room;
     struct cup_latch more_room;
-    CUP_NUMBERS struct cup_dose *dose = cup_dose_of(pass, &room);
+    CUP_NUMBERS struct cup_dose *dose = cup_in_pass_dose(pass, &room);
     struct cup_dose_state *doses =
-        &site->doses[cup_own(site->plan->doses, pass->duty->dose_own)];
-    CUP_NUMBERS struct cup_latch *marks = cup_latch_of_duty(pass, &more_room);
+        &site->doses[cup_in_pass_own(site->plan->doses, pass->duty->dose_own)];
+    CUP_NUMBERS struct cup_latch *marks = cup_in_pass_latch(pass, &more_room);
     const uint8_t was = state->own[CUP_DOSE_PHASE];
     const bool running = runs_by_itself(pass);
     if (is_new(site, keep))
-        cup_dose_see(doses, state,
-                     cup_latch_past_stop(marks, cup_level_of(site, keep)));
+        cup_dose_see(
+            doses, state,
+            cup_latch_past_stop(marks, cup_in_levels_mark(site, keep)));
     if (CUP_USES_STEERING && running)
         take_over_dose(pass, doses);
     uint32_t left = cup_dose_step(dose, doses, state, pass->now, running);
-    cup_quiet_for(pass, left);
+    cup_in_quiet_for(pass, left);
     if (state->own[CUP_DOSE_PHASE] == CUP_DOSE_READY && state->on) {
         if (was == CUP_DOSE_SOAKS)
-            cup_dose_judge(dose, doses, marks, state, cup_value_of(site, keep));
+            cup_dose_judge(dose, doses, marks, state,
+                           cup_in_levels_value(site, keep));
         cup_dose_limit(dose, doses, state);
     }
     if (CUP_USES_SLACK && doses->past % 2 == 1) /* the next sample counts */
-        cup_narrow_to(site, keep, 0);
+        cup_in_weigh_to(site, keep, 0);
     bool out = state->own[CUP_DOSE_PHASE] == CUP_DOSE_OUT;
     if (out != (was >= CUP_DOSE_OUT))
         tell_doses(pass, out, doses->given);
@@ -148,8 +151,8 @@ static bool is_dawn(const struct cup_site *site,
                     CUP_NUMBERS struct cup_turn *turn,
                     const struct cup_turn_state *state, uint32_t now)
 {
-    uint8_t flags =
-        cup_day_flags(&site->days[cup_own(site->plan->day_count, turn->day)]);
+    uint8_t flags = cup_day_flags(
+        &site->days[cup_in_pass_own(site->plan->day_count, turn->day)]);
     if (!(flags & CUP_DAY_IS_DAWN))
         return false;
     return (flags & CUP_DAY_WAS_NIGHT) || !(state->flags & CUP_TURN_EVER) ||
@@ -163,13 +166,13 @@ static bool is_reached(const struct cup_site *site,
 {
     if (turn->until == CUP_NONE)
         return false;
-    cup_mark value = cup_level_of(site, turn->until);
+    cup_mark value = cup_in_levels_mark(site, turn->until);
     bool reached =
-        cup_can_use(site, turn->until) &&
+        cup_in_levels_usable(site, turn->until) &&
         cup_has_crossed(&turn->until_above, &turn->until_side, value);
     if (CUP_USES_SLACK) {
         cup_mark passed = CUP_AS_MARK(CUP_COUNTS(turn->until_above) + !reached);
-        cup_narrow_marks(site, turn->until, value, passed, passed);
+        cup_in_weigh_marks(site, turn->until, value, passed, passed);
     }
     return reached;
 }
@@ -178,10 +181,11 @@ CUP_APART static void step_turn(struct cup_pass *pass)
 {
     const struct cup_site *site = site_of(pass);
     struct cup_turn room;
-    CUP_NUMBERS struct cup_turn *turn = cup_turn_of(pass, &room);
+    CUP_NUMBERS struct cup_turn *turn = cup_in_pass_turn(pass, &room);
     struct cup_turn_state *state =
-        &site->turns[cup_own(site->plan->turns, pass->duty->turn_own)];
-    struct cup_turn_look look = {.minute = cup_minute_of(pass), .is_day = true};
+        &site->turns[cup_in_pass_own(site->plan->turns, pass->duty->turn_own)];
+    struct cup_turn_look look = {.minute = cup_in_clock_minute(pass),
+                                 .is_day = true};
     look.running = runs_by_itself(pass);
     look.run_since_ms = run_since(pass);
     look.run_until_ms = look.running ? pass->now : pass->pump->since_ms;
@@ -200,8 +204,8 @@ CUP_APART static void step_turn(struct cup_pass *pass)
     look.is_reached = is_reached(site, turn);
     uint32_t left = cup_turn_step(turn, state, pass->now, &look);
     if (CUP_IF(CLOCK, turn->at_count > 0))
-        left = cup_least(left, cup_pass_next_minute(pass));
-    cup_quiet_for(pass, left);
+        left = cup_least(left, cup_in_clock_next_minute(pass));
+    cup_in_quiet_for(pass, left);
 }
 #endif
 
@@ -210,7 +214,7 @@ static void step_keep(struct cup_pass *pass)
     struct cup_latch room;
     CUP_NUMBERS struct cup_latch *latch =
         CUP_IF(SETTINGS, site_of(pass)->pass->altered > 0)
-            ? cup_latch_now(site_of(pass), pass->d, &room)
+            ? cup_in_settings_latch(site_of(pass), pass->d, &room)
             : cup_latch_of(&pass->duty->latch, &room);
     step_latch(pass, latch, pass->latch, pass->duty->keep);
 #if CUP_USES_ALSOS
@@ -228,7 +232,7 @@ static void step_keep(struct cup_pass *pass)
  * a turn goes on to its end. */
 CUP_RARE static void step_hours(struct cup_pass *pass)
 {
-    cup_quiet_for(pass, cup_pass_next_minute(pass));
+    cup_in_quiet_for(pass, cup_in_clock_next_minute(pass));
     if (CUP_IF(TURNS, pass->duty->turn) || in_hours(pass))
         return;
     cup_latch_release(pass->latch);
@@ -248,19 +252,20 @@ CUP_RARE static void check_hand(struct cup_pass *pass)
     if (CUP_IF(TURNS, pass->duty->turn) ||
         !cup_pump_is(pass->pump, CUP_PUMP_IS_ON) ||
         cup_pump_is(pass->pump, CUP_PUMP_PAST_STOP) ||
-        !cup_can_use(site_of(pass), keep))
+        !cup_in_levels_usable(site_of(pass), keep))
         return;
-    CUP_NUMBERS struct cup_latch *latch = cup_latch_of_duty(pass, &room);
-    cup_mark level = cup_level_of(site_of(pass), keep);
+    CUP_NUMBERS struct cup_latch *latch = cup_in_pass_latch(pass, &room);
+    cup_mark level = cup_in_levels_mark(site_of(pass), keep);
     if (CUP_USES_SLACK)
-        cup_narrow_marks(site_of(pass), keep, level, latch->stop, latch->stop);
+        cup_in_weigh_marks(site_of(pass), keep, level, latch->stop,
+                           latch->stop);
     if (!cup_latch_past_stop(latch, level))
         return;
     cup_pump_set(pass->pump, CUP_PUMP_PAST_STOP, true);
-    cup_because_values(pass, CUP_REASON_HAND_PAST, keep,
-                       cup_value_of(site_of(pass), keep),
-                       CUP_TOLD(latch, stop));
-    cup_pass_tell_pump(pass, CUP_KIND_ALERT);
+    cup_in_because_values(pass, CUP_REASON_HAND_PAST, keep,
+                          cup_in_levels_value(site_of(pass), keep),
+                          CUP_TOLD(latch, stop));
+    cup_in_tell_pump(pass, CUP_KIND_ALERT);
 }
 #endif
 
@@ -290,9 +295,10 @@ static bool wants(const struct cup_site *site, CUP_FLASH struct cup_duty *duty,
 {
 #if CUP_USES_TURNS
     if (duty->turn)
-        return cup_turn_asks(
-                   &site->turns[cup_own(site->plan->turns, duty->turn_own)]) &&
-               (duty->keep == CUP_NONE || cup_can_use(site, duty->keep));
+        return cup_turn_asks(&site->turns[cup_in_pass_own(site->plan->turns,
+                                                          duty->turn_own)]) &&
+               (duty->keep == CUP_NONE ||
+                cup_in_levels_usable(site, duty->keep));
 #endif
     bool asks = state->on;
 #if CUP_USES_ALSOS
@@ -303,7 +309,7 @@ static bool wants(const struct cup_site *site, CUP_FLASH struct cup_duty *duty,
     return asks && (!CUP_IF(DOSES, duty->dose) || cup_dose_asks(state));
 }
 
-bool cup_duty_wants(const struct cup_site *site, cup_index i)
+bool cup_in_duties_want(const struct cup_site *site, cup_index i)
 {
     return wants(site, &site->plan->duties[i], &site->duties[i].latch);
 }
@@ -316,7 +322,7 @@ static void offer(const struct cup_pass *pass)
     struct cup_pump_state *pump = pass->pump;
     if (CUP_IF(STEERING, pump->mode != CUP_MODE_AUTO) ||
         (cup_pump_is(pump, CUP_PUMP_IS_ON) && pump->duty != pass->d) ||
-        CUP_IF(ROUTES, cup_route_kept_shut(pass) != CUP_NONE))
+        CUP_IF(ROUTES, cup_in_routes_kept_shut(pass) != CUP_NONE))
         return;
     if (!cup_pump_is(pump, CUP_PUMP_IS_WANTED))
         pump->duty = pass->d;
@@ -325,10 +331,10 @@ static void offer(const struct cup_pass *pass)
 
 /* What a duty is offered changes nothing for those after it: a pump that is on
  * keeps its duty. */
-CUP_APART void cup_pass_duties(struct cup_pass *pass)
+CUP_APART void cup_in_duties_step(struct cup_pass *pass)
 {
     for (cup_index i = 0; i < site_of(pass)->plan->duty_count; i++) {
-        cup_look_at_duty(pass, i);
+        cup_in_pass_duty(pass, i);
         if (!pass->still)
             step_duty(pass);
         if (wants(site_of(pass), pass->duty, pass->latch))
@@ -336,6 +342,6 @@ CUP_APART void cup_pass_duties(struct cup_pass *pass)
     }
 #if CUP_USES_ROUTES
     if (site_of(pass)->plan->routes > 0)
-        cup_pass_routes(pass);
+        cup_in_routes_open(pass);
 #endif
 }

@@ -1,7 +1,7 @@
 /* Takes in what sensors said: raw values, bytes, and blocks of registers. */
 #include "inside.h"
 
-void cup_site_check_late(const struct cup_site *site, uint32_t step)
+void cup_in_hear_late(const struct cup_site *site, uint32_t step)
 {
     struct cup_pass_state *pass = site->pass;
     if (!(pass->flags & PASS_RUNNING) || (pass->flags & PASS_LATE) ||
@@ -13,13 +13,13 @@ void cup_site_check_late(const struct cup_site *site, uint32_t step)
         cup_sensor_stale(state);
 }
 
-void cup_site_listen(const struct cup_site *site, uint32_t now_ms)
+void cup_in_hear_first(const struct cup_site *site, uint32_t now_ms)
 {
     struct cup_pass_state *pass = site->pass;
     if (!(pass->flags & PASS_BEGUN))
-        cup_site_begin(site, now_ms);
+        cup_in_bind_begin(site, now_ms);
     if (pass->flags & PASS_RUNNING)
-        cup_site_check_late(site, now_ms - pass->seen_ms);
+        cup_in_hear_late(site, now_ms - pass->seen_ms);
 }
 
 CUP_APART void cup_site_hear(const struct cup_site *site, cup_index sensor,
@@ -27,11 +27,11 @@ CUP_APART void cup_site_hear(const struct cup_site *site, cup_index sensor,
 {
     if (sensor >= site->plan->sensor_count)
         return;
-    cup_site_listen(site, now_ms);
-    struct cup_sensor_use use = cup_use_of(site, sensor);
-    struct cup_before was = cup_before_hearing(&use);
-    cup_sensor_hear(&use, inner_time(site->pass, now_ms), sample);
-    cup_weigh(site, sensor, &use, &was);
+    cup_in_hear_first(site, now_ms);
+    struct cup_sensor_use use = cup_in_pass_use(site, sensor);
+    struct cup_before was = cup_in_weigh_before(&use);
+    cup_sensor_hear(&use, cup_in_pass_time(site->pass, now_ms), sample);
+    cup_in_weigh_after(site, sensor, &use, &was);
 }
 
 #if CUP_USES_FRAMES
@@ -40,13 +40,13 @@ void cup_site_hear_bytes(const struct cup_site *site, cup_index sensor,
 {
     if (sensor >= site->plan->sensor_count)
         return;
-    cup_site_listen(site, now_ms);
-    struct cup_sensor_use use = cup_use_of(site, sensor);
-    struct cup_before was = cup_before_hearing(&use);
+    cup_in_hear_first(site, now_ms);
+    struct cup_sensor_use use = cup_in_pass_use(site, sensor);
+    struct cup_before was = cup_in_weigh_before(&use);
     cup_index own = use.sensor->stream_own;
     cup_sensor_hear_bytes(&use, own == CUP_NONE ? NULL : &site->streams[own],
-                          inner_time(site->pass, now_ms), bytes, count);
-    cup_weigh(site, sensor, &use, &was);
+                          cup_in_pass_time(site->pass, now_ms), bytes, count);
+    cup_in_weigh_after(site, sensor, &use, &was);
 }
 #endif
 

@@ -28,8 +28,8 @@ enum {
 #define QUIET_MAX (UINT32_C(1) << 30)
 
 /* Our own time: the caller's, except that it never goes back. */
-static CUP_LEAN uint32_t inner_time(const struct cup_pass_state *pass,
-                                    uint32_t now_ms)
+static CUP_LEAN uint32_t cup_in_pass_time(const struct cup_pass_state *pass,
+                                          uint32_t now_ms)
 {
     uint32_t step = now_ms - pass->seen_ms;
     return pass->clock_ms + (step < CUP_TIME_BACK ? step : 0);
@@ -37,7 +37,8 @@ static CUP_LEAN uint32_t inner_time(const struct cup_pass_state *pass,
 
 #if !CUP_USES_PACES
 /* Whether it is time to ask all sensors. */
-static inline bool cup_all_are_due(const struct cup_site *site, uint32_t now)
+static inline bool cup_in_pass_all_due(const struct cup_site *site,
+                                       uint32_t now)
 {
     return cup_is_over(now, &site->pass->asked_ms,
                        &site->plan->sensors->every_ms);
@@ -45,7 +46,7 @@ static inline bool cup_all_are_due(const struct cup_site *site, uint32_t now)
 #endif
 
 /* The number of a thing's own state; where there is but one it is known. */
-static inline cup_index cup_own(cup_index count, cup_index own)
+static inline cup_index cup_in_pass_own(cup_index count, cup_index own)
 {
     return count == 1 ? 0 : own;
 }
@@ -53,8 +54,9 @@ static inline cup_index cup_own(cup_index count, cup_index own)
 /* A sensor with all that is the site's of it; and where one has the former
  * already. */
 static inline struct cup_sensor_use
-cup_use_by(const struct cup_site *site, cup_index sensor,
-           CUP_FLASH struct cup_sensor *plan, struct cup_sensor_state *state)
+cup_in_pass_use_by(const struct cup_site *site, cup_index sensor,
+                   CUP_FLASH struct cup_sensor *plan,
+                   struct cup_sensor_state *state)
 {
     (void)sensor;
     struct cup_sensor_use use = {
@@ -79,74 +81,77 @@ cup_use_by(const struct cup_site *site, cup_index sensor,
     return use;
 }
 
-static inline struct cup_sensor_use cup_use_of(const struct cup_site *site,
-                                               cup_index sensor)
+static inline struct cup_sensor_use cup_in_pass_use(const struct cup_site *site,
+                                                    cup_index sensor)
 {
-    return cup_use_by(site, sensor, &site->plan->sensors[sensor],
-                      &site->sensors[sensor]);
+    return cup_in_pass_use_by(site, sensor, &site->plan->sensors[sensor],
+                              &site->sensors[sensor]);
 }
 
 /* The reading of a tank that is told by two floats. */
-CUP_RARE struct cup_reading cup_floats_reading(const struct cup_site *site,
-                                               CUP_FLASH struct cup_tank *tank);
+CUP_RARE struct cup_reading
+cup_in_levels_by_floats(const struct cup_site *site,
+                        CUP_FLASH struct cup_tank *tank);
 
 /* Whether a thing is such a tank, and its floats contradict each other. */
-CUP_RARE bool cup_floats_differ(const struct cup_site *site, cup_index thing);
+CUP_RARE bool cup_in_levels_differ(const struct cup_site *site,
+                                   cup_index thing);
 
 /* The sensor behind a sensor or a tank, and what is known of it. */
-static CUP_LEAN CUP_SAME cup_index cup_sensor_of(const struct cup_site *site,
-                                                 cup_index thing)
+static CUP_LEAN CUP_SAME cup_index
+cup_in_levels_sensor(const struct cup_site *site, cup_index thing)
 {
     return cup_thing_sensor(site->plan, thing);
 }
 
 static CUP_LEAN CUP_SAME struct cup_sensor_state *
-cup_behind(const struct cup_site *site, cup_index thing)
+cup_in_levels_behind(const struct cup_site *site, cup_index thing)
 {
-    return &site->sensors[cup_sensor_of(site, thing)];
+    return &site->sensors[cup_in_levels_sensor(site, thing)];
 }
 
 /* What is known of a sensor or a tank; cup_site_reading() has all of it. */
-static CUP_TINY uint8_t cup_flags_of(const struct cup_site *site,
-                                     cup_index thing)
+static CUP_TINY uint8_t cup_in_levels_flags(const struct cup_site *site,
+                                            cup_index thing)
 {
 #if CUP_USES_FLOATS
     cup_index sensors = site->plan->sensor_count;
     if (thing >= sensors) {
         CUP_FLASH struct cup_tank *tank = cup_tank_of(site->plan, thing);
         if (tank->form == CUP_TANK_FLOATS)
-            return cup_floats_reading(site, tank).flags;
+            return cup_in_levels_by_floats(site, tank).flags;
     }
 #endif
-    return cup_behind(site, thing)->reading.flags;
+    return cup_in_levels_behind(site, thing)->reading.flags;
 }
 
 /* What marks are compared with, of a sensor or a tank. */
-static CUP_TINY cup_mark cup_level_of(const struct cup_site *site,
-                                      cup_index thing)
+static CUP_TINY cup_mark cup_in_levels_mark(const struct cup_site *site,
+                                            cup_index thing)
 {
 #if CUP_USES_VALUES
     cup_index sensors = site->plan->sensor_count;
     return thing < sensors ? site->sensors[thing].reading.value
                            : site->tanks[thing - sensors].value;
 #else
-    return cup_behind(site, thing)->reading.value;
+    return cup_in_levels_behind(site, thing)->reading.value;
 #endif
 }
 
 /* Whether the level of a source is more than one sample's word: it is not
- * smoothed, or without its best sample it would be clear, too; in news.c. */
-bool cup_is_sure(const struct cup_site *site,
-                 CUP_FLASH struct cup_guard *guard);
+ * smoothed, or without its best sample it would be clear, too; in levels.c. */
+bool cup_in_levels_sure(const struct cup_site *site,
+                        CUP_FLASH struct cup_guard *guard);
 
-static CUP_TINY bool cup_can_use(const struct cup_site *site, cup_index thing)
+static CUP_TINY bool cup_in_levels_usable(const struct cup_site *site,
+                                          cup_index thing)
 {
-    return cup_flags_of(site, thing) & CUP_READING_KNOWN;
+    return cup_in_levels_flags(site, thing) & CUP_READING_KNOWN;
 }
 
 /* The same as it is shown, which starts things. */
-static inline cup_mark cup_shown_of(const struct cup_site *site,
-                                    cup_index thing)
+static inline cup_mark cup_in_levels_shown(const struct cup_site *site,
+                                           cup_index thing)
 {
 #if CUP_USES_CHECKS
     if (thing >= site->plan->sensor_count)
@@ -155,13 +160,18 @@ static inline cup_mark cup_shown_of(const struct cup_site *site,
     if (sensor->checks && sensor->checks->steady_ms > 0)
         return site->checks[sensor->checks_own].shown;
 #endif
-    return cup_level_of(site, thing);
+    return cup_in_levels_mark(site, thing);
 }
 
-/* The value of such a thing, to be told; in news.c. */
-cup_value cup_value_of(const struct cup_site *site, cup_index thing);
+/* levels.c, too: the value of such a thing, to be told; what tells of a tank's
+ * depth in mm10, or a sensor's value, for proofs and watches; the tank that a
+ * guard looks at, null when that is none. */
+cup_value cup_in_levels_value(const struct cup_site *site, cup_index thing);
+cup_value cup_in_levels_depth(const struct cup_site *site, cup_index thing);
+struct cup_tank_state *cup_in_levels_guarded(const struct cup_site *site,
+                                             CUP_FLASH struct cup_guard *guard);
 
-/* What was heard, weighed against how far a thing may move; in news.c. The
+/* weigh.c: what was heard, weighed against how far a thing may move. The
  * slack of all is reset by each pass, and narrowed by all that look at one: to
  * the nearer of two marks, to those of a latch, or to so much at most. All of
  * it is for where CUP_USES_SLACK. */
@@ -170,17 +180,18 @@ struct cup_before {
     cup_mark shown;
     uint8_t flags;
 };
-struct cup_before cup_before_hearing(const struct cup_sensor_use *use);
-void cup_weigh(const struct cup_site *site, cup_index sensor,
-               const struct cup_sensor_use *use, const struct cup_before *was);
-void cup_narrow_marks(const struct cup_site *site, cup_index thing,
-                      cup_mark value, cup_mark a, cup_mark b);
-void cup_narrow_latch(const struct cup_site *site, cup_index thing,
-                      cup_mark value, cup_mark shown,
-                      CUP_NUMBERS struct cup_latch *latch,
-                      const struct cup_latch_state *state);
-static CUP_LEAN void cup_narrow_to(const struct cup_site *site, cup_index thing,
-                                   uint32_t slack)
+struct cup_before cup_in_weigh_before(const struct cup_sensor_use *use);
+void cup_in_weigh_after(const struct cup_site *site, cup_index sensor,
+                        const struct cup_sensor_use *use,
+                        const struct cup_before *was);
+void cup_in_weigh_marks(const struct cup_site *site, cup_index thing,
+                        cup_mark value, cup_mark a, cup_mark b);
+void cup_in_weigh_latch(const struct cup_site *site, cup_index thing,
+                        cup_mark value, cup_mark shown,
+                        CUP_NUMBERS struct cup_latch *latch,
+                        const struct cup_latch_state *state);
+static CUP_LEAN void cup_in_weigh_to(const struct cup_site *site,
+                                     cup_index thing, uint32_t slack)
 {
     if (slack < site->slack[thing])
         site->slack[thing] = (uint16_t)slack;
@@ -208,14 +219,14 @@ struct cup_pass {
     struct cup_cause halt;
     uint32_t now;
     CUP_WHERE(QUIET, uint32_t quiet;)
-    /* the pump that is looked at, and its number */
-    CUP_FLASH struct cup_pump *plan;
+    /* the pump that is looked at, its state and its number */
+    CUP_FLASH struct cup_pump *pump_plan;
     struct cup_pump_state *pump;
     cup_index i;
-    /* the duty that is looked at, and its number */
-    cup_index d;
+    /* the duty that is looked at, its latch and its number */
     CUP_FLASH struct cup_duty *duty;
     struct cup_latch_state *latch;
+    cup_index d;
     cup_index running; /* outputs that are on, and pumps among them */
     cup_index pumps_running;
     CUP_WHERE(CLOCK, uint16_t minute;) /* of the day */
@@ -223,24 +234,24 @@ struct cup_pass {
 };
 
 /* Turns to a pump, or to a duty. */
-static CUP_LEAN void cup_look_at_pump(struct cup_pass *pass, cup_index i)
+static CUP_LEAN void cup_in_pass_pump(struct cup_pass *pass, cup_index i)
 {
     pass->i = i;
-    pass->plan = &site_of(pass)->plan->pumps[i];
+    pass->pump_plan = &site_of(pass)->plan->pumps[i];
     pass->pump = &site_of(pass)->pumps[i];
 }
 
 /* ... and to its pump. */
-static CUP_LEAN void cup_look_at_duty(struct cup_pass *pass, cup_index d)
+static CUP_LEAN void cup_in_pass_duty(struct cup_pass *pass, cup_index d)
 {
     pass->d = d;
     pass->duty = &site_of(pass)->plan->duties[d];
     pass->latch = &site_of(pass)->duties[d].latch;
-    cup_look_at_pump(pass, pass->duty->pump);
+    cup_in_pass_pump(pass, pass->duty->pump);
 }
 
 /* Minute of the day; CUP_NO_MINUTE without a clock. */
-static inline uint16_t cup_minute_of(const struct cup_pass *pass)
+static inline uint16_t cup_in_clock_minute(const struct cup_pass *pass)
 {
 #if CUP_USES_CLOCK
     return pass->minute;
@@ -251,7 +262,7 @@ static inline uint16_t cup_minute_of(const struct cup_pass *pass)
 }
 
 /* Nothing that was looked at can come out otherwise before so many ms. */
-static inline void cup_quiet_for(struct cup_pass *pass, uint32_t ms)
+static inline void cup_in_quiet_for(struct cup_pass *pass, uint32_t ms)
 {
 #if CUP_USES_QUIET
     pass->quiet = cup_least(pass->quiet, ms);
@@ -262,164 +273,166 @@ static inline void cup_quiet_for(struct cup_pass *pass, uint32_t ms)
 
 /* Notes a cause, and returns its reason. `about` is CUP_NONE when it is the
  * pump itself, or the site. */
-static inline uint8_t cup_because_of(struct cup_pass *pass, uint8_t reason,
-                                     cup_index about, int32_t value,
-                                     int32_t limit)
+static inline uint8_t cup_in_because_of(struct cup_pass *pass, uint8_t reason,
+                                        cup_index about, int32_t value,
+                                        int32_t limit)
 {
     pass->event.cause.about = about;
     return cup_cause_set(&pass->event.cause, reason, value, limit);
 }
 
 /* ... by values. */
-static CUP_LEAN uint8_t cup_because_values(struct cup_pass *pass,
-                                           uint8_t reason, cup_index about,
-                                           cup_value value, cup_value limit)
+static CUP_LEAN uint8_t cup_in_because_values(struct cup_pass *pass,
+                                              uint8_t reason, cup_index about,
+                                              cup_value value, cup_value limit)
 {
-    return cup_because_of(pass, reason, about, value, limit);
+    return cup_in_because_of(pass, reason, about, value, limit);
 }
 
 /* ... without numbers. */
-static CUP_LEAN uint8_t cup_because(struct cup_pass *pass, uint8_t reason,
-                                    cup_index about)
+static CUP_LEAN uint8_t cup_in_because(struct cup_pass *pass, uint8_t reason,
+                                       cup_index about)
 {
-    return cup_because_values(pass, reason, about, 0, 0);
+    return cup_in_because_values(pass, reason, about, 0, 0);
 }
 
 /* A time as a number of a cause. */
-static CUP_LEAN int32_t cup_ms(uint32_t ms)
+static CUP_LEAN int32_t cup_in_number_of_ms(uint32_t ms)
 {
     return ms > INT32_MAX ? INT32_MAX : (int32_t)ms;
 }
 
 /* How long a pump's run under way is; 0 when it is off. */
-static CUP_LEAN uint32_t cup_run_of(const struct cup_pump_state *pump,
-                                    uint32_t now)
+static CUP_LEAN uint32_t cup_in_pass_run(const struct cup_pump_state *pump,
+                                         uint32_t now)
 {
     return cup_pump_is(pump, CUP_PUMP_IS_ON) ? cup_elapsed(now, pump->since_ms)
                                              : 0;
 }
 
-/* Tells what was found out last, of a thing or of the pump looked at. */
-CUP_RARE void cup_pass_tell(struct cup_pass *pass, cup_index of, uint8_t kind);
-void cup_pass_tell_pump(struct cup_pass *pass, uint8_t kind);
-/* ... with a reason alone. */
-CUP_RARE void cup_pass_note(struct cup_pass *pass, cup_index of, uint8_t kind,
-                            uint8_t reason);
+/* tell.c: tells what was found out last, of a thing or of the pump looked at;
+ * or a reason alone. */
+CUP_RARE void cup_in_tell(struct cup_pass *pass, cup_index of, uint8_t kind);
+void cup_in_tell_pump(struct cup_pass *pass, uint8_t kind);
+CUP_RARE void cup_in_tell_note(struct cup_pass *pass, cup_index of,
+                               uint8_t kind, uint8_t reason);
 
-/* Finds out why, and returns the reason: a reading is lost or unknown; the
- * pump looked at is kept off by a guard or by itself, its switch is where it
- * is, it is wanted or not, it has to wait (NONE: it has not); the duty looked
- * at asks or does not. */
-uint8_t cup_pass_lost(struct cup_pass *pass, cup_index thing, uint8_t lost,
-                      uint8_t unknown);
-uint8_t cup_pass_guard(struct cup_pass *pass, uint8_t reason);
-uint8_t cup_pass_rest(struct cup_pass *pass);
-uint8_t cup_pass_mode(struct cup_pass *pass);
-uint8_t cup_pass_wish(struct cup_pass *pass);
-uint8_t cup_pass_wait(struct cup_pass *pass);
-uint8_t cup_pass_duty(struct cup_pass *pass);
+/* why.c: finds out why, and returns the reason. A reading is lost or unknown;
+ * the pump looked at is kept off by a guard or by itself, its switch is where
+ * it is, it is wanted or not, it has to wait (NONE: it has not); the duty
+ * looked at asks or does not. What decides before any duty does, NONE when
+ * nothing: then the pass has turned to the pump's duty. The first thing that
+ * the duty looks at and that has not `flag`; CUP_NONE when all have. */
+uint8_t cup_in_why_lost(struct cup_pass *pass, cup_index thing, uint8_t lost,
+                        uint8_t unknown);
+uint8_t cup_in_why_guard(struct cup_pass *pass, uint8_t reason);
+uint8_t cup_in_why_rest(struct cup_pass *pass);
+uint8_t cup_in_why_mode(struct cup_pass *pass);
+uint8_t cup_in_why_wish(struct cup_pass *pass);
+uint8_t cup_in_why_wait(struct cup_pass *pass);
+uint8_t cup_in_why_duty(struct cup_pass *pass);
+uint8_t cup_in_why_before_duty(struct cup_pass *pass);
+cup_index cup_in_why_without(const struct cup_pass *pass, uint8_t flag);
 
-/* Time by the clock on the wall, and day and night; in clock.c. `now` is our
- * time. */
-void cup_clock_set(const struct cup_site *site, uint32_t now, uint32_t clock_s);
-void cup_pass_clock(struct cup_pass *pass);
-uint32_t cup_pass_midnight(const struct cup_pass *pass);
-uint32_t cup_pass_next_minute(const struct cup_pass *pass);
+/* clock.c: time by the clock on the wall. `now` is our time. */
+void cup_in_clock_set(const struct cup_site *site, uint32_t now,
+                      uint32_t clock_s);
+void cup_in_clock_tick(struct cup_pass *pass);
+uint32_t cup_in_clock_midnight(const struct cup_pass *pass);
+uint32_t cup_in_clock_next_minute(const struct cup_pass *pass);
 
-/* Duties, and whether one asks for its pump; in duties.c. */
-void cup_pass_duties(struct cup_pass *pass);
-bool cup_duty_wants(const struct cup_site *site, cup_index duty);
+/* daylight.c: the clock goes on, day and night come. */
+void cup_in_daylight_step(struct cup_pass *pass);
 
-/* A duty's numbers as they are now, where they can be read: in `room` if need
- * be; in settings.c. */
-CUP_NUMBERS struct cup_latch *cup_latch_now(const struct cup_site *site,
-                                            cup_index duty,
-                                            struct cup_latch *room);
-CUP_NUMBERS struct cup_dose *cup_dose_now(const struct cup_site *site,
-                                          cup_index duty,
-                                          struct cup_dose *room);
-CUP_NUMBERS struct cup_turn *cup_turn_now(const struct cup_site *site,
-                                          cup_index duty,
-                                          struct cup_turn *room);
+/* duties.c: what duties ask for, and which pumps they get. */
+void cup_in_duties_step(struct cup_pass *pass);
+bool cup_in_duties_want(const struct cup_site *site, cup_index duty);
+
+/* settings.c: a duty's numbers as they are now, where they can be read: in
+ * `room` if need be. */
+CUP_NUMBERS struct cup_latch *cup_in_settings_latch(const struct cup_site *site,
+                                                    cup_index duty,
+                                                    struct cup_latch *room);
+CUP_NUMBERS struct cup_dose *cup_in_settings_dose(const struct cup_site *site,
+                                                  cup_index duty,
+                                                  struct cup_dose *room);
+CUP_NUMBERS struct cup_turn *cup_in_settings_turn(const struct cup_site *site,
+                                                  cup_index duty,
+                                                  struct cup_turn *room);
 /* ... of the duty looked at. */
 #if CUP_USES_SETTINGS
-#define cup_latch_of_duty(pass, room)                                          \
-    cup_latch_now(site_of(pass), (pass)->d, room)
-#define cup_dose_of(pass, room) cup_dose_now(site_of(pass), (pass)->d, room)
-#define cup_turn_of(pass, room) cup_turn_now(site_of(pass), (pass)->d, room)
+#define cup_in_pass_latch(pass, room)                                          \
+    cup_in_settings_latch(site_of(pass), (pass)->d, room)
+#define cup_in_pass_dose(pass, room)                                           \
+    cup_in_settings_dose(site_of(pass), (pass)->d, room)
+#define cup_in_pass_turn(pass, room)                                           \
+    cup_in_settings_turn(site_of(pass), (pass)->d, room)
 #else
-#define cup_latch_of_duty(pass, room) cup_latch_of(&(pass)->duty->latch, room)
-#define cup_dose_of(pass, room) ((void)(room), (pass)->duty->dose)
-#define cup_turn_of(pass, room) ((void)(room), (pass)->duty->turn)
+#define cup_in_pass_latch(pass, room) cup_latch_of(&(pass)->duty->latch, room)
+#define cup_in_pass_dose(pass, room) ((void)(room), (pass)->duty->dose)
+#define cup_in_pass_turn(pass, room) ((void)(room), (pass)->duty->turn)
 #endif
-void cup_count_altered(const struct cup_site *site);
-CUP_RARE void cup_pass_settings(struct cup_pass *pass);
+void cup_in_settings_count(const struct cup_site *site);
+CUP_RARE void cup_in_settings_tell(struct cup_pass *pass);
 /* Words of one moment, and the one that is judged. */
 struct cup_said {
     const struct cup_word *words;
     size_t count;
     const struct cup_word *word;
 };
-enum cup_error cup_may_set(const struct cup_site *site,
-                           const struct cup_said *said);
-void cup_set(const struct cup_site *site, const struct cup_word *word);
+enum cup_error cup_in_settings_may(const struct cup_site *site,
+                                   const struct cup_said *said);
+void cup_in_settings_take(const struct cup_site *site,
+                          const struct cup_word *word);
 
-/* Valves that must be open for a pump; in route.c. */
-void cup_pass_routes(const struct cup_pass *pass);
-uint8_t cup_route_wait(struct cup_pass *pass);
-cup_index cup_route_kept_shut(const struct cup_pass *pass);
-uint8_t cup_route_in_group(const struct cup_pass *pass);
-bool cup_route_in_use(const struct cup_pass *pass, cup_index valve);
-CUP_FLASH struct cup_duty *cup_route_of(const struct cup_site *site,
-                                        cup_index pump);
+/* routes.c: valves that must be open for a pump. They are wanted where it is;
+ * why it has to wait for one; one of the duty looked at that cannot open; how
+ * many count in the pump's own group; whether a pump needs one that runs. */
+void cup_in_routes_open(const struct cup_pass *pass);
+uint8_t cup_in_routes_wait(struct cup_pass *pass);
+cup_index cup_in_routes_kept_shut(const struct cup_pass *pass);
+uint8_t cup_in_routes_in_group(const struct cup_pass *pass);
+bool cup_in_routes_in_use(const struct cup_pass *pass, cup_index valve);
+CUP_FLASH struct cup_duty *cup_in_routes_of(const struct cup_site *site,
+                                            cup_index pump);
 
-/* The tank that a guard looks at; null when that is no tank; in act.c. */
-struct cup_tank_state *cup_guarded_tank(const struct cup_site *site,
-                                        CUP_FLASH struct cup_guard *guard);
+/* movers.c: counts an output in or out, where it is on or may be: at the tanks
+ * that it moves, and in its group. */
+void cup_in_movers_count(const struct cup_site *site,
+                         CUP_FLASH struct cup_pump *pump, bool in);
 
-/* Counts an output in or out, where it is on or may be: at the tanks that it
- * moves, and in its group; in act.c. */
-void cup_count_output(const struct cup_site *site,
-                      CUP_FLASH struct cup_pump *plan, bool in);
-
-/* Outputs that the port cannot drive; in fails.c. The reason why the pump
- * looked at stays off, or `no`, and one that fails is counted as running; its
- * cause; and what came and went is told. */
-CUP_RARE uint8_t cup_fails_guard(struct cup_pass *pass, uint8_t no);
-CUP_RARE uint8_t cup_fails_cause(struct cup_pass *pass, uint8_t reason);
-CUP_RARE void cup_fails_tell(struct cup_pass *pass);
+/* fails.c: outputs that the port cannot drive. The reason why the pump looked
+ * at stays off, or `no`, and one that fails is counted as running; its cause;
+ * and what came and went is told. */
+CUP_RARE uint8_t cup_in_fails_guard(struct cup_pass *pass, uint8_t no);
+CUP_RARE uint8_t cup_in_fails_cause(struct cup_pass *pass, uint8_t reason);
+CUP_RARE void cup_in_fails_tell(struct cup_pass *pass);
 
 #if CUP_USES_PROOFS
 /* What is known of the proof of the pump looked at. */
 static CUP_LEAN struct cup_proof_state *
-cup_proof_of(const struct cup_pass *pass)
+cup_in_pass_proof(const struct cup_pass *pass)
 {
-    return &site_of(pass)->proofs[cup_own(site_of(pass)->plan->proofs,
-                                          pass->plan->proof_own)];
+    return &site_of(pass)->proofs[cup_in_pass_own(site_of(pass)->plan->proofs,
+                                                  pass->pump_plan->proof_own)];
 }
 #endif
 
-/* Nothing can come of the pump looked at before so many ms; in quiet.c. */
-void cup_pass_next_of_pump(struct cup_pass *pass);
+/* quiet.c: nothing can come of the pump looked at before so many ms. */
+void cup_in_quiet_pump(struct cup_pass *pass);
 
-/* Guards, proofs, stops and starts. */
-void cup_pass_act(struct cup_pass *pass);
+/* act.c: guards, proofs, stops and starts. */
+void cup_in_act_step(struct cup_pass *pass);
 
-/* What tells of a tank's depth in mm10, or a sensor's value: for proofs and
- * watches. */
-cup_value cup_depth_of(const struct cup_site *site, cup_index thing);
+/* watches.c: watches and alerts. */
+void cup_in_watches_step(struct cup_pass *pass);
 
-/* Watches and alerts; in notice.c. */
-void cup_pass_notice(struct cup_pass *pass);
+/* bind.c: the first call of all: rests and waits count from here. */
+CUP_RARE void cup_in_bind_begin(const struct cup_site *site, uint32_t now_ms);
 
-/* The first call of all: rests and waits count from here. */
-CUP_RARE void cup_site_begin(const struct cup_site *site, uint32_t now_ms);
-
-/* What must be seen to before anything is heard. */
-void cup_site_listen(const struct cup_site *site, uint32_t now_ms);
-
-/* Marks a pass that comes too late while something runs: so many ms after the
- * last. */
-CUP_RARE void cup_site_check_late(const struct cup_site *site, uint32_t step);
+/* hear.c: what must be seen to before anything is heard; and a pass that comes
+ * too late while something runs, so many ms after the last, is marked. */
+void cup_in_hear_first(const struct cup_site *site, uint32_t now_ms);
+CUP_RARE void cup_in_hear_late(const struct cup_site *site, uint32_t step);
 
 #endif

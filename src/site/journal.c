@@ -103,7 +103,7 @@ static uint32_t most_by_duty(const struct cup_site *site, cup_index i)
 {
     const struct cup_pump_state *pump = &site->pumps[i];
     uint32_t now = site->pass->clock_ms;
-    uint32_t run = cup_run_of(pump, now);
+    uint32_t run = cup_in_pass_run(pump, now);
 #if CUP_USES_STEERING
     if (pump->mode == CUP_MODE_HAND)
         return run + cup_left(now, pump->hand_ms, pump->hand_for_ms);
@@ -116,7 +116,7 @@ static uint32_t most_by_duty(const struct cup_site *site, cup_index i)
     struct cup_dose dose;
     if (duty->dose)
         return cup_most(
-            cup_dose_now(site, (cup_index)pump->duty, &dose)->dose_ms,
+            cup_in_settings_dose(site, (cup_index)pump->duty, &dose)->dose_ms,
             site->plan->pumps[i].shortest_ms);
 #endif
 #if CUP_USES_TURNS
@@ -139,9 +139,9 @@ static uint32_t ran_at_most(const struct cup_site *site, cup_index i)
         most = cup_least(most, plan->longest_ms);
     most -= cup_least(most, day->before_ms);
     most = cup_least(most, left == UINT32_MAX ? 0 : left);
-    return day->ran_ms +
-           cup_most(most, cup_run_of(&site->pumps[i], site->pass->clock_ms) -
-                              day->before_ms);
+    return day->ran_ms + cup_most(most, cup_in_pass_run(&site->pumps[i],
+                                                        site->pass->clock_ms) -
+                                            day->before_ms);
 }
 
 static void put_per_day(struct pen *pen, const struct cup_site *site,
@@ -500,7 +500,7 @@ static void take_setting(const struct note *note, cup_index duty)
             continue;
         note->site->changes[i] = value != note->site->settings[i];
         note->site->settings[i] = value;
-        cup_count_altered(note->site);
+        cup_in_settings_count(note->site);
         note->site->pass->flags |= PASS_SET;
     }
 }
@@ -578,8 +578,8 @@ static void tell_read(const struct cup_site *site, const struct cup_sink *sink,
     struct cup_pass pass = {.sink = sink, .event = {.t_ms = now_ms}};
     bool bad = reason != CUP_REASON_JOURNAL;
     hold_site(&pass, site);
-    cup_pass_note(&pass, CUP_NONE, bad ? CUP_KIND_ALERT : CUP_KIND_SETTING,
-                  reason);
+    cup_in_tell_note(&pass, CUP_NONE, bad ? CUP_KIND_ALERT : CUP_KIND_SETTING,
+                     reason);
 }
 
 /* The newest whole entry. What is torn or spoilt is counted. */
@@ -621,7 +621,7 @@ enum cup_error cup_journal_open(struct cup_journal *journal,
         return CUP_ERROR_LAYOUT;
     *journal = (struct cup_journal){.store = store};
     if (!(site->pass->flags & PASS_BEGUN))
-        cup_site_begin(site, now_ms);
+        cup_in_bind_begin(site, now_ms);
     journal->wrote_ms = site->pass->clock_ms;
     uint8_t slot = newest(store, &best, &spoilt);
     if (!best.whole) {

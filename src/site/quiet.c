@@ -7,13 +7,13 @@
 static uint32_t left_of_run(const struct cup_pass *pass)
 {
     const struct cup_pump_state *pump = pass->pump;
-    CUP_FLASH struct cup_pump *plan = pass->plan;
+    CUP_FLASH struct cup_pump *plan = pass->pump_plan;
     uint32_t left = UINT32_MAX;
 #if CUP_USES_PROOFS
     if (plan->proof) {
-        left = cup_proof_left(plan->proof, cup_proof_of(pass), pass->now);
+        left = cup_proof_left(plan->proof, cup_in_pass_proof(pass), pass->now);
         if (CUP_USES_SLACK) /* each sample counts */
-            cup_narrow_to(site_of(pass), plan->proof->about, 0);
+            cup_in_weigh_to(site_of(pass), plan->proof->about, 0);
     }
 #endif
 #if CUP_USES_PER_DAYS
@@ -21,7 +21,7 @@ static uint32_t left_of_run(const struct cup_pass *pass)
         left = cup_least(
             left, cup_per_day_left(plan->per_day,
                                    &site_of(pass)->per_days[plan->per_day_own],
-                                   cup_run_of(pump, pass->now)));
+                                   cup_in_pass_run(pump, pass->now)));
 #endif
     if (!cup_pump_is(pump, CUP_PUMP_IS_WANTED))
         left = cup_least(
@@ -33,12 +33,13 @@ static uint32_t left_of_run(const struct cup_pass *pass)
 /* ms until a day is over; past its 24 h, until midnight. */
 static uint32_t left_of_day(const struct cup_pass *pass)
 {
-    uint32_t left = cup_left(
-        pass->now, site_of(pass)->per_days[pass->plan->per_day_own].began_ms,
-        CUP_DAY_MS);
-    if (left > 0 || cup_minute_of(pass) == CUP_NO_MINUTE)
+    uint32_t left =
+        cup_left(pass->now,
+                 site_of(pass)->per_days[pass->pump_plan->per_day_own].began_ms,
+                 CUP_DAY_MS);
+    if (left > 0 || cup_in_clock_minute(pass) == CUP_NO_MINUTE)
         return left;
-    return CUP_DAY_MS - cup_pass_midnight(pass) % CUP_DAY_MS;
+    return CUP_DAY_MS - cup_in_clock_midnight(pass) % CUP_DAY_MS;
 }
 #endif
 
@@ -46,9 +47,10 @@ static uint32_t left_of_day(const struct cup_pass *pass)
 /* ms until it has arrived; UINT32_MAX when it has. */
 static uint32_t left_of_travel(const struct cup_pass *pass)
 {
-    uint32_t left = cup_travel_left(
-        pass->plan->travel, &site_of(pass)->travels[pass->plan->travel_own],
-        pass->now, cup_pump_is(pass->pump, CUP_PUMP_IS_ON));
+    uint32_t left =
+        cup_travel_left(pass->pump_plan->travel,
+                        &site_of(pass)->travels[pass->pump_plan->travel_own],
+                        pass->now, cup_pump_is(pass->pump, CUP_PUMP_IS_ON));
     if (left > 0)
         return left;
     cup_pump_set(pass->pump, CUP_PUMP_IS_MOVING, false);
@@ -56,21 +58,21 @@ static uint32_t left_of_travel(const struct cup_pass *pass)
 }
 #endif
 
-CUP_APART void cup_pass_next_of_pump(struct cup_pass *pass)
+CUP_APART void cup_in_quiet_pump(struct cup_pass *pass)
 {
     const struct cup_pump_state *pump = pass->pump;
-    uint32_t left = cup_pump_left(pass->plan, pump, pass->now,
+    uint32_t left = cup_pump_left(pass->pump_plan, pump, pass->now,
                                   site_of(pass)->plan->boot_wait_ms);
     if (cup_pump_is(pump, CUP_PUMP_IS_ON))
         left = cup_least(left, left_of_run(pass));
 #if CUP_USES_PER_DAYS
-    if (pass->plan->per_day)
+    if (pass->pump_plan->per_day)
         left = cup_least(left, left_of_day(pass));
 #endif
 #if CUP_USES_TRAVELS
-    if (pass->plan->travel && cup_pump_is(pump, CUP_PUMP_IS_MOVING))
+    if (pass->pump_plan->travel && cup_pump_is(pump, CUP_PUMP_IS_MOVING))
         left = cup_least(left, left_of_travel(pass));
 #endif
-    cup_quiet_for(pass, left);
+    cup_in_quiet_for(pass, left);
 }
 #endif

@@ -20,7 +20,7 @@ static bool has_settings(const struct cup_site *site, cup_index duty)
            site->plan->duties[duty].settings < site->plan->setting_count;
 }
 
-void cup_count_altered(const struct cup_site *site)
+void cup_in_settings_count(const struct cup_site *site)
 {
     site->pass->altered = 0;
     for (cup_index i = 0; i < site->plan->setting_count; i++)
@@ -55,9 +55,9 @@ static bool has_settings(const struct cup_site *site, cup_index duty)
 #define IN_ROOM(type, room) ((CUP_NUMBERS type *)(room))
 #define WRITTEN(type, plan) ((CUP_NUMBERS type *)(plan))
 
-CUP_NUMBERS struct cup_latch *cup_latch_now(const struct cup_site *site,
-                                            cup_index duty,
-                                            struct cup_latch *room)
+CUP_NUMBERS struct cup_latch *cup_in_settings_latch(const struct cup_site *site,
+                                                    cup_index duty,
+                                                    struct cup_latch *room)
 {
     CUP_FLASH struct cup_latch *written = &site->plan->duties[duty].latch;
     if (!has_settings(site, duty))
@@ -71,8 +71,9 @@ CUP_NUMBERS struct cup_latch *cup_latch_now(const struct cup_site *site,
 }
 
 #if CUP_USES_DOSES
-CUP_NUMBERS struct cup_dose *cup_dose_now(const struct cup_site *site,
-                                          cup_index duty, struct cup_dose *room)
+CUP_NUMBERS struct cup_dose *cup_in_settings_dose(const struct cup_site *site,
+                                                  cup_index duty,
+                                                  struct cup_dose *room)
 {
     CUP_FLASH struct cup_dose *written = site->plan->duties[duty].dose;
     if (!CUP_NUMBERS_APART && !has_settings(site, duty))
@@ -89,8 +90,9 @@ CUP_NUMBERS struct cup_dose *cup_dose_now(const struct cup_site *site,
 #endif
 
 #if CUP_USES_TURNS
-CUP_NUMBERS struct cup_turn *cup_turn_now(const struct cup_site *site,
-                                          cup_index duty, struct cup_turn *room)
+CUP_NUMBERS struct cup_turn *cup_in_settings_turn(const struct cup_site *site,
+                                                  cup_index duty,
+                                                  struct cup_turn *room)
 {
     CUP_FLASH struct cup_turn *written = site->plan->duties[duty].turn;
     if (!CUP_NUMBERS_APART && !has_settings(site, duty))
@@ -111,7 +113,8 @@ cup_value cup_site_mark(const struct cup_site *site, cup_index duty, bool stop)
     if (duty >= site->plan->duty_count)
         return 0;
     struct cup_latch room;
-    CUP_NUMBERS struct cup_latch *latch = cup_latch_now(site, duty, &room);
+    CUP_NUMBERS struct cup_latch *latch =
+        cup_in_settings_latch(site, duty, &room);
     return stop ? CUP_TOLD(latch, stop) : CUP_TOLD(latch, start);
 }
 
@@ -214,8 +217,8 @@ static bool keeps_order(const struct cup_site *site,
     return raises ? start < stop : start > stop;
 }
 
-enum cup_error cup_may_set(const struct cup_site *site,
-                           const struct cup_said *said)
+enum cup_error cup_in_settings_may(const struct cup_site *site,
+                                   const struct cup_said *said)
 {
     CUP_FLASH struct cup_plan *plan = site->plan;
     const struct cup_word *word = said->word;
@@ -236,7 +239,8 @@ enum cup_error cup_may_set(const struct cup_site *site,
     return CUP_OK;
 }
 
-void cup_set(const struct cup_site *site, const struct cup_word *word)
+void cup_in_settings_take(const struct cup_site *site,
+                          const struct cup_word *word)
 {
     for (uint8_t c = 0; c < word->change_count; c++) {
         const struct cup_change *change = &word->changes[c];
@@ -245,11 +249,11 @@ void cup_set(const struct cup_site *site, const struct cup_word *word)
         site->settings[change->setting] = change->value;
         site->changes[change->setting] = 1;
     }
-    cup_count_altered(site);
+    cup_in_settings_count(site);
     site->pass->flags |= PASS_SET;
 }
 
-void cup_pass_settings(struct cup_pass *pass)
+void cup_in_settings_tell(struct cup_pass *pass)
 {
     CUP_FLASH struct cup_plan *plan = site_of(pass)->plan;
     for (cup_index i = 0; i < plan->setting_count; i++) {
@@ -257,10 +261,11 @@ void cup_pass_settings(struct cup_pass *pass)
         if (!site_of(pass)->changes[i])
             continue;
         site_of(pass)->changes[i] = 0;
-        cup_because_of(pass, (uint8_t)(CUP_REASON_SET_START + one->field),
-                       plan->duties[one->duty].keep, site_of(pass)->settings[i],
-                       cup_setting_written(plan, i));
-        cup_pass_tell(pass, cup_duty_thing(plan, one->duty), CUP_KIND_SETTING);
+        cup_in_because_of(pass, (uint8_t)(CUP_REASON_SET_START + one->field),
+                          plan->duties[one->duty].keep,
+                          site_of(pass)->settings[i],
+                          cup_setting_written(plan, i));
+        cup_in_tell(pass, cup_duty_thing(plan, one->duty), CUP_KIND_SETTING);
     }
 }
 #else

@@ -23,7 +23,7 @@ static enum cup_error may_site(const struct cup_site *site,
         return CUP_ERROR_NAME;
 #if CUP_USES_SETTINGS
     if (word->verb == CUP_VERB_SET)
-        return cup_may_set(site, said);
+        return cup_in_settings_may(site, said);
 #endif
     return word->verb == CUP_VERB_CLOCK && word->number < CLOCK_LEAST
                ? CUP_ERROR_RANGE
@@ -85,8 +85,9 @@ static void clear_doses(const struct cup_site *site, cup_index duty)
 {
     CUP_FLASH struct cup_duty *plan = &site->plan->duties[duty];
     if (plan->dose)
-        cup_dose_clear(&site->doses[cup_own(site->plan->doses, plan->dose_own)],
-                       &site->duties[duty].latch);
+        cup_dose_clear(
+            &site->doses[cup_in_pass_own(site->plan->doses, plan->dose_own)],
+            &site->duties[duty].latch);
 }
 #endif
 
@@ -115,7 +116,7 @@ static void turn(const struct cup_site *site, uint32_t now_ms,
     static CUP_FLASH uint8_t modes[] = {CUP_MODE_AUTO, CUP_MODE_OFF,
                                         CUP_MODE_HAND};
     cup_pump_turn(&site->pumps[word->target], (enum cup_mode)modes[word->verb],
-                  inner_time(site->pass, now_ms), word->number);
+                  cup_in_pass_time(site->pass, now_ms), word->number);
 }
 
 /* Takes a word that was judged. */
@@ -124,13 +125,14 @@ static void obey(const struct cup_site *site, uint32_t now_ms,
 {
 #if CUP_USES_SETTINGS
     if (word->verb == CUP_VERB_SET) {
-        cup_set(site, word);
+        cup_in_settings_take(site, word);
         return;
     }
 #endif
 #if CUP_USES_CLOCK
     if (word->verb == CUP_VERB_CLOCK) {
-        cup_clock_set(site, inner_time(site->pass, now_ms), word->number);
+        cup_in_clock_set(site, cup_in_pass_time(site->pass, now_ms),
+                         word->number);
         return;
     }
 #endif
@@ -150,7 +152,7 @@ enum cup_error cup_site_steer_all(const struct cup_site *site, uint32_t now_ms,
     if (error)
         return error;
     if (!(site->pass->flags & PASS_BEGUN))
-        cup_site_begin(site, now_ms);
+        cup_in_bind_begin(site, now_ms);
     site->pass->flags |= PASS_TOUCHED;
     for (size_t i = 0; i < count; i++)
         obey(site, now_ms, &words[i]);

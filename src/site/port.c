@@ -25,10 +25,10 @@ static bool must_answer(const struct cup_sensor_use *use, uint32_t now)
 enum cup_error cup_port_ask(struct cup_port *port, const struct cup_site *site,
                             uint32_t now_ms)
 {
-    cup_site_listen(site, now_ms);
-    uint32_t now = inner_time(site->pass, now_ms);
+    cup_in_hear_first(site, now_ms);
+    uint32_t now = cup_in_pass_time(site->pass, now_ms);
 #if !CUP_USES_PACES
-    if (!cup_all_are_due(site, now))
+    if (!cup_in_pass_all_due(site, now))
         return CUP_OK;
     site->pass->asked_ms = now;
 #endif
@@ -36,14 +36,14 @@ enum cup_error cup_port_ask(struct cup_port *port, const struct cup_site *site,
     struct cup_sensor_state *state = site->sensors;
     for (cup_index i = 0; i < site->plan->sensor_count;
          i++, sensor++, state++) {
-        struct cup_sensor_use use = cup_use_by(site, i, sensor, state);
+        struct cup_sensor_use use = cup_in_pass_use_by(site, i, sensor, state);
 #if CUP_USES_PACES
         if (!must_answer(&use, now))
             continue;
 #endif
-        struct cup_before was = cup_before_hearing(&use);
+        struct cup_before was = cup_in_weigh_before(&use);
         cup_sensor_hear(&use, now, cup_port_sample(port, i));
-        cup_weigh(site, i, &use, &was);
+        cup_in_weigh_after(site, i, &use, &was);
     }
     return CUP_OK;
 }

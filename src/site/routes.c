@@ -4,8 +4,8 @@
 
 #if CUP_USES_ROUTES
 
-CUP_FLASH struct cup_duty *cup_route_of(const struct cup_site *site,
-                                        cup_index pump)
+CUP_FLASH struct cup_duty *cup_in_routes_of(const struct cup_site *site,
+                                            cup_index pump)
 {
     uint16_t duty = site->pumps[pump].duty;
     if (duty >= site->plan->duty_count ||
@@ -16,7 +16,7 @@ CUP_FLASH struct cup_duty *cup_route_of(const struct cup_site *site,
 
 /* A valve of the duty looked at that something keeps from opening: its pump is
  * for whoever asks next. CUP_NONE when all can open. */
-cup_index cup_route_kept_shut(const struct cup_pass *pass)
+cup_index cup_in_routes_kept_shut(const struct cup_pass *pass)
 {
     for (uint8_t v = 0; v < pass->duty->through_count; v++) {
         const struct cup_pump_state *valve =
@@ -30,14 +30,14 @@ cup_index cup_route_kept_shut(const struct cup_pass *pass)
 
 #if CUP_USES_AT_ONCE
 /* Valves of a pump's route that are counted in its own group already. */
-uint8_t cup_route_in_group(const struct cup_pass *pass)
+uint8_t cup_in_routes_in_group(const struct cup_pass *pass)
 {
     const struct cup_site *site = site_of(pass);
-    CUP_FLASH struct cup_duty *duty = cup_route_of(site, pass->i);
+    CUP_FLASH struct cup_duty *duty = cup_in_routes_of(site, pass->i);
     uint8_t count = 0;
     for (uint8_t v = 0; duty && v < duty->through_count; v++) {
         cup_index valve = duty->through[v];
-        if (site->plan->pumps[valve].group == pass->plan->group &&
+        if (site->plan->pumps[valve].group == pass->pump_plan->group &&
             cup_pump_is(&site->pumps[valve], CUP_PUMP_MAY_RUN))
             count++;
     }
@@ -56,7 +56,7 @@ static bool needs_route(const struct cup_pump_state *pump)
                                   CUP_PUMP_IS_BOOTING);
 }
 
-void cup_pass_routes(const struct cup_pass *pass)
+void cup_in_routes_open(const struct cup_pass *pass)
 {
     const struct cup_site *site = site_of(pass);
     for (cup_index i = 0; i < site->plan->duty_count; i++) {
@@ -73,27 +73,28 @@ void cup_pass_routes(const struct cup_pass *pass)
     }
 }
 
-uint8_t cup_route_wait(struct cup_pass *pass)
+uint8_t cup_in_routes_wait(struct cup_pass *pass)
 {
     const struct cup_site *site = site_of(pass);
-    CUP_FLASH struct cup_duty *duty = cup_route_of(site, pass->i);
+    CUP_FLASH struct cup_duty *duty = cup_in_routes_of(site, pass->i);
     for (uint8_t v = 0; duty && v < duty->through_count; v++) {
         cup_index i = duty->through[v];
         CUP_FLASH struct cup_pump *valve = &site->plan->pumps[i];
         if (!cup_pump_is(&site->pumps[i], CUP_PUMP_IS_ON) ||
             site->pumps[i].no != CUP_REASON_NONE ||
             site->pumps[i].mode == CUP_MODE_OFF)
-            return cup_because(pass, CUP_REASON_ROUTE_SHUT,
-                               cup_pump_thing(site->plan, i));
+            return cup_in_because(pass, CUP_REASON_ROUTE_SHUT,
+                                  cup_pump_thing(site->plan, i));
 #if CUP_USES_TRAVELS
         if (!valve->travel)
             continue;
         uint32_t left = cup_travel_left(
             valve->travel, &site->travels[valve->travel_own], pass->now, true);
         if (left > 0)
-            return cup_because_of(pass, CUP_REASON_ROUTE_OPENS,
-                                  cup_pump_thing(site->plan, i), cup_ms(left),
-                                  cup_ms(valve->travel->all_ms));
+            return cup_in_because_of(
+                pass, CUP_REASON_ROUTE_OPENS, cup_pump_thing(site->plan, i),
+                cup_in_number_of_ms(left),
+                cup_in_number_of_ms(valve->travel->all_ms));
 #else
         (void)valve;
 #endif
@@ -110,7 +111,7 @@ static bool is_moving(const struct cup_pass *pass,
             !cup_pump_is(pump, CUP_PUMP_IS_BOOTING));
 }
 
-bool cup_route_in_use(const struct cup_pass *pass, cup_index valve)
+bool cup_in_routes_in_use(const struct cup_pass *pass, cup_index valve)
 {
     const struct cup_site *site = site_of(pass);
     for (cup_index i = 0; i < site->plan->duty_count; i++) {

@@ -2,23 +2,11 @@
  * nothing. */
 #include "inside.h"
 
-cup_value cup_depth_of(const struct cup_site *site, cup_index thing)
-{
-    CUP_FLASH struct cup_plan *plan = site->plan;
-    if (CUP_USES_FLOWS && thing < plan->sensor_count)
-        return cup_value_of(site, thing);
-    CUP_FLASH struct cup_tank *tank = cup_tank_of(plan, thing);
-    if (CUP_IF(FLOATS, tank->form == CUP_TANK_FLOATS))
-        return 0;
-    int32_t steps = cup_tank_depth(tank, cup_value_of(site, tank->sensor));
-    return CUP_USES_WIDE ? steps * tank->step_mm10 : steps;
-}
-
 static bool is_disturbed(const struct cup_site *site,
                          CUP_FLASH struct cup_watch *watch)
 {
     CUP_FLASH struct cup_plan *plan = site->plan;
-    if (!cup_can_use(site, watch->about))
+    if (!cup_in_levels_usable(site, watch->about))
         return true;
     if (watch->pump != CUP_NONE &&
         cup_pump_is(&site->pumps[watch->pump], CUP_PUMP_IS_ON))
@@ -45,12 +33,12 @@ static void tell_watch(struct cup_pass *pass, CUP_FLASH struct cup_watch *watch,
         kind = CUP_KIND_LEAK;
     if (says == CUP_WATCH_OVER)
         kind = CUP_KIND_OVER;
-    cup_because_of(pass, watch_reason(watch), watch->about, shown,
-                   watch->change);
-    cup_pass_tell(pass,
-                  watch->pump == CUP_NONE ? watch->about
-                                          : cup_pump_thing(plan, watch->pump),
-                  (uint8_t)kind);
+    cup_in_because_of(pass, watch_reason(watch), watch->about, shown,
+                      watch->change);
+    cup_in_tell(pass,
+                watch->pump == CUP_NONE ? watch->about
+                                        : cup_pump_thing(plan, watch->pump),
+                (uint8_t)kind);
 }
 
 #if CUP_USES_VOLUMES
@@ -63,9 +51,10 @@ static enum cup_watch_says step_volume(const struct cup_pass *pass,
     cup_index tank = (cup_index)(watch->about - site->plan->sensor_count);
     CUP_FLASH struct cup_tank *plan = &site->plan->tanks[tank];
     const struct cup_pump_state *pump = &site->pumps[watch->pump];
-    int32_t held = cup_tank_volume_ml(plan, cup_value_of(site, plan->sensor));
+    int32_t held =
+        cup_tank_volume_ml(plan, cup_in_levels_value(site, plan->sensor));
     return cup_watch_volume(watch, state, cup_pump_is(pump, CUP_PUMP_IS_ON),
-                            cup_run_of(pump, pass->now), held, shown);
+                            cup_in_pass_run(pump, pass->now), held, shown);
 }
 
 #endif
@@ -81,9 +70,9 @@ static uint32_t left_of_watch(const struct cup_pass *pass,
     if (!(state->flags & CUP_WATCH_BEGUN))
         return UINT32_MAX;
     if (CUP_USES_SLACK)
-        cup_narrow_to(site, watch->about, 0);
+        cup_in_weigh_to(site, watch->about, 0);
     return cup_watch_volume_left(
-        watch, state, cup_run_of(&site->pumps[watch->pump], pass->now));
+        watch, state, cup_in_pass_run(&site->pumps[watch->pump], pass->now));
 }
 
 /* Nothing can come of it in this pass: no run to measure, or a window that is
@@ -99,7 +88,7 @@ static bool is_idle(struct cup_pass *pass, CUP_FLASH struct cup_watch *watch,
     uint32_t left = cup_watch_left(watch, state, pass->now);
     if (left == 0 || left == UINT32_MAX || is_disturbed(site_of(pass), watch))
         return false;
-    cup_quiet_for(pass, left);
+    cup_in_quiet_for(pass, left);
     return true;
 }
 
@@ -119,11 +108,11 @@ static void step_watch(struct cup_pass *pass, cup_index i)
 #endif
         says =
             cup_watch_step(watch, state, pass->now, is_disturbed(site, watch),
-                           cup_depth_of(site, watch->about), &shown);
+                           cup_in_levels_depth(site, watch->about), &shown);
     if (says != CUP_WATCH_NOTHING)
         tell_watch(pass, watch, says, shown);
     if (CUP_USES_QUIET)
-        cup_quiet_for(pass, left_of_watch(pass, watch, state));
+        cup_in_quiet_for(pass, left_of_watch(pass, watch, state));
 }
 
 /* The numbers as they are now: an alert that is said again may be on its way
@@ -140,7 +129,7 @@ static void alert_cause(struct cup_pass *pass,
     uint8_t reason = low ? CUP_REASON_ALERT_BELOW : CUP_REASON_ALERT_ABOVE;
     if (!fresh && says == CUP_ALERT_SAY)
         reason = CUP_REASON_ALERT_LASTS;
-    cup_because_of(pass, reason, alert->about, value, fresh ? start : stop);
+    cup_in_because_of(pass, reason, alert->about, value, fresh ? start : stop);
 }
 
 static void step_alert(struct cup_pass *pass, cup_index i)
@@ -148,28 +137,29 @@ static void step_alert(struct cup_pass *pass, cup_index i)
     const struct cup_site *site = site_of(pass);
     CUP_FLASH struct cup_alert *alert = &site->plan->alerts[i];
     struct cup_alert_state *state = &site->alerts[i];
-    bool news = cup_behind(site, alert->about)->reading.flags & CUP_READING_NEW;
-    if (!cup_can_use(site, alert->about)) {
+    bool news = cup_in_levels_behind(site, alert->about)->reading.flags &
+                CUP_READING_NEW;
+    if (!cup_in_levels_usable(site, alert->about)) {
         state->latch.samples = 0; /* neither worse nor over */
         return;
     }
-    cup_mark shown = cup_shown_of(site, alert->about);
+    cup_mark shown = cup_in_levels_shown(site, alert->about);
     enum cup_alert_says says =
         cup_alert_step(alert, state, pass->now, shown, news);
     struct cup_latch room;
     if (CUP_USES_SLACK)
-        cup_narrow_latch(site, alert->about, cup_level_of(site, alert->about),
-                         shown, cup_latch_of(&alert->latch, &room),
-                         &state->latch);
-    cup_quiet_for(pass, cup_alert_left(alert, state, pass->now));
+        cup_in_weigh_latch(site, alert->about,
+                           cup_in_levels_mark(site, alert->about), shown,
+                           cup_latch_of(&alert->latch, &room), &state->latch);
+    cup_in_quiet_for(pass, cup_alert_left(alert, state, pass->now));
     if (says == CUP_ALERT_NOTHING)
         return;
     alert_cause(pass, alert, cup_site_shown(site, alert->about), says);
-    cup_pass_tell(pass, cup_alert_thing(site->plan, i),
-                  says == CUP_ALERT_SAY ? CUP_KIND_ALERT : CUP_KIND_OVER);
+    cup_in_tell(pass, cup_alert_thing(site->plan, i),
+                says == CUP_ALERT_SAY ? CUP_KIND_ALERT : CUP_KIND_OVER);
 }
 
-CUP_APART void cup_pass_notice(struct cup_pass *pass)
+CUP_APART void cup_in_watches_step(struct cup_pass *pass)
 {
     CUP_FLASH struct cup_plan *plan = site_of(pass)->plan;
     for (cup_index i = 0; CUP_USES_WATCHES && i < plan->watch_count; i++)

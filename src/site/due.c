@@ -192,7 +192,7 @@ static bool go_on(struct look *look)
 {
     struct cup_pass_state *pass = site_of(look)->pass;
     if (pass->cursor == 0) {
-        if (!cup_all_are_due(site_of(look), look->now))
+        if (!cup_in_pass_all_due(site_of(look), look->now))
             return false;
         pass->asked_ms = look->now;
     }
@@ -233,8 +233,8 @@ bool cup_site_ask(const struct cup_site *site, uint32_t now_ms,
     struct cup_pass_state *pass = site->pass;
     struct cup_quiet_state *quiet = site->quiet;
     if (!(pass->flags & PASS_BEGUN))
-        cup_site_begin(site, now_ms);
-    uint32_t now = inner_time(pass, now_ms);
+        cup_in_bind_begin(site, now_ms);
+    uint32_t now = cup_in_pass_time(pass, now_ms);
     struct look look = {.want = want, .now = now, .next = QUIET_MAX};
     hold_site(&look, site);
     look.warming = UINT32_MAX;
@@ -261,6 +261,6 @@ uint32_t cup_site_warming(const struct cup_site *site, uint32_t now_ms)
     if (!CUP_USES_QUIET || !(site->pass->flags & PASS_BEGUN) ||
         quiet->warming_ms == UINT32_MAX)
         return UINT32_MAX;
-    return cup_left(inner_time(site->pass, now_ms), quiet->asking_ms,
+    return cup_left(cup_in_pass_time(site->pass, now_ms), quiet->asking_ms,
                     quiet->warming_ms);
 }
