@@ -368,7 +368,7 @@ static json_t *read_site(const char *dir, int *code)
     *code = EXIT_OUTSIDE;
     json_t *site = json_loadf(in, 0, &error);
     fclose(in);
-    if (site && json_is_object(site))
+    if (json_is_object(site))
         return site;
     fprintf(stderr, "cuplatch: %s: %s\n", path,
             site ? "expected an object" : text_mend(error.text));

@@ -5,6 +5,7 @@
 #include <errno.h>
 #include <fcntl.h>
 #include <libgen.h>
+#include <limits.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
@@ -18,9 +19,9 @@
 
 /* A file to be replaced, and the one beside it. */
 struct replacement {
-    char *path;   /* links followed */
-    char *beside; /* "/garden/.site.ini.cuplatch" */
-    int file;     /* the one beside, open and locked; or -1 */
+    char path[PATH_MAX];        /* links followed */
+    char beside[PATH_MAX + 16]; /* "/garden/.site.ini.cuplatch" */
+    int file;                   /* the one beside, open and locked; or -1 */
     struct stat old;
     bool is_there;
 };
@@ -71,22 +72,24 @@ char *cup_file_text(const char *path)
 /* Where the new text goes */
 
 /* The file that a path leads to; the path itself when there is none yet. */
-static char *follow(const char *path)
+static bool follow(struct replacement *place, const char *path)
 {
-    char *whole = realpath(path, NULL);
-    return whole || errno != ENOENT ? whole : strdup(path);
+    if (realpath(path, place->path))
+        return true;
+    if (errno != ENOENT)
+        return false;
+    errno = ENAMETOOLONG;
+    return snprintf(place->path, sizeof(place->path), "%s", path) <
+           (int)sizeof(place->path);
 }
 
-static char *beside_of(const char *path)
+static void name_beside(struct replacement *place)
 {
+    const char *path = place->path;
     const char *slash = strrchr(path, '/');
-    size_t folder = slash ? (size_t)(slash - path) + 1 : 0;
-    size_t size = strlen(path) + sizeof("..cuplatch");
-    char *beside = malloc(size);
-    if (beside)
-        snprintf(beside, size, "%.*s.%s.cuplatch", (int)folder, path,
-                 path + folder);
-    return beside;
+    int folder = slash ? (int)(slash - path) + 1 : 0;
+    snprintf(place->beside, sizeof(place->beside), "%.*s.%s.cuplatch", folder,
+             path, path + folder);
 }
 
 /* Whether the name still leads to what is open: who was here before us may have
@@ -128,17 +131,15 @@ static void leave(struct replacement *place)
     int why = errno;
     if (place->file >= 0)
         close(place->file);
-    free(place->path);
-    free(place->beside);
     errno = why;
 }
 
 static bool enter(struct replacement *place, const char *path)
 {
-    *place = (struct replacement){.path = follow(path), .file = -1};
-    place->beside = place->path ? beside_of(place->path) : NULL;
-    if (!place->beside)
+    *place = (struct replacement){.file = -1};
+    if (!follow(place, path))
         return false;
+    name_beside(place);
     place->is_there = stat(place->path, &place->old) == 0;
     return open_beside(place);
 }

@@ -112,7 +112,7 @@ grep -q 'USES_VALUES 0' "$scratch/plan.h"
 # A named board whose marks are counts tells them as values, word for word as
 # the whole core does; and where marks are a type of their own it compiles.
 sed 's|"cuplatch/[a-z]*\.h"|"cuplatch.h"|' \
-    "$top/tests/command/board_talk.c" >"$scratch/board_talk.c"
+    "$top/firmware/vectors/board_talk.c" >"$scratch/board_talk.c"
 {
     cat "$top/examples/board/board.ini"
     printf '\n[%s]\n%s\n' low_header 'is = alert
@@ -127,7 +127,7 @@ for uses in "" '-DCUP_USES="plan.h"' '-DCUP_USES="plan.h" -DCUP_CHECKED'; do
     # shellcheck disable=SC2086
     cc -std=c11 -Wall -Wextra -Werror -I"$scratch" $uses -Wl,--gc-sections \
         -o "$scratch/baked" "$scratch/plan.c" "$scratch/board_talk.c" "$object"
-    "$scratch/baked" | diff "$top/tests/command/board_talk.out" - || {
+    "$scratch/baked" | diff "$top/firmware/vectors/board_talk.out" - || {
         echo "board_talk $uses: says something else"
         exit 1
     }

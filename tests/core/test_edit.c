@@ -171,7 +171,8 @@ static int files_there(void)
     DIR *open = opendir(folder);
     while (open && readdir(open))
         count++;
-    closedir(open);
+    if (open)
+        closedir(open);
     return count - 2;
 }
 
