@@ -3,8 +3,8 @@
 #define CUPLATCH_SITEFILE_INSIDE_H
 
 #include "../grammar/problems.h"
+#include "read/things.h"
 #include "sitefile.h"
-#include "things.h"
 
 /* The tables of a plan under construction, each as long as its kind counts. */
 struct tables {
@@ -89,6 +89,10 @@ void plan_make_panel(struct cup_file *file, const struct thing *thing);
 /* What the site notices of tanks and pumps, once all are made; in
  * plan_watch.c. */
 void plan_make_watches(struct cup_file *file);
+
+/* Entries of the journal that bounded runs and the time ask for in a day, at
+ * the most; in plan_entries.c. */
+uint32_t plan_entries(const struct cup_plan *plan);
 
 /* What is legal but odd; in plan_odd.c. */
 void plan_check_odd(struct cup_file *file);

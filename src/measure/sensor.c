@@ -2,7 +2,7 @@
 #include "cuplatch/sensor.h"
 
 #include "checks.h"
-#include "cuplatch/echo.h"
+#include "value.h"
 
 void cup_sensor_boot(CUP_FLASH struct cup_sensor *sensor,
                      struct cup_sensor_state *state, uint32_t now_ms)
@@ -75,23 +75,7 @@ CUP_RARE static void reject(const struct cup_sensor_use *use, uint8_t reason)
         state->reading.quality = CUP_QUALITY_HELD;
 }
 
-#if CUP_USES_VALUES
-cup_value cup_sensor_value(CUP_FLASH struct cup_sensor *sensor,
-                           const struct cup_sensor_state *state)
-{
-    (void)sensor;
-    return state->reading.value;
-}
-#else
-cup_value cup_sensor_value(CUP_FLASH struct cup_sensor *sensor,
-                           const struct cup_sensor_state *state)
-{
-    return cup_curve_at(
-        sensor->curve,
-        (struct cup_mean){(cup_sum)CUP_COUNTS(state->reading.value),
-                          CUP_MEAN_PARTS});
-}
-
+#if !CUP_USES_VALUES
 /* What marks are compared with. */
 static inline cup_mark parts_of(struct cup_mean mean)
 {
@@ -105,22 +89,6 @@ static inline cup_mark parts_of(struct cup_mean mean)
     return CUP_AS_MARK((int32_t)(mean.sum * parts[mean.count]));
 }
 #endif
-
-static inline cup_value convert(const struct cup_sensor_use *use,
-                                struct cup_mean mean)
-{
-#if CUP_USES_AIR
-    if (use->sensor->air != CUP_NONE)
-        return cup_echo_mm10(mean, use->air_cdeg);
-#endif
-    return cup_curve_at(use->sensor->curve, mean);
-}
-
-CUP_APART cup_value cup_sensor_convert(const struct cup_sensor_use *use,
-                                       uint16_t stored)
-{
-    return convert(use, (struct cup_mean){stored, 1});
-}
 
 static void make_good(struct cup_held *reading, uint8_t reason)
 {
@@ -156,7 +124,7 @@ static void accept(const struct cup_sensor_use *use, uint16_t stored)
     struct cup_mean mean =
         cup_window_mean(sensor->window, &state->window, use->cells);
 #if CUP_USES_VALUES
-    reading->value = convert(use, mean);
+    reading->value = cup_value_of_mean(use, mean);
 #else
     reading->value = parts_of(mean);
 #endif

@@ -1,6 +1,6 @@
 /* Marks turned into means of counts: a mean is past one of them just when the
  * value of that mean is past the mark, for every mean that there can be. */
-#include "../../sitefile/baking.h"
+#include "../../sitefile/bake/baking.h"
 #include "../harness/harness.h"
 
 #define POINTS_MOST 5

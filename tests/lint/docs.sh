@@ -20,7 +20,7 @@ same() {
 
 ref=docs/reference
 grep -oE '(TIME|SHORT_TIME|LENGTH|PERCENT|FLOW|COUNTED|OTHER|ONE_OF|A_THING|WORDS)\("[a-z_]+"' \
-    sitefile/schema.c | grep -oE '"[a-z_]+"' | tr -d '"' >"$scratch/code"
+    sitefile/read/schema.c | grep -oE '"[a-z_]+"' | tr -d '"' >"$scratch/code"
 grep -E '^\| \**`' $ref/site-file.md | cut -d'|' -f2 | grep -oE '`[a-z_]+`' |
     tr -d '`' | grep -vxE 'mm|cm|m|ms|s|h|d' >"$scratch/docs"
 same "key"

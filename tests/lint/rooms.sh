@@ -16,7 +16,7 @@ strangers() {
 }
 
 base='"cuplatch/(base|reason)\.h"|<string\.h>'
-measure='"checks\.h"|"cuplatch/(curve|window|sensor|tank|decode|echo)\.h"'
+measure='"(checks|value)\.h"|"cuplatch/(curve|window|sensor|tank|decode|echo)\.h"'
 decide='"cuplatch/(latch|duty|dose|turn|day)\.h"'
 act='"cuplatch/(pump|proof|per_day|travel|watch)\.h"'
 strangers src/measure "$base|$measure"
@@ -27,5 +27,9 @@ strangers src/site "$base|\"cuplatch/[a-z]+\.h\"|\"inside\.h\""
 strangers grammar '"cuplatch/|"[a-z_]+\.h"|<'
 strangers ports '"cuplatch/|"[a-z_]+\.h"|"\.\./common/|"\.\./\.\./(garden/garden|grammar/text)\.h"|<'
 strangers garden '"(inside|garden)\.h"|"cuplatch/say\.h"|"\.\./grammar/[a-z]+\.h"|<'
-strangers sitefile '"cuplatch/|"[a-z_]+\.h"|"\.\./grammar/[a-z]+\.h"|<'
+strangers sitefile '"cuplatch/|"(read/)?[a-z_]+\.h"|"\.\./(\.\./)?grammar/[a-z]+\.h"|"\.\./(inside|bake)\.h"|<'
+strangers sitefile/read '"cuplatch/|"[a-z_]+\.h"|"\.\./\.\./grammar/[a-z]+\.h"|<'
+strangers sitefile/plan '"cuplatch/|"(making|shape)\.h"|"\.\./inside\.h"|"\.\./\.\./grammar/[a-z]+\.h"|<'
+strangers sitefile/explain '"cuplatch/|"explain\.h"|"\.\./inside\.h"|<'
+strangers sitefile/bake '"cuplatch/|"baking\.h"|"\.\./(inside|bake)\.h"|<\'
 strangers include '"[a-z_]+\.h"|<std(bool|def|int)\.h>'

@@ -5,7 +5,7 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "../grammar/quantity.h"
+#include "../../grammar/quantity.h"
 #include "cuplatch/decode.h"
 #include "cuplatch/say.h"
 #include "cuplatch/window.h"

@@ -4,7 +4,7 @@
 #include <math.h>
 #include <stdlib.h>
 
-#include "inside.h"
+#include "../inside.h"
 
 #define TOP_TENTH (CUP_TANK_FULL - CUP_TANK_FULL / 10)
 

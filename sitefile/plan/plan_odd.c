@@ -1,9 +1,8 @@
 /* What is legal but odd: warned of once everything is made and right. */
 #include <stdlib.h>
 
+#include "../inside.h"
 #include "cuplatch/say.h"
-#include "explain.h"
-#include "inside.h"
 
 /* More entries of the journal in a day than this wear out any store. */
 #define ENTRIES_MOST 3000
@@ -121,7 +120,7 @@ static void check_alert(struct cup_file *file, const struct thing *thing)
 /* A pump that may start every few seconds. */
 static void check_wear(struct cup_file *file)
 {
-    uint32_t entries = explain_entries(&file->plan);
+    uint32_t entries = plan_entries(&file->plan);
     const struct thing *site = thing_of(&file->things, KIND_SITE, 0);
     if (entries > ENTRIES_MOST && site)
         problem_warning(&file->problems, site->place,

@@ -2,7 +2,7 @@
  * form gives by itself. */
 #include <string.h>
 
-#include "../grammar/quantity.h"
+#include "../../grammar/quantity.h"
 #include "making.h"
 
 void making_wrong(const struct making *making, struct place place,

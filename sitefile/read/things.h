@@ -3,7 +3,7 @@
 #ifndef CUPLATCH_SITEFILE_THINGS_H
 #define CUPLATCH_SITEFILE_THINGS_H
 
-#include "../grammar/inifile.h"
+#include "../../grammar/inifile.h"
 #include "schema.h"
 
 /* A key's value. number: a QUANTITY, MARK (once its unit is known) or COUNT;

@@ -3,7 +3,7 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "../grammar/quantity.h"
+#include "../../grammar/quantity.h"
 #include "cuplatch/say.h"
 #include "making.h"
 

@@ -2,8 +2,8 @@
 #include <stdio.h>
 #include <string.h>
 
-#include "../grammar/quantity.h"
-#include "inside.h"
+#include "../../grammar/quantity.h"
+#include "../inside.h"
 
 /* How many words a value has, each of them an output; 0 when one is none. */
 static int count_lamps(const char *value)

@@ -2,8 +2,8 @@
 #ifndef CUPLATCH_SITEFILE_BAKING_H
 #define CUPLATCH_SITEFILE_BAKING_H
 
-#include "bake.h"
-#include "inside.h"
+#include "../bake.h"
+#include "../inside.h"
 
 /* Bytes on parts of 8 bits, where nothing is padded and pointers and indexes
  * are short, and on those of 32. */

@@ -1,5 +1,5 @@
 /* The whole of a baked plan: its head, its tables, its one site. */
-#include "bake.h"
+#include "../bake.h"
 
 #include <ctype.h>
 #include <inttypes.h>

@@ -3,7 +3,7 @@
 #ifndef CUPLATCH_SITEFILE_MAKING_H
 #define CUPLATCH_SITEFILE_MAKING_H
 
-#include "inside.h"
+#include "../inside.h"
 
 /* What a form gives by itself: its unit and a line through two points of
  * stored raw values; and the offset of those. CUP_UNIT_NONE: nothing, it

@@ -4,8 +4,8 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "../grammar/quantity.h"
-#include "inside.h"
+#include "../../grammar/quantity.h"
+#include "../inside.h"
 
 /* A duty in the making. */
 struct duty_making {

@@ -2,7 +2,7 @@
  * things reach into them. */
 #include <stdlib.h>
 
-#include "inside.h"
+#include "../inside.h"
 
 static void *table(size_t count, size_t size)
 {

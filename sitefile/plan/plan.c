@@ -1,94 +1,13 @@
 /* Makes the plan of the things, and checks what needs more than one key: the
  * order of marks, what a sensor can read, what a pump must know. */
-#include <math.h>
 #include <stdlib.h>
 #include <string.h>
 
+#include "../inside.h"
 #include "cuplatch/say.h"
-#include "inside.h"
 
 /* Keys of an output that name a port. */
 #define PORTS_EACH 3
-#include "../grammar/quantity.h"
-
-/* Marks */
-
-/* Floats show no more than where the highest of them is. */
-static struct span span_of_tank(const struct cup_tank *tank)
-{
-    if (tank->form != CUP_TANK_FLOATS)
-        return (struct span){0, CUP_TANK_FULL};
-    return (struct span){0, tank->high == CUP_NONE ? tank->low_pct100
-                                                   : tank->high_pct100};
-}
-
-struct span span_of(const struct cup_plan *plan, cup_index thing)
-{
-    if (thing >= plan->sensor_count)
-        return span_of_tank(&plan->tanks[thing - plan->sensor_count]);
-    const struct cup_sensor *sensor = &plan->sensors[thing];
-    if (sensor->curve->count == 0)
-        return (struct span){INT32_MIN, INT32_MAX};
-    int32_t one = cup_curve_value(sensor->curve, sensor->lowest);
-    int32_t two = cup_curve_value(sensor->curve, sensor->highest);
-    return one < two ? (struct span){one, two} : (struct span){two, one};
-}
-
-void plan_check_mark(struct cup_file *file, const struct value *mark,
-                     cup_index about, bool up)
-{
-    char end[32];
-    struct span span = span_of(&file->plan, about);
-    int32_t last = up ? span.high : span.low;
-    uint8_t unit = cup_thing_unit(&file->plan, about);
-    if (up ? mark->number < last : mark->number > last)
-        return;
-    cup_say_value(end, sizeof(end), last, unit);
-    problem_error(&file->problems, mark->place,
-                  "%s never reads %s %s, so this could never be passed",
-                  cup_thing_name(&file->plan, about), up ? "above" : "below",
-                  end);
-}
-
-const struct value *plan_mark(struct cup_file *file, const struct thing *thing,
-                              const char *key, cup_index about)
-{
-    struct value *value = (struct value *)good_value(thing, key);
-    enum cup_unit unit = (enum cup_unit)cup_thing_unit(&file->plan, about);
-    if (!value || unit == CUP_UNIT_NONE)
-        return NULL;
-    const char *wrong = quantity_read(value->text, unit, &value->number);
-    if (wrong)
-        problem_error(&file->problems, value->place, "%s", wrong);
-    return wrong ? NULL : value;
-}
-
-void plan_check_unit(struct cup_file *file, const struct thing *thing,
-                     const char *key)
-{
-    const struct value *value = good_value(thing, key);
-    if (value && quantity_is_bare(value->text))
-        problem_error(&file->problems, value->place,
-                      "needs a unit, such as %s%% or %smm; only raw counts "
-                      "have none",
-                      value->text, value->text);
-}
-
-void plan_check_marks(struct cup_file *file, const struct value *start,
-                      const struct value *stop, cup_index about)
-{
-    bool up = start->number < stop->number;
-    if (start->number == stop->number) {
-        problem_error(&file->problems, stop->place,
-                      "start and stop are the same; leave a band between "
-                      "them, or the pump would chatter");
-        return;
-    }
-    plan_check_mark(file, start, about, !up);
-    plan_check_mark(file, stop, about, up);
-}
-
-/* The whole */
 
 static void make_site(struct cup_file *file)
 {

@@ -2,9 +2,9 @@
 #include <stdio.h>
 #include <string.h>
 
-#include "../grammar/quantity.h"
+#include "../../grammar/quantity.h"
+#include "../inside.h"
 #include "cuplatch/say.h"
-#include "inside.h"
 
 /* How long a hand run may be where nothing is said, in ms; and a run that one
  * can shorten by a second. */

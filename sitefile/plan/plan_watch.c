@@ -2,8 +2,8 @@
  * grower wrote anyhow, and of a tank's leak. */
 #include <stdio.h>
 
-#include "../grammar/quantity.h"
-#include "inside.h"
+#include "../../grammar/quantity.h"
+#include "../inside.h"
 
 static struct cup_watch *add_watch(struct cup_file *file,
                                    struct cup_watch watch)

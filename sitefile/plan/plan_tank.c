@@ -4,8 +4,8 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "../grammar/quantity.h"
-#include "inside.h"
+#include "../../grammar/quantity.h"
+#include "../inside.h"
 #include "shape.h"
 
 /* Depths over this many mm10 are kept in mm. */

@@ -2,7 +2,7 @@
 #include <stdio.h>
 #include <string.h>
 
-#include "inside.h"
+#include "../inside.h"
 
 bool read_minute(const char *text, uint16_t *minute)
 {

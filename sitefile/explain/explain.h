@@ -2,7 +2,7 @@
 #ifndef CUPLATCH_SITEFILE_EXPLAIN_H
 #define CUPLATCH_SITEFILE_EXPLAIN_H
 
-#include "inside.h"
+#include "../inside.h"
 
 /* A value as a grower wrote it: "34 %", not "34.00 %". */
 struct said {
@@ -21,8 +21,5 @@ void explain_watches(const struct cup_plan *plan, FILE *out);
 
 /* How often the journal is written, and how long a flash lasts. */
 void explain_journal(const struct cup_plan *plan, FILE *out);
-
-/* Entries that bounded runs and the time ask for in a day, at the most. */
-uint32_t explain_entries(const struct cup_plan *plan);
 
 #endif

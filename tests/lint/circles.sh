@@ -1,0 +1,53 @@
+#!/bin/sh
+# Refuses any circle of files: by what their objects define and use in BUILD, one
+# needs another, and none by any way itself. And holds the names of src/site to
+# their files: what is not public begins with cup_in_ and the name of its file.
+# circles.sh BUILD
+set -eu
+cd "$(dirname "$0")/../.."
+build=$1
+scratch=$(mktemp -d)
+trap 'rm -rf "$scratch"' EXIT
+
+# A line for each name that an object defines (T) or uses (U), with its file.
+find "$build/CMakeFiles/cuplatch_core.dir" "$build/cmake/host" -name '*.c.o' |
+    while read -r object; do
+        file=${object##*.dir/}
+        file=${file#__/__/}
+        [ -e "${file%.o}" ] || continue # of a file that is gone
+        nm -P "$object" | awk -v file="${file%.o}" \
+            '$2 ~ /^[TDBR]$/ {print $1, "T", file} $2 == "U" {print $1, "U", file}'
+    done | sort >"$scratch/names"
+
+# Which file needs which.
+awk '$2 == "T" {at[$1] = $3}
+    {line[NR] = $0}
+    END {for (i = 1; i <= NR; i++) {split(line[i], w, " ")
+        if (w[2] == "U" && (w[1] in at) && at[w[1]] != w[3]) print w[3], at[w[1]]}}' \
+    "$scratch/names" | sort -u >"$scratch/needs"
+[ "$(wc -l <"$scratch/needs")" -gt 100 ] || { echo "no files found in $build"; exit 1; }
+tsort "$scratch/needs" >/dev/null 2>"$scratch/circle" || {
+    echo "these files go round in a circle:" >&2
+    sed 's/^tsort: //' "$scratch/circle" >&2
+    exit 1
+}
+
+# An arrow up among the stages of the core: measure, decide, act, the site.
+awk '{split($1, a, "/"); split($2, b, "/")}
+    BEGIN {at["measure"] = 1; at["decide"] = 2; at["act"] = 3; at["site"] = at["tell"] = 4}
+    a[1] == "src" && b[1] == "src" && at[a[2]] < at[b[2]] {
+        print $1 " needs " $2 ", which comes after it"; bad = 1}
+    END {exit bad}' "$scratch/needs" >&2
+
+# Names inside the site.
+grep -hoE '\bcup_[a-z0-9_]+\(' include/cuplatch/*.h | tr -d '(' | sort -u \
+    >"$scratch/public"
+awk '$2 == "T" && $3 ~ /^src\/site\// {print $1, $3}' "$scratch/names" |
+    while read -r name file; do
+        stem=$(basename "$file" .c)
+        case $name in cup_in_"$stem" | cup_in_"$stem"_*) continue ;; esac
+        grep -qx "$name" "$scratch/public" || {
+            echo "$file: $name is neither public nor begins with cup_in_$stem" >&2
+            exit 1
+        }
+    done
