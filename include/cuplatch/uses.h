@@ -150,12 +150,13 @@ extern const struct cup_site CUP_ONE_SITE;
 #define CUP_USES_WIDE 1
 #endif
 
-/* What a plan has of a block: false, without a look, where it is not built. */
+/* What a plan or a state has of a block, or an expression that needs it; 0,
+ * which is false and a null pointer, too, where the block is not built. */
 #define CUP_IF(block, has) CUP_IF_BUILT(CUP_USES_##block, has)
 #define CUP_IF_BUILT(built, has) CUP_IF_BUILT_(built, has)
 #define CUP_IF_BUILT_(built, has) CUP_IF_##built(has)
 #define CUP_IF_1(has) (has)
-#define CUP_IF_0(has) false
+#define CUP_IF_0(has) 0
 
 /* One thing where a block is built, and another where it is not. */
 #define CUP_IF_ELSE(block, has, lacks)                                         \

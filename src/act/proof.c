@@ -12,12 +12,9 @@ CUP_APART static int32_t gain(CUP_FLASH struct cup_proof *proof,
         from = value;
         to = state->base;
     }
-#if CUP_USES_WIDE
-    return cup_plus(state->gained, cup_minus(to, from));
-#else
     /* depths of 16 bits: it would take 65,536 parts, each the worst */
-    return state->gained + (cup_value)(to - from);
-#endif
+    return CUP_IF_ELSE(WIDE, cup_plus(state->gained, cup_minus(to, from)),
+                       state->gained + (cup_value)(to - from));
 }
 
 void cup_proof_see(CUP_FLASH struct cup_proof *proof,

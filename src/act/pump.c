@@ -12,8 +12,10 @@ void cup_pump_boot(struct cup_pump_state *state, uint32_t now_ms)
 void cup_pump_start(struct cup_pump_state *state, uint32_t now_ms)
 {
     state->since_ms = now_ms;
-    CUP_WHERE(STEERING,
-              if (state->mode != CUP_MODE_HAND) state->hand_ms = now_ms;)
+    CUP_WHERE(STEERING, {
+        if (state->mode != CUP_MODE_HAND)
+            state->hand_ms = now_ms;
+    })
     cup_pump_set(state, CUP_PUMP_IS_ON, true);
 }
 
@@ -27,10 +29,8 @@ void cup_pump_stop(struct cup_pump_state *state, uint32_t now_ms)
 /* What travels finds its place before it is used. */
 static uint32_t boot_ms(CUP_FLASH struct cup_pump *pump, uint32_t boot_wait_ms)
 {
-#if CUP_USES_TRAVELS
-    if (pump->travel && pump->travel->all_ms > boot_wait_ms)
-        return pump->travel->all_ms;
-#endif
+    if (CUP_IF(TRAVELS, pump->travel && pump->travel->all_ms > boot_wait_ms))
+        return CUP_IF(TRAVELS, pump->travel->all_ms);
     (void)pump;
     return boot_wait_ms;
 }
@@ -68,10 +68,9 @@ void cup_pump_end_hand(struct cup_pump_state *state, uint32_t now_ms)
 /* What is left of a hand run; UINT32_MAX when there is none. */
 static uint32_t hand_left(const struct cup_pump_state *state, uint32_t now_ms)
 {
-#if CUP_USES_STEERING
-    if (state->mode == CUP_MODE_HAND)
-        return cup_left(now_ms, state->hand_ms, state->hand_for_ms);
-#endif
+    if (CUP_IF(STEERING, state->mode == CUP_MODE_HAND))
+        return CUP_IF(STEERING,
+                      cup_left(now_ms, state->hand_ms, state->hand_for_ms));
     (void)state, (void)now_ms;
     return UINT32_MAX;
 }

@@ -123,11 +123,8 @@ static void accept(const struct cup_sensor_use *use, uint16_t stored)
                    stored);
     struct cup_mean mean =
         cup_window_mean(sensor->window, &state->window, use->cells);
-#if CUP_USES_VALUES
-    reading->value = cup_value_of_mean(use, mean);
-#else
-    reading->value = parts_of(mean);
-#endif
+    reading->value =
+        CUP_IF_ELSE(VALUES, cup_value_of_mean(use, mean), parts_of(mean));
     make_good(reading, CUP_REASON_NONE);
 }
 

@@ -27,19 +27,14 @@ static uint16_t depth_above(CUP_FLASH struct cup_tank *tank, cup_value value)
 CUP_APART uint16_t cup_tank_depth(CUP_FLASH struct cup_tank *tank,
                                   cup_value value)
 {
-#if CUP_USES_PRESSURES
-    if (tank->form != CUP_TANK_DISTANCE)
-        return depth_above(tank, value);
-#endif
+    if (CUP_IF(PRESSURES, tank->form != CUP_TANK_DISTANCE))
+        return CUP_IF(PRESSURES, depth_above(tank, value));
     cup_value top = tank->top;
     if (value >= top)
         return 0;
-#if CUP_USES_WIDE
-    uint32_t depth = (uint32_t)top - (uint32_t)value;
-    return depth > UINT16_MAX ? UINT16_MAX : (uint16_t)depth;
-#else
-    return (uint16_t)(top - value);
-#endif
+    return CUP_IF_ELSE(
+        WIDE, (uint16_t)cup_least((uint32_t)top - (uint32_t)value, UINT16_MAX),
+        (uint16_t)(top - value));
 }
 
 cup_value cup_tank_fill_pct100(CUP_FLASH struct cup_tank *tank, cup_value value)

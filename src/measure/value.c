@@ -24,10 +24,8 @@ cup_value cup_sensor_value(CUP_FLASH struct cup_sensor *sensor,
 cup_value cup_value_of_mean(const struct cup_sensor_use *use,
                             struct cup_mean mean)
 {
-#if CUP_USES_AIR
-    if (use->sensor->air != CUP_NONE)
-        return cup_echo_mm10(mean, use->air_cdeg);
-#endif
+    if (CUP_IF(AIR, use->sensor->air != CUP_NONE))
+        return cup_echo_mm10(mean, CUP_IF(AIR, use->air_cdeg));
     return cup_curve_at(use->sensor->curve, mean);
 }
 

@@ -199,10 +199,10 @@ static uint8_t stop_cause(struct cup_pass *pass, struct cup_pump_state *pump)
         return cup_in_why_wish(pass);
     uint8_t reason = CUP_REASON_NONE;
     CUP_WHERE(ROUTES, reason = check_route(pass);)
-#if CUP_USES_PROOFS
-    if (reason == CUP_REASON_NONE && pass->pump_plan->proof)
-        reason = check_proof(pass, pump);
-#endif
+    CUP_WHERE(PROOFS, {
+        if (reason == CUP_REASON_NONE && pass->pump_plan->proof)
+            reason = check_proof(pass, pump);
+    })
     return reason;
 }
 
@@ -236,10 +236,7 @@ static void switch_day(const struct cup_pass *pass, bool on)
  * whole, since a guard may see a pump that is off in another light. */
 CUP_APART static void switch_pump(struct cup_pass *pass, bool on)
 {
-#if CUP_USES_PER_DAYS
-    if (pass->pump_plan->per_day)
-        switch_day(pass, on);
-#endif
+    CUP_WHERE(PER_DAYS, if (pass->pump_plan->per_day) switch_day(pass, on);)
     if (on)
         cup_pump_start(pass->pump, pass->now);
     else
@@ -248,10 +245,7 @@ CUP_APART static void switch_pump(struct cup_pass *pass, bool on)
     CUP_WHERE(TRAVELS, switch_travel(pass, on);)
     if (!CUP_USES_FAILS || !cup_pump_is(pass->pump, CUP_PUMP_IS_FAILING))
         cup_in_movers_count(site_of(pass), pass->pump_plan, on);
-#if CUP_USES_PROOFS
-    if (pass->pump_plan->proof)
-        switch_proof(pass, on);
-#endif
+    CUP_WHERE(PROOFS, if (pass->pump_plan->proof) switch_proof(pass, on);)
 }
 
 /* A run that failed: too long, or nothing moved. */
@@ -348,10 +342,7 @@ static void refuse_hand(struct cup_pass *pass)
 /* A guard refuses a wish: told once. A trip was told when it came. */
 static void refuse(struct cup_pass *pass, struct cup_pump_state *pump)
 {
-#if CUP_USES_STEERING
-    if (pump->mode == CUP_MODE_HAND)
-        refuse_hand(pass);
-#endif
+    CUP_WHERE(STEERING, if (pump->mode == CUP_MODE_HAND) refuse_hand(pass);)
     if (pump->no == CUP_REASON_NONE || pump->told != CUP_REASON_NONE)
         return;
     cup_in_why_guard(pass, pump->no);
@@ -368,18 +359,19 @@ static void begin_run(const struct cup_pass *pass)
     if (CUP_IF(STEERING, pass->pump->mode != CUP_MODE_AUTO) ||
         CUP_IF(ROUTES, pass->pump->duty == CUP_NONE))
         return;
-#if CUP_USES_DOSES
-    if (duty->dose)
-        cup_dose_begin(
-            &site->doses[cup_in_pass_own(site->plan->doses, duty->dose_own)],
-            pass->latch, pass->now, cup_in_levels_value(site, duty->keep));
-#endif
-#if CUP_USES_TURNS
-    if (duty->turn)
-        cup_turn_begin(
-            &site->turns[cup_in_pass_own(site->plan->turns, duty->turn_own)],
-            pass->now);
-#endif
+    CUP_WHERE(DOSES, {
+        if (duty->dose)
+            cup_dose_begin(&site->doses[cup_in_pass_own(site->plan->doses,
+                                                        duty->dose_own)],
+                           pass->latch, pass->now,
+                           cup_in_levels_value(site, duty->keep));
+    })
+    CUP_WHERE(TURNS, {
+        if (duty->turn)
+            cup_turn_begin(&site->turns[cup_in_pass_own(site->plan->turns,
+                                                        duty->turn_own)],
+                           pass->now);
+    })
     (void)site, (void)duty;
 }
 
@@ -455,10 +447,10 @@ CUP_APART void cup_in_act_step(struct cup_pass *pass)
                                         CUP_PUMP_IS_AFRESH))
             first_look(pass);
     }
-#if CUP_USES_ROUTES
-    if (site->plan->routes > 0)
-        cup_in_routes_open(pass); /* guards may have cleared */
-#endif
+    CUP_WHERE(ROUTES, {
+        if (site->plan->routes > 0)
+            cup_in_routes_open(pass); /* guards may have cleared */
+    })
     for (cup_index i = 0; i < pumps; i++) {
         cup_in_pass_pump(pass, i);
         if (cup_pump_is(pass->pump, CUP_PUMP_IS_TIMED | CUP_PUMP_IS_ON |

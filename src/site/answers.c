@@ -38,12 +38,12 @@ static bool is_turn_to_come(const struct cup_pass *pass)
 /* What a duty does, or will do next. */
 static void why_duty(struct cup_pass *pass)
 {
-#if CUP_USES_TURNS
-    if (is_turn_to_come(pass)) {
-        next_cause(pass);
-        return;
-    }
-#endif
+    CUP_WHERE(TURNS, {
+        if (is_turn_to_come(pass)) {
+            next_cause(pass);
+            return;
+        }
+    })
     cup_in_why_duty(pass);
 }
 
@@ -177,17 +177,13 @@ bool cup_site_asks(const struct cup_site *site, cup_index duty)
     return duty < site->plan->duty_count && cup_in_duties_want(site, duty);
 }
 
-uint16_t cup_site_place(const struct cup_site *site, cup_index i, int *way)
-{
-    if (way)
-        *way = 0;
-    if (i >= site->plan->pump_count)
-        return 0;
-    bool on = cup_pump_is(&site->pumps[i], CUP_PUMP_IS_ON);
+/* Where an output is that takes its time, and which way it goes. */
 #if CUP_USES_TRAVELS
+static uint16_t place_of_travel(const struct cup_site *site, cup_index i,
+                                int *way)
+{
     CUP_FLASH struct cup_travel *travel = site->plan->pumps[i].travel;
-    if (!travel)
-        return on ? CUP_TRAVEL_OPEN : 0;
+    bool on = cup_pump_is(&site->pumps[i], CUP_PUMP_IS_ON);
     uint16_t goal = on ? CUP_TRAVEL_OPEN : travel->safe_pct100;
     uint16_t place = cup_travel_place(
         travel, &site->travels[site->plan->pumps[i].travel_own],
@@ -195,9 +191,21 @@ uint16_t cup_site_place(const struct cup_site *site, cup_index i, int *way)
     if (way)
         *way = (place < goal) - (place > goal);
     return place;
+}
 #else
-    return on ? CUP_TRAVEL_OPEN : 0;
+#define place_of_travel(site, i, way) 0
 #endif
+
+uint16_t cup_site_place(const struct cup_site *site, cup_index i, int *way)
+{
+    if (way)
+        *way = 0;
+    if (i >= site->plan->pump_count)
+        return 0;
+    bool on = cup_pump_is(&site->pumps[i], CUP_PUMP_IS_ON);
+    if (CUP_IF(TRAVELS, site->plan->pumps[i].travel))
+        return place_of_travel(site, i, way);
+    return on ? CUP_TRAVEL_OPEN : 0;
 }
 
 uint32_t cup_site_wait(const struct cup_site *site)

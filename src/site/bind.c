@@ -76,14 +76,13 @@ static void begin_pump(const struct cup_site *site, cup_index i,
 {
     CUP_FLASH struct cup_pump *plan = &site->plan->pumps[i];
     cup_pump_boot(&site->pumps[i], now_ms);
-#if CUP_USES_TRAVELS
-    if (!plan->travel)
-        return;
-    cup_travel_boot(plan->travel, &site->travels[plan->travel_own], now_ms);
-    cup_pump_set(&site->pumps[i], CUP_PUMP_IS_MOVING, true);
-#else
     (void)plan;
-#endif
+    CUP_WHERE(TRAVELS, {
+        if (!plan->travel)
+            return;
+        cup_travel_boot(plan->travel, &site->travels[plan->travel_own], now_ms);
+        cup_pump_set(&site->pumps[i], CUP_PUMP_IS_MOVING, true);
+    })
 }
 
 /* A pump belongs to its first duty until another drives it. */
@@ -92,12 +91,11 @@ static void begin_duty(const struct cup_site *site, cup_index i,
 {
     CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
     site->pumps[duty->pump].duty = i;
-#if CUP_USES_TURNS
-    if (duty->turn)
-        cup_turn_boot(duty->turn, &site->turns[duty->turn_own], now_ms);
-#else
     (void)now_ms;
-#endif
+    CUP_WHERE(TURNS, {
+        if (duty->turn)
+            cup_turn_boot(duty->turn, &site->turns[duty->turn_own], now_ms);
+    })
 }
 
 void cup_in_bind_begin(const struct cup_site *site, uint32_t now_ms)
@@ -117,8 +115,8 @@ void cup_in_bind_begin(const struct cup_site *site, uint32_t now_ms)
         cup_per_day_begin(&site->per_days[i], now_ms, 0, false);
     for (cup_index i = plan->duty_count; i > 0; i--)
         begin_duty(site, (cup_index)(i - 1), now_ms);
-#if CUP_USES_SETTINGS
-    for (cup_index i = 0; i < plan->setting_count; i++)
-        site->settings[i] = cup_setting_written(plan, i);
-#endif
+    CUP_WHERE(SETTINGS, {
+        for (cup_index i = 0; i < plan->setting_count; i++)
+            site->settings[i] = cup_setting_written(plan, i);
+    })
 }

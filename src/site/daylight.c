@@ -35,12 +35,13 @@ static void step_day(struct cup_pass *pass, cup_index i)
 
 void cup_in_daylight_step(struct cup_pass *pass)
 {
-#if CUP_USES_CLOCK
-    if (site_of(pass)->wall->s > 0)
-        cup_in_clock_tick(pass);
-    if (site_of(pass)->pass->flags & PASS_CLOCK)
-        cup_in_tell_note(pass, CUP_NONE, CUP_KIND_SETTING, CUP_REASON_CLOCK);
-#endif
+    CUP_WHERE(CLOCK, {
+        if (site_of(pass)->wall->s > 0)
+            cup_in_clock_tick(pass);
+        if (site_of(pass)->pass->flags & PASS_CLOCK)
+            cup_in_tell_note(pass, CUP_NONE, CUP_KIND_SETTING,
+                             CUP_REASON_CLOCK);
+    })
     for (cup_index i = 0; i < site_of(pass)->plan->day_count && !pass->still;
          i++)
         step_day(pass, i);

@@ -100,20 +100,20 @@ CUP_RARE static void check_pump(struct cup_pass *pass)
 {
     cup_pump_age(pass->pump_plan, pass->pump, pass->now,
                  site_of(pass)->plan->boot_wait_ms);
-#if CUP_USES_STEERING
-    if (cup_pump_is(pass->pump, CUP_PUMP_IS_CLEARED | CUP_PUMP_IS_STEERED))
-        steer_pump(pass);
-#endif
+    CUP_WHERE(STEERING, {
+        if (cup_pump_is(pass->pump, CUP_PUMP_IS_CLEARED | CUP_PUMP_IS_STEERED))
+            steer_pump(pass);
+    })
 }
 
 static void check_steering(struct cup_pass *pass)
 {
     const struct cup_site *site = site_of(pass);
-#if CUP_USES_STEERING
-    if (site->pass->flags &
-        (PASS_HOLD_NEW | PASS_SET | PASS_ON_HOLD | PASS_SHUT))
-        check_site(pass);
-#endif
+    CUP_WHERE(STEERING, {
+        if (site->pass->flags &
+            (PASS_HOLD_NEW | PASS_SET | PASS_ON_HOLD | PASS_SHUT))
+            check_site(pass);
+    })
     struct cup_pump_state *pump = site->pumps;
     for (cup_index i = 0; i < site->plan->pump_count; i++, pump++) {
         bool by_hand = CUP_USES_STEERING && pump->mode == CUP_MODE_HAND;
@@ -278,10 +278,8 @@ CUP_APART void cup_site_decide(const struct cup_site *site, uint32_t now_ms,
         site->quiet->alive_ms -= step;
         return;
     }
-#if !CUP_USES_QUIET
-    if (is_early(site, step))
+    if (CUP_IF_ELSE(QUIET, false, is_early(site, step)))
         return;
-#endif
     if (!(state->flags & PASS_BEGUN)) {
         cup_in_bind_begin(site, now_ms);
         step = 0;

@@ -112,25 +112,25 @@ static uint32_t left_of(const struct look *look, cup_index i)
 static bool ask_sensor(struct look *look, cup_index i)
 {
     struct cup_sensor_state *state = &site_of(look)->sensors[i];
-#if CUP_USES_SUPPLIES
-    if (has(state, CUP_READING_SPENT) && let_go(look, i))
-        return true;
-    if (has(state, CUP_READING_WARM))
-        return warm(look, i);
-#endif
+    CUP_WHERE(SUPPLIES, {
+        if (has(state, CUP_READING_SPENT) && let_go(look, i))
+            return true;
+        if (has(state, CUP_READING_WARM))
+            return warm(look, i);
+    })
     uint32_t left = left_of(look, i);
     if (left > 0) {
         due_in(look, left);
         return false;
     }
-#if CUP_USES_SOURCES
-    if (site_of(look)->plan->sensors[i].source != CUP_NONE)
-        return false;
-#endif
-#if CUP_USES_SUPPLIES
-    if (site_of(look)->plan->sensors[i].supply != CUP_NONE)
-        return power(look, i);
-#endif
+    CUP_WHERE(SOURCES, {
+        if (site_of(look)->plan->sensors[i].source != CUP_NONE)
+            return false;
+    })
+    CUP_WHERE(SUPPLIES, {
+        if (site_of(look)->plan->sensors[i].supply != CUP_NONE)
+            return power(look, i);
+    })
     state->reading.flags |= CUP_READING_ASKED;
     state->asked_ms = look->now;
     return sample(look, i);

@@ -189,18 +189,19 @@ CUP_APART static void step_turn(struct cup_pass *pass)
     look.running = runs_by_itself(pass);
     look.run_since_ms = run_since(pass);
     look.run_until_ms = look.running ? pass->now : pass->pump->since_ms;
-#if CUP_USES_STEERING
-    if (!look.running && runs_for_it(pass)) /* a hand took it over */
-        look.run_until_ms =
-            pass->pump->mode == CUP_MODE_HAND ? pass->pump->hand_ms : pass->now;
-#endif
+    CUP_WHERE(STEERING, {
+        if (!look.running && runs_for_it(pass)) /* a hand took it over */
+            look.run_until_ms = pass->pump->mode == CUP_MODE_HAND
+                                    ? pass->pump->hand_ms
+                                    : pass->now;
+    })
     look.is_day = !CUP_IF(CLOCK, !in_hours(pass));
-#if CUP_USES_DAYS
-    if (turn->day != CUP_NONE && look.is_day) {
-        look.is_day = cup_site_is_day(site, turn->day);
-        look.is_dawn = is_dawn(site, turn, state, pass->now);
-    }
-#endif
+    CUP_WHERE(DAYS, {
+        if (turn->day != CUP_NONE && look.is_day) {
+            look.is_day = cup_site_is_day(site, turn->day);
+            look.is_dawn = is_dawn(site, turn, state, pass->now);
+        }
+    })
     look.is_reached = is_reached(site, turn);
     uint32_t left = cup_turn_step(turn, state, pass->now, &look);
     if (CUP_IF(CLOCK, turn->at_count > 0))
@@ -217,14 +218,11 @@ static void step_keep(struct cup_pass *pass)
             ? cup_in_settings_latch(site_of(pass), pass->d, &room)
             : cup_latch_of(&pass->duty->latch, &room);
     step_latch(pass, latch, pass->latch, pass->duty->keep);
-#if CUP_USES_ALSOS
-    if (pass->duty->also)
-        step_also(pass);
-#endif
-#if CUP_USES_DOSES
-    if (pass->duty->dose && (!CUP_USES_QUIET || has_session(pass)))
-        step_dose(pass);
-#endif
+    CUP_WHERE(ALSOS, if (pass->duty->also) step_also(pass);)
+    CUP_WHERE(DOSES, {
+        if (pass->duty->dose && (!CUP_USES_QUIET || has_session(pass)))
+            step_dose(pass);
+    })
 }
 
 #if CUP_USES_CLOCK
@@ -236,10 +234,10 @@ CUP_RARE static void step_hours(struct cup_pass *pass)
     if (CUP_IF(TURNS, pass->duty->turn) || in_hours(pass))
         return;
     cup_latch_release(pass->latch);
-#if CUP_USES_ALSOS
-    if (pass->duty->also)
-        site_of(pass)->alsos[pass->duty->also_own].own[0] = 0;
-#endif
+    CUP_WHERE(ALSOS, {
+        if (pass->duty->also)
+            site_of(pass)->alsos[pass->duty->also_own].own[0] = 0;
+    })
 }
 #endif
 
@@ -271,40 +269,34 @@ CUP_RARE static void check_hand(struct cup_pass *pass)
 
 static void step_duty(struct cup_pass *pass)
 {
-#if CUP_USES_STEERING
-    const struct cup_pump_state *pump = &site_of(pass)->pumps[pass->duty->pump];
-    if (cup_pump_is(pump, CUP_PUMP_IS_AFRESH) && pump->mode == CUP_MODE_AUTO)
-        cup_latch_release(pass->latch);
-    if (pump->mode == CUP_MODE_HAND)
-        check_hand(pass);
-#endif
-#if CUP_USES_TURNS
-    if (pass->duty->turn)
-        step_turn(pass);
+    CUP_WHERE(STEERING, {
+        const struct cup_pump_state *pump =
+            &site_of(pass)->pumps[pass->duty->pump];
+        if (cup_pump_is(pump, CUP_PUMP_IS_AFRESH) &&
+            pump->mode == CUP_MODE_AUTO)
+            cup_latch_release(pass->latch);
+        if (pump->mode == CUP_MODE_HAND)
+            check_hand(pass);
+    })
+    if (CUP_IF(TURNS, pass->duty->turn))
+        CUP_WHERE(TURNS, step_turn(pass));
     else
-#endif
         step_keep(pass);
-#if CUP_USES_CLOCK
-    if (pass->duty->from != pass->duty->to)
-        step_hours(pass);
-#endif
+    CUP_WHERE(CLOCK, if (pass->duty->from != pass->duty->to) step_hours(pass);)
 }
 
 static bool wants(const struct cup_site *site, CUP_FLASH struct cup_duty *duty,
                   const struct cup_latch_state *state)
 {
-#if CUP_USES_TURNS
-    if (duty->turn)
-        return cup_turn_asks(&site->turns[cup_in_pass_own(site->plan->turns,
-                                                          duty->turn_own)]) &&
-               (duty->keep == CUP_NONE ||
-                cup_in_levels_usable(site, duty->keep));
-#endif
+    CUP_WHERE(TURNS, {
+        if (duty->turn)
+            return cup_turn_asks(&site->turns[cup_in_pass_own(
+                       site->plan->turns, duty->turn_own)]) &&
+                   (duty->keep == CUP_NONE ||
+                    cup_in_levels_usable(site, duty->keep));
+    })
     bool asks = state->on;
-#if CUP_USES_ALSOS
-    if (duty->also)
-        asks = site->alsos[duty->also_own].own[0];
-#endif
+    CUP_WHERE(ALSOS, if (duty->also) asks = site->alsos[duty->also_own].own[0];)
     (void)site;
     return asks && (!CUP_IF(DOSES, duty->dose) || cup_dose_asks(state));
 }
@@ -340,8 +332,8 @@ CUP_APART void cup_in_duties_step(struct cup_pass *pass)
         if (wants(site_of(pass), pass->duty, pass->latch))
             offer(pass);
     }
-#if CUP_USES_ROUTES
-    if (site_of(pass)->plan->routes > 0)
-        cup_in_routes_open(pass);
-#endif
+    CUP_WHERE(ROUTES, {
+        if (site_of(pass)->plan->routes > 0)
+            cup_in_routes_open(pass);
+    })
 }

@@ -65,19 +65,17 @@ cup_in_pass_use_by(const struct cup_site *site, cup_index sensor,
         .cells = site->cells + plan->cells,
         .order = site->order + plan->cells,
     };
-#if CUP_USES_TALLIES
-    use.tally = &site->tallies[sensor];
-#endif
-#if CUP_USES_CHECKS
-    if (plan->checks)
-        use.checks = &site->checks[plan->checks_own];
-#endif
-#if CUP_USES_AIR
-    if (plan->air != CUP_NONE)
-        use.air_cdeg = cup_usable(site->sensors[plan->air].reading)
-                           ? site->sensors[plan->air].reading.value
-                           : CUP_ECHO_AIR_CDEG;
-#endif
+    CUP_WHERE(TALLIES, use.tally = &site->tallies[sensor];)
+    CUP_WHERE(CHECKS, {
+        if (plan->checks)
+            use.checks = &site->checks[plan->checks_own];
+    })
+    CUP_WHERE(AIR, {
+        if (plan->air != CUP_NONE)
+            use.air_cdeg = cup_usable(site->sensors[plan->air].reading)
+                               ? site->sensors[plan->air].reading.value
+                               : CUP_ECHO_AIR_CDEG;
+    })
     return use;
 }
 
@@ -114,14 +112,14 @@ cup_in_levels_behind(const struct cup_site *site, cup_index thing)
 static CUP_TINY uint8_t cup_in_levels_flags(const struct cup_site *site,
                                             cup_index thing)
 {
-#if CUP_USES_FLOATS
-    cup_index sensors = site->plan->sensor_count;
-    if (thing >= sensors) {
-        CUP_FLASH struct cup_tank *tank = cup_tank_of(site->plan, thing);
-        if (tank->form == CUP_TANK_FLOATS)
-            return cup_in_levels_by_floats(site, tank).flags;
-    }
-#endif
+    CUP_WHERE(FLOATS, {
+        cup_index sensors = site->plan->sensor_count;
+        if (thing >= sensors) {
+            CUP_FLASH struct cup_tank *tank = cup_tank_of(site->plan, thing);
+            if (tank->form == CUP_TANK_FLOATS)
+                return cup_in_levels_by_floats(site, tank).flags;
+        }
+    })
     return cup_in_levels_behind(site, thing)->reading.flags;
 }
 
@@ -129,13 +127,12 @@ static CUP_TINY uint8_t cup_in_levels_flags(const struct cup_site *site,
 static CUP_TINY cup_mark cup_in_levels_mark(const struct cup_site *site,
                                             cup_index thing)
 {
-#if CUP_USES_VALUES
-    cup_index sensors = site->plan->sensor_count;
-    return thing < sensors ? site->sensors[thing].reading.value
-                           : site->tanks[thing - sensors].value;
-#else
-    return cup_in_levels_behind(site, thing)->reading.value;
-#endif
+    return CUP_IF_ELSE(
+        VALUES,
+        thing < site->plan->sensor_count
+            ? site->sensors[thing].reading.value
+            : site->tanks[thing - site->plan->sensor_count].value,
+        cup_in_levels_behind(site, thing)->reading.value);
 }
 
 /* Whether the level of a source is more than one sample's word: it is not
@@ -153,13 +150,13 @@ static CUP_TINY bool cup_in_levels_usable(const struct cup_site *site,
 static inline cup_mark cup_in_levels_shown(const struct cup_site *site,
                                            cup_index thing)
 {
-#if CUP_USES_CHECKS
-    if (thing >= site->plan->sensor_count)
-        return site->tanks[thing - site->plan->sensor_count].shown;
-    CUP_FLASH struct cup_sensor *sensor = &site->plan->sensors[thing];
-    if (sensor->checks && sensor->checks->steady_ms > 0)
-        return site->checks[sensor->checks_own].shown;
-#endif
+    CUP_WHERE(CHECKS, {
+        if (thing >= site->plan->sensor_count)
+            return site->tanks[thing - site->plan->sensor_count].shown;
+        CUP_FLASH struct cup_sensor *sensor = &site->plan->sensors[thing];
+        if (sensor->checks && sensor->checks->steady_ms > 0)
+            return site->checks[sensor->checks_own].shown;
+    })
     return cup_in_levels_mark(site, thing);
 }
 
@@ -253,22 +250,15 @@ static CUP_LEAN void cup_in_pass_duty(struct cup_pass *pass, cup_index d)
 /* Minute of the day; CUP_NO_MINUTE without a clock. */
 static inline uint16_t cup_in_clock_minute(const struct cup_pass *pass)
 {
-#if CUP_USES_CLOCK
-    return pass->minute;
-#else
     (void)pass;
-    return CUP_NO_MINUTE;
-#endif
+    return CUP_IF_ELSE(CLOCK, pass->minute, CUP_NO_MINUTE);
 }
 
 /* Nothing that was looked at can come out otherwise before so many ms. */
 static inline void cup_in_quiet_for(struct cup_pass *pass, uint32_t ms)
 {
-#if CUP_USES_QUIET
-    pass->quiet = cup_least(pass->quiet, ms);
-#else
     (void)pass, (void)ms;
-#endif
+    CUP_WHERE(QUIET, pass->quiet = cup_least(pass->quiet, ms);)
 }
 
 /* Notes a cause, and returns its reason. `about` is CUP_NONE when it is the

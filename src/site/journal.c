@@ -104,26 +104,28 @@ static uint32_t most_by_duty(const struct cup_site *site, cup_index i)
     const struct cup_pump_state *pump = &site->pumps[i];
     uint32_t now = site->pass->clock_ms;
     uint32_t run = cup_in_pass_run(pump, now);
-#if CUP_USES_STEERING
-    if (pump->mode == CUP_MODE_HAND)
-        return run + cup_left(now, pump->hand_ms, pump->hand_for_ms);
-#endif
+    CUP_WHERE(STEERING, {
+        if (pump->mode == CUP_MODE_HAND)
+            return run + cup_left(now, pump->hand_ms, pump->hand_for_ms);
+    })
     if (pump->duty >= site->plan->duty_count)
         return UINT32_MAX;
     CUP_FLASH struct cup_duty *duty = &site->plan->duties[pump->duty];
     (void)duty;
-#if CUP_USES_DOSES
-    struct cup_dose dose;
-    if (duty->dose)
-        return cup_most(
-            cup_in_settings_dose(site, (cup_index)pump->duty, &dose)->dose_ms,
-            site->plan->pumps[i].shortest_ms);
-#endif
-#if CUP_USES_TURNS
-    if (duty->turn)
-        return cup_most(run + cup_turn_owed(&site->turns[duty->turn_own], now),
-                        site->plan->pumps[i].shortest_ms);
-#endif
+    CUP_WHERE(DOSES, {
+        struct cup_dose dose;
+        if (duty->dose)
+            return cup_most(
+                cup_in_settings_dose(site, (cup_index)pump->duty, &dose)
+                    ->dose_ms,
+                site->plan->pumps[i].shortest_ms);
+    })
+    CUP_WHERE(TURNS, {
+        if (duty->turn)
+            return cup_most(
+                run + cup_turn_owed(&site->turns[duty->turn_own], now),
+                site->plan->pumps[i].shortest_ms);
+    })
     return UINT32_MAX;
 }
 
@@ -251,10 +253,10 @@ static void put_items(struct pen *pen, const struct cup_site *site)
     }
     for (cup_index i = 0; i < plan->duty_count; i++)
         put_duty(pen, site, i);
-#if CUP_USES_SETTINGS
-    for (cup_index i = 0; i < plan->setting_count; i++)
-        put_setting(pen, site, i);
-#endif
+    CUP_WHERE(SETTINGS, {
+        for (cup_index i = 0; i < plan->setting_count; i++)
+            put_setting(pen, site, i);
+    })
 }
 
 static uint32_t size_of(enum item what, uint32_t count)

@@ -48,11 +48,9 @@ struct cup_reading cup_in_levels_by_floats(const struct cup_site *site,
 }
 #endif
 
-cup_value cup_in_levels_value(const struct cup_site *site, cup_index thing)
+#if !CUP_USES_VALUES
+static cup_value value_of_counts(const struct cup_site *site, cup_index thing)
 {
-#if CUP_USES_VALUES
-    return cup_in_levels_mark(site, thing);
-#else
     CUP_FLASH struct cup_plan *plan = site->plan;
     cup_index sensor = cup_in_levels_sensor(site, thing);
     cup_value value =
@@ -60,7 +58,13 @@ cup_value cup_in_levels_value(const struct cup_site *site, cup_index thing)
     if (thing < plan->sensor_count)
         return value;
     return cup_tank_fill_pct100(cup_tank_of(plan, thing), value);
+}
 #endif
+
+cup_value cup_in_levels_value(const struct cup_site *site, cup_index thing)
+{
+    return CUP_IF_ELSE(VALUES, cup_in_levels_mark(site, thing),
+                       value_of_counts(site, thing));
 }
 
 cup_value cup_in_levels_depth(const struct cup_site *site, cup_index thing)
@@ -126,30 +130,30 @@ bool cup_in_levels_sure(const struct cup_site *site,
            CUP_IF(MEANS, second_is_clear(site, guard, sensor));
 }
 
+#if CUP_USES_FLOATS
+static bool is_by_floats(const struct cup_site *site, cup_index thing)
+{
+    return thing >= site->plan->sensor_count &&
+           cup_tank_of(site->plan, thing)->form == CUP_TANK_FLOATS;
+}
+#endif
+
 struct cup_reading cup_site_reading(const struct cup_site *site,
                                     cup_index thing)
 {
     if (thing >= cup_pump_thing(site->plan, 0))
         return (struct cup_reading){.quality = CUP_QUALITY_LOST};
-#if !CUP_USES_VALUES
     const struct cup_held *held = &cup_in_levels_behind(site, thing)->reading;
-    return (struct cup_reading){.value = cup_in_levels_value(site, thing),
-                                .unit = cup_thing_unit(site->plan, thing),
-                                .quality = held->quality,
-                                .reason = held->reason,
-                                .flags = held->flags};
-#else
-    if (thing < site->plan->sensor_count)
-        return site->sensors[thing].reading;
-    cup_index i = (cup_index)(thing - site->plan->sensor_count);
-    CUP_FLASH struct cup_tank *tank = &site->plan->tanks[i];
-    struct cup_reading level = site->sensors[tank->sensor].reading;
-    if (CUP_IF(FLOATS, tank->form == CUP_TANK_FLOATS))
-        level = cup_in_levels_by_floats(site, tank);
-    level.value = site->tanks[i].value;
-    level.unit = CUP_UNIT_PERCENT;
+    struct cup_reading level = {
+        .quality = held->quality, .reason = held->reason, .flags = held->flags};
+    CUP_WHERE(FLOATS, {
+        if (is_by_floats(site, thing))
+            level =
+                cup_in_levels_by_floats(site, cup_tank_of(site->plan, thing));
+    })
+    level.value = cup_in_levels_value(site, thing);
+    level.unit = cup_thing_unit(site->plan, thing);
     return level;
-#endif
 }
 
 cup_value cup_site_shown(const struct cup_site *site, cup_index thing)
@@ -176,13 +180,13 @@ uint32_t cup_site_age_ms(const struct cup_site *site, cup_index thing)
         return 0;
     const struct cup_sensor_state *state = cup_in_levels_behind(site, thing);
     uint32_t age = cup_elapsed(site->pass->clock_ms, state->good_ms);
-#if CUP_USES_FLOATS
-    if (thing < plan->sensor_count ||
-        plan->tanks[thing - plan->sensor_count].form != CUP_TANK_FLOATS ||
-        plan->tanks[thing - plan->sensor_count].high == CUP_NONE)
-        return age;
-    state = &site->sensors[plan->tanks[thing - plan->sensor_count].high];
-    age = cup_most(age, cup_elapsed(site->pass->clock_ms, state->good_ms));
-#endif
+    CUP_WHERE(FLOATS, {
+        if (thing < plan->sensor_count ||
+            plan->tanks[thing - plan->sensor_count].form != CUP_TANK_FLOATS ||
+            plan->tanks[thing - plan->sensor_count].high == CUP_NONE)
+            return age;
+        state = &site->sensors[plan->tanks[thing - plan->sensor_count].high];
+        age = cup_most(age, cup_elapsed(site->pass->clock_ms, state->good_ms));
+    })
     return age;
 }

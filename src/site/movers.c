@@ -11,8 +11,9 @@ void cup_in_movers_count(const struct cup_site *site,
         if (tank)
             tank->movers = (cup_few)(tank->movers + by);
     }
-#if CUP_USES_AT_ONCE
-    if (plan->group < site->plan->group_count)
-        site->groups[plan->group] = (uint8_t)(site->groups[plan->group] + by);
-#endif
+    CUP_WHERE(AT_ONCE, {
+        if (plan->group < site->plan->group_count)
+            site->groups[plan->group] =
+                (uint8_t)(site->groups[plan->group] + by);
+    })
 }

@@ -27,20 +27,17 @@ enum cup_error cup_port_ask(struct cup_port *port, const struct cup_site *site,
 {
     cup_in_hear_first(site, now_ms);
     uint32_t now = cup_in_pass_time(site->pass, now_ms);
-#if !CUP_USES_PACES
-    if (!cup_in_pass_all_due(site, now))
-        return CUP_OK;
-    site->pass->asked_ms = now;
-#endif
+    CUP_UNLESS(PACES, {
+        if (!cup_in_pass_all_due(site, now))
+            return CUP_OK;
+        site->pass->asked_ms = now;
+    })
     CUP_FLASH struct cup_sensor *sensor = site->plan->sensors;
     struct cup_sensor_state *state = site->sensors;
     for (cup_index i = 0; i < site->plan->sensor_count;
          i++, sensor++, state++) {
         struct cup_sensor_use use = cup_in_pass_use_by(site, i, sensor, state);
-#if CUP_USES_PACES
-        if (!must_answer(&use, now))
-            continue;
-#endif
+        CUP_WHERE(PACES, if (!must_answer(&use, now)) continue;)
         struct cup_before was = cup_in_weigh_before(&use);
         cup_sensor_hear(&use, now, cup_port_sample(port, i));
         cup_in_weigh_after(site, i, &use, &was);
@@ -58,18 +55,18 @@ static void hear_bytes(struct cup_port *port, const struct cup_site *site,
                           ? cup_source_thing(site->plan, want->index)
                           : want->index;
     size_t count = cup_port_bytes(port, thing, bytes, sizeof(bytes));
-#if CUP_USES_SOURCES
-    if (want->kind == CUP_WANT_REQUEST) {
-        cup_site_answer(site, want->index, now_ms, bytes, count);
-        return;
-    }
-#endif
-#if CUP_USES_FRAMES
-    if (count > 0) {
-        cup_site_hear_bytes(site, want->index, now_ms, bytes, count);
-        return;
-    }
-#endif
+    CUP_WHERE(SOURCES, {
+        if (want->kind == CUP_WANT_REQUEST) {
+            cup_site_answer(site, want->index, now_ms, bytes, count);
+            return;
+        }
+    })
+    CUP_WHERE(FRAMES, {
+        if (count > 0) {
+            cup_site_hear_bytes(site, want->index, now_ms, bytes, count);
+            return;
+        }
+    })
     cup_site_hear(site, want->index, now_ms,
                   cup_port_sample(port, want->index));
 }
@@ -78,13 +75,11 @@ static void hear_bytes(struct cup_port *port, const struct cup_site *site,
 static void hear(struct cup_port *port, const struct cup_site *site,
                  const struct cup_want *want, uint32_t now_ms)
 {
-#if CUP_USES_FRAMES || CUP_USES_SOURCES
     if (CUP_IF(SOURCES, want->kind == CUP_WANT_REQUEST) ||
         CUP_IF(FRAMES,
                cup_form_is_bytes(site->plan->sensors[want->index].form)))
         hear_bytes(port, site, want, now_ms);
     else
-#endif
         cup_site_hear(site, want->index, now_ms,
                       cup_port_sample(port, want->index));
 }

@@ -9,20 +9,22 @@ static uint32_t left_of_run(const struct cup_pass *pass)
     const struct cup_pump_state *pump = pass->pump;
     CUP_FLASH struct cup_pump *plan = pass->pump_plan;
     uint32_t left = UINT32_MAX;
-#if CUP_USES_PROOFS
-    if (plan->proof) {
-        left = cup_proof_left(plan->proof, cup_in_pass_proof(pass), pass->now);
-        if (CUP_USES_SLACK) /* each sample counts */
-            cup_in_weigh_to(site_of(pass), plan->proof->about, 0);
-    }
-#endif
-#if CUP_USES_PER_DAYS
-    if (plan->per_day)
-        left = cup_least(
-            left, cup_per_day_left(plan->per_day,
-                                   &site_of(pass)->per_days[plan->per_day_own],
-                                   cup_in_pass_run(pump, pass->now)));
-#endif
+    CUP_WHERE(PROOFS, {
+        if (plan->proof) {
+            left =
+                cup_proof_left(plan->proof, cup_in_pass_proof(pass), pass->now);
+            if (CUP_USES_SLACK) /* each sample counts */
+                cup_in_weigh_to(site_of(pass), plan->proof->about, 0);
+        }
+    })
+    CUP_WHERE(PER_DAYS, {
+        if (plan->per_day)
+            left = cup_least(
+                left,
+                cup_per_day_left(plan->per_day,
+                                 &site_of(pass)->per_days[plan->per_day_own],
+                                 cup_in_pass_run(pump, pass->now)));
+    })
     if (!cup_pump_is(pump, CUP_PUMP_IS_WANTED))
         left = cup_least(
             left, cup_left(pass->now, pump->since_ms, plan->shortest_ms));
@@ -65,14 +67,14 @@ CUP_APART void cup_in_quiet_pump(struct cup_pass *pass)
                                   site_of(pass)->plan->boot_wait_ms);
     if (cup_pump_is(pump, CUP_PUMP_IS_ON))
         left = cup_least(left, left_of_run(pass));
-#if CUP_USES_PER_DAYS
-    if (pass->pump_plan->per_day)
-        left = cup_least(left, left_of_day(pass));
-#endif
-#if CUP_USES_TRAVELS
-    if (pass->pump_plan->travel && cup_pump_is(pump, CUP_PUMP_IS_MOVING))
-        left = cup_least(left, left_of_travel(pass));
-#endif
+    CUP_WHERE(PER_DAYS, {
+        if (pass->pump_plan->per_day)
+            left = cup_least(left, left_of_day(pass));
+    })
+    CUP_WHERE(TRAVELS, {
+        if (pass->pump_plan->travel && cup_pump_is(pump, CUP_PUMP_IS_MOVING))
+            left = cup_least(left, left_of_travel(pass));
+    })
     cup_in_quiet_for(pass, left);
 }
 #endif

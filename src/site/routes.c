@@ -85,19 +85,17 @@ uint8_t cup_in_routes_wait(struct cup_pass *pass)
             site->pumps[i].mode == CUP_MODE_OFF)
             return cup_in_because(pass, CUP_REASON_ROUTE_SHUT,
                                   cup_pump_thing(site->plan, i));
-#if CUP_USES_TRAVELS
-        if (!valve->travel)
+        if (!CUP_IF(TRAVELS, valve->travel))
             continue;
-        uint32_t left = cup_travel_left(
-            valve->travel, &site->travels[valve->travel_own], pass->now, true);
+        uint32_t left =
+            CUP_IF(TRAVELS, cup_travel_left(valve->travel,
+                                            &site->travels[valve->travel_own],
+                                            pass->now, true));
         if (left > 0)
             return cup_in_because_of(
                 pass, CUP_REASON_ROUTE_OPENS, cup_pump_thing(site->plan, i),
                 cup_in_number_of_ms(left),
-                cup_in_number_of_ms(valve->travel->all_ms));
-#else
-        (void)valve;
-#endif
+                CUP_IF(TRAVELS, cup_in_number_of_ms(valve->travel->all_ms)));
     }
     return CUP_REASON_NONE;
 }

@@ -63,10 +63,10 @@ CUP_NUMBERS struct cup_latch *cup_in_settings_latch(const struct cup_site *site,
     if (!has_settings(site, duty))
         return cup_latch_of(written, room);
     *room = *written;
-#if CUP_USES_SETTINGS
-    room->start = now_or(site, duty, CUP_FIELD_START, room->start);
-    room->stop = now_or(site, duty, CUP_FIELD_STOP, room->stop);
-#endif
+    CUP_WHERE(SETTINGS, {
+        room->start = now_or(site, duty, CUP_FIELD_START, room->start);
+        room->stop = now_or(site, duty, CUP_FIELD_STOP, room->stop);
+    })
     return IN_ROOM(struct cup_latch, room);
 }
 
@@ -79,12 +79,14 @@ CUP_NUMBERS struct cup_dose *cup_in_settings_dose(const struct cup_site *site,
     if (!CUP_NUMBERS_APART && !has_settings(site, duty))
         return WRITTEN(struct cup_dose, written);
     *room = *written;
-#if CUP_USES_SETTINGS
-    if (has_settings(site, duty)) {
-        room->dose_ms = ms_now_or(site, duty, CUP_FIELD_DOSE, room->dose_ms);
-        room->soak_ms = ms_now_or(site, duty, CUP_FIELD_SOAK, room->soak_ms);
-    }
-#endif
+    CUP_WHERE(SETTINGS, {
+        if (has_settings(site, duty)) {
+            room->dose_ms =
+                ms_now_or(site, duty, CUP_FIELD_DOSE, room->dose_ms);
+            room->soak_ms =
+                ms_now_or(site, duty, CUP_FIELD_SOAK, room->soak_ms);
+        }
+    })
     return IN_ROOM(struct cup_dose, room);
 }
 #endif
@@ -98,12 +100,13 @@ CUP_NUMBERS struct cup_turn *cup_in_settings_turn(const struct cup_site *site,
     if (!CUP_NUMBERS_APART && !has_settings(site, duty))
         return WRITTEN(struct cup_turn, written);
     *room = *written;
-#if CUP_USES_SETTINGS
-    if (has_settings(site, duty)) {
-        room->run_ms = ms_now_or(site, duty, CUP_FIELD_RUN, room->run_ms);
-        room->every_ms = ms_now_or(site, duty, CUP_FIELD_EVERY, room->every_ms);
-    }
-#endif
+    CUP_WHERE(SETTINGS, {
+        if (has_settings(site, duty)) {
+            room->run_ms = ms_now_or(site, duty, CUP_FIELD_RUN, room->run_ms);
+            room->every_ms =
+                ms_now_or(site, duty, CUP_FIELD_EVERY, room->every_ms);
+        }
+    })
     return IN_ROOM(struct cup_turn, room);
 }
 #endif
@@ -126,18 +129,14 @@ int32_t cup_setting_written(CUP_FLASH struct cup_plan *plan, cup_index setting)
     switch (plan->settings[setting].field) {
     case CUP_FIELD_STOP:
         return duty->latch.stop;
-#if CUP_USES_DOSES
     case CUP_FIELD_DOSE:
-        return (int32_t)duty->dose->dose_ms;
+        return CUP_IF(DOSES, (int32_t)duty->dose->dose_ms);
     case CUP_FIELD_SOAK:
-        return (int32_t)duty->dose->soak_ms;
-#endif
-#if CUP_USES_TURNS
+        return CUP_IF(DOSES, (int32_t)duty->dose->soak_ms);
     case CUP_FIELD_RUN:
-        return (int32_t)duty->turn->run_ms;
+        return CUP_IF(TURNS, (int32_t)duty->turn->run_ms);
     case CUP_FIELD_EVERY:
-        return (int32_t)duty->turn->every_ms;
-#endif
+        return CUP_IF(TURNS, (int32_t)duty->turn->every_ms);
     default:
         return duty->latch.start;
     }
@@ -207,10 +206,7 @@ static bool keeps_order(const struct cup_site *site,
                         const struct cup_said *said, cup_index duty)
 {
     CUP_FLASH struct cup_duty *plan = &site->plan->duties[duty];
-#if CUP_USES_TURNS
-    if (plan->turn)
-        return turns_in_order(site, said, duty);
-#endif
+    CUP_WHERE(TURNS, if (plan->turn) return turns_in_order(site, said, duty);)
     bool raises = plan->latch.start < plan->latch.stop;
     int32_t start = after(site, said, duty, CUP_FIELD_START, plan->latch.start);
     int32_t stop = after(site, said, duty, CUP_FIELD_STOP, plan->latch.stop);

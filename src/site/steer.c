@@ -21,10 +21,9 @@ static enum cup_error may_site(const struct cup_site *site,
     if ((!CUP_USES_SETTINGS && word->verb == CUP_VERB_SET) ||
         (!CUP_USES_CLOCK && word->verb == CUP_VERB_CLOCK))
         return CUP_ERROR_NAME;
-#if CUP_USES_SETTINGS
-    if (word->verb == CUP_VERB_SET)
-        return cup_in_settings_may(site, said);
-#endif
+    CUP_WHERE(
+        SETTINGS,
+        if (word->verb == CUP_VERB_SET) return cup_in_settings_may(site, said);)
     return word->verb == CUP_VERB_CLOCK && word->number < CLOCK_LEAST
                ? CUP_ERROR_RANGE
                : CUP_OK;
@@ -123,19 +122,19 @@ static void turn(const struct cup_site *site, uint32_t now_ms,
 static void obey(const struct cup_site *site, uint32_t now_ms,
                  const struct cup_word *word)
 {
-#if CUP_USES_SETTINGS
-    if (word->verb == CUP_VERB_SET) {
-        cup_in_settings_take(site, word);
-        return;
-    }
-#endif
-#if CUP_USES_CLOCK
-    if (word->verb == CUP_VERB_CLOCK) {
-        cup_in_clock_set(site, cup_in_pass_time(site->pass, now_ms),
-                         word->number);
-        return;
-    }
-#endif
+    CUP_WHERE(SETTINGS, {
+        if (word->verb == CUP_VERB_SET) {
+            cup_in_settings_take(site, word);
+            return;
+        }
+    })
+    CUP_WHERE(CLOCK, {
+        if (word->verb == CUP_VERB_CLOCK) {
+            cup_in_clock_set(site, cup_in_pass_time(site->pass, now_ms),
+                             word->number);
+            return;
+        }
+    })
     if (word->verb == CUP_VERB_HOLD || word->verb == CUP_VERB_GO)
         steer_site(site->pass, word->verb == CUP_VERB_HOLD);
     else if (word->verb == CUP_VERB_CLEAR)

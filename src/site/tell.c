@@ -39,10 +39,10 @@ static void write_bounded(const struct cup_pass *pass)
 void cup_in_tell_pump(struct cup_pass *pass, uint8_t kind)
 {
     cup_in_tell(pass, cup_pump_thing(site_of(pass)->plan, pass->i), kind);
-#if CUP_USES_JOURNAL
-    if (kind == CUP_KIND_START || kind == CUP_KIND_STOP)
-        write_bounded(pass);
-#endif
+    CUP_WHERE(JOURNAL, {
+        if (kind == CUP_KIND_START || kind == CUP_KIND_STOP)
+            write_bounded(pass);
+    })
 }
 
 void cup_in_tell_note(struct cup_pass *pass, cup_index of, uint8_t kind,

@@ -101,11 +101,9 @@ static void step_watch(struct cup_pass *pass, cup_index i)
     enum cup_watch_says says;
     if (is_idle(pass, watch, state))
         return;
-#if CUP_USES_VOLUMES
-    if (watch->kind == CUP_WATCH_VOLUME)
-        says = step_volume(pass, watch, state, &shown);
+    if (CUP_IF(VOLUMES, watch->kind == CUP_WATCH_VOLUME))
+        says = CUP_IF(VOLUMES, step_volume(pass, watch, state, &shown));
     else
-#endif
         says =
             cup_watch_step(watch, state, pass->now, is_disturbed(site, watch),
                            cup_in_levels_depth(site, watch->about), &shown);

@@ -77,12 +77,12 @@ static bool tank_is_news(const struct cup_site *site, cup_index i)
     struct cup_tank_state *state = &site->tanks[i];
     cup_value value = state->value;
     cup_value shown = state->shown;
-#if CUP_USES_FLOATS
-    if (tank->form == CUP_TANK_FLOATS) {
-        fill_by_floats(site, tank, state);
-        return true;
-    }
-#endif
+    CUP_WHERE(FLOATS, {
+        if (tank->form == CUP_TANK_FLOATS) {
+            fill_by_floats(site, tank, state);
+            return true;
+        }
+    })
     fill_tank(site, tank, state);
     if (!CUP_USES_SLACK)
         return true;
@@ -111,10 +111,7 @@ struct cup_before cup_in_weigh_before(const struct cup_sensor_use *use)
 {
     struct cup_before was = {.value = use->state->reading.value,
                              .flags = use->state->reading.flags};
-#if CUP_USES_CHECKS
-    if (use->checks)
-        was.shown = use->checks->shown;
-#endif
+    CUP_WHERE(CHECKS, if (use->checks) was.shown = use->checks->shown;)
     return was;
 }
 
@@ -126,11 +123,11 @@ static bool sensor_is_news(const struct cup_site *site, cup_index sensor,
     const unsigned sure = CUP_READING_KNOWN | CUP_READING_FRESH;
     uint32_t far =
         cup_gap(CUP_COUNTS(was->value), CUP_COUNTS(use->state->reading.value));
-#if CUP_USES_CHECKS
-    if (use->checks)
-        far =
-            cup_most(far, cup_gap(CUP_COUNTS(was->shown), use->checks->shown));
-#endif
+    CUP_WHERE(CHECKS, {
+        if (use->checks)
+            far = cup_most(far,
+                           cup_gap(CUP_COUNTS(was->shown), use->checks->shown));
+    })
     return has_used(&site->slack[sensor], far) ||
            (was->flags & (sure | CUP_READING_LOST)) != sure;
 }

@@ -8,16 +8,14 @@ uint8_t cup_in_why_lost(struct cup_pass *pass, cup_index thing, uint8_t lost,
     const struct cup_site *site = site_of(pass);
     if (!(cup_in_levels_flags(site, thing) & CUP_READING_LOST))
         return cup_in_because(pass, unknown, thing);
-#if CUP_USES_FLOATS
-    if (cup_in_levels_differ(site, thing)) {
+    if (CUP_IF(FLOATS, cup_in_levels_differ(site, thing))) {
         cup_in_because(pass, CUP_REASON_FLOATS_DIFFER, thing);
         return lost;
     }
-    uint32_t age_ms = cup_site_age_ms(site, thing);
-#else
-    uint32_t age_ms = cup_elapsed(site->pass->clock_ms,
-                                  cup_in_levels_behind(site, thing)->good_ms);
-#endif
+    uint32_t age_ms =
+        CUP_IF_ELSE(FLOATS, cup_site_age_ms(site, thing),
+                    cup_elapsed(site->pass->clock_ms,
+                                cup_in_levels_behind(site, thing)->good_ms));
     return cup_in_because_of(pass, lost, thing, cup_in_number_of_ms(age_ms), 0);
 }
 
@@ -40,16 +38,16 @@ uint8_t cup_in_why_mode(struct cup_pass *pass)
  * that. */
 static uint8_t day_cause(struct cup_pass *pass, uint8_t reason)
 {
-#if CUP_USES_PER_DAYS
-    CUP_FLASH struct cup_pump *plan = pass->pump_plan;
-    if (plan->per_day && pass->pump->no != CUP_REASON_NONE) {
-        pass->event.cause.about = CUP_NONE;
-        return cup_per_day_cause(
-            plan->per_day, &site_of(pass)->per_days[plan->per_day_own],
-            cup_in_pass_run(pass->pump, pass->now),
-            cup_pump_is(pass->pump, CUP_PUMP_IS_ON), &pass->event.cause);
-    }
-#endif
+    CUP_WHERE(PER_DAYS, {
+        CUP_FLASH struct cup_pump *plan = pass->pump_plan;
+        if (plan->per_day && pass->pump->no != CUP_REASON_NONE) {
+            pass->event.cause.about = CUP_NONE;
+            return cup_per_day_cause(
+                plan->per_day, &site_of(pass)->per_days[plan->per_day_own],
+                cup_in_pass_run(pass->pump, pass->now),
+                cup_pump_is(pass->pump, CUP_PUMP_IS_ON), &pass->event.cause);
+        }
+    })
     return cup_in_because(pass, reason, CUP_NONE);
 }
 
@@ -135,20 +133,20 @@ static uint8_t keep_cause(struct cup_pass *pass)
     struct cup_cause *cause = &pass->event.cause;
     cup_index keep = pass->duty->keep;
     cause->reason = CUP_REASON_NONE;
-#if CUP_USES_DOSES
-    if (pass->duty->dose && pass->latch->on) {
-        struct cup_dose room;
-        cup_dose_cause(cup_in_pass_dose(pass, &room),
-                       &site->doses[cup_in_pass_own(site->plan->doses,
-                                                    pass->duty->dose_own)],
-                       pass->latch, pass->now, cause);
-    }
-#endif
-#if CUP_USES_ALSOS
-    if (cause->reason == CUP_REASON_NONE && pass->duty->also &&
-        pass->latch->on != site->alsos[pass->duty->also_own].own[0])
-        return also_cause(pass); /* the other one decides */
-#endif
+    CUP_WHERE(DOSES, {
+        if (pass->duty->dose && pass->latch->on) {
+            struct cup_dose room;
+            cup_dose_cause(cup_in_pass_dose(pass, &room),
+                           &site->doses[cup_in_pass_own(site->plan->doses,
+                                                        pass->duty->dose_own)],
+                           pass->latch, pass->now, cause);
+        }
+    })
+    CUP_WHERE(ALSOS, {
+        if (cause->reason == CUP_REASON_NONE && pass->duty->also &&
+            pass->latch->on != site->alsos[pass->duty->also_own].own[0])
+            return also_cause(pass); /* the other one decides */
+    })
     if (cause->reason == CUP_REASON_NONE) {
         struct cup_latch room;
         cup_latch_cause(cup_in_pass_latch(pass, &room), pass->latch,
@@ -170,38 +168,35 @@ cup_index cup_in_why_without(const struct cup_pass *pass, uint8_t flag)
     cup_index keep = pass->duty->keep;
     if (keep != CUP_NONE && !(cup_in_levels_flags(site, keep) & flag))
         return keep;
-#if CUP_USES_ALSOS
-    CUP_FLASH struct cup_also *also = pass->duty->also;
-    if (also && !(cup_in_levels_flags(site, also->about) & flag))
-        return also->about;
-#endif
+    CUP_WHERE(ALSOS, {
+        CUP_FLASH struct cup_also *also = pass->duty->also;
+        if (also && !(cup_in_levels_flags(site, also->about) & flag))
+            return also->about;
+    })
     return CUP_NONE;
 }
 
 CUP_APART uint8_t cup_in_why_duty(struct cup_pass *pass)
 {
-#if CUP_USES_ROUTES
-    cup_index shut = cup_in_routes_kept_shut(pass);
-    if (shut != CUP_NONE && cup_in_duties_want(site_of(pass), pass->d))
-        return cup_in_because(pass, CUP_REASON_ROUTE_SHUT,
-                              cup_pump_thing(site_of(pass)->plan, shut));
-#endif
+    CUP_WHERE(ROUTES, {
+        cup_index shut = cup_in_routes_kept_shut(pass);
+        if (shut != CUP_NONE && cup_in_duties_want(site_of(pass), pass->d))
+            return cup_in_because(pass, CUP_REASON_ROUTE_SHUT,
+                                  cup_pump_thing(site_of(pass)->plan, shut));
+    })
     cup_index unusable = cup_in_why_without(pass, CUP_READING_KNOWN);
     if (unusable != CUP_NONE)
         return cup_in_why_lost(pass, unusable, CUP_REASON_READING_LOST,
                                CUP_REASON_NO_READING);
-#if CUP_USES_TURNS
-    if (pass->duty->turn)
-        return turn_cause(pass);
-#endif
-#if CUP_USES_CLOCK
-    CUP_FLASH struct cup_duty *duty = pass->duty;
-    uint32_t clock_s = cup_site_clock_s(site_of(pass));
-    if (duty->from != duty->to && clock_s > 0 &&
-        !cup_within(duty->from, duty->to, (uint16_t)(clock_s % 86400 / 60)))
-        return cup_in_because(pass, CUP_REASON_HOURS,
-                              cup_duty_thing(site_of(pass)->plan, pass->d));
-#endif
+    CUP_WHERE(TURNS, if (pass->duty->turn) return turn_cause(pass);)
+    CUP_WHERE(CLOCK, {
+        CUP_FLASH struct cup_duty *duty = pass->duty;
+        uint32_t clock_s = cup_site_clock_s(site_of(pass));
+        if (duty->from != duty->to && clock_s > 0 &&
+            !cup_within(duty->from, duty->to, (uint16_t)(clock_s % 86400 / 60)))
+            return cup_in_because(pass, CUP_REASON_HOURS,
+                                  cup_duty_thing(site_of(pass)->plan, pass->d));
+    })
     return keep_cause(pass);
 }
 
@@ -255,15 +250,15 @@ static uint8_t switch_cause(struct cup_pass *pass)
  * that the pump is for. */
 uint8_t cup_in_why_before_duty(struct cup_pass *pass)
 {
-#if CUP_USES_STEERING
-    uint8_t reason = switch_cause(pass);
-    if (reason != CUP_REASON_NONE)
-        return reason;
-#endif
-#if CUP_USES_ROUTES
-    if (cup_pump_is(pass->pump, CUP_PUMP_IS_ROUTE))
-        return route_cause(pass);
-#endif
+    CUP_WHERE(STEERING, {
+        uint8_t reason = switch_cause(pass);
+        if (reason != CUP_REASON_NONE)
+            return reason;
+    })
+    CUP_WHERE(ROUTES, {
+        if (cup_pump_is(pass->pump, CUP_PUMP_IS_ROUTE))
+            return route_cause(pass);
+    })
     if (pass->pump->duty == CUP_NONE)
         return cup_in_because(
             pass,
@@ -284,27 +279,23 @@ uint8_t cup_in_why_wish(struct cup_pass *pass)
 /* What the site, its group or its route make it wait for. */
 static uint8_t wait_for_others(struct cup_pass *pass)
 {
-#if CUP_USES_AT_ONCE
-    CUP_FLASH struct cup_plan *plan = site_of(pass)->plan;
-    cup_index group = pass->pump_plan->group;
-    if (plan->at_once > 0 && pass->pumps_running >= plan->at_once &&
-        !pass->pump_plan->uncounted)
-        return cup_in_because_of(pass, CUP_REASON_AT_ONCE, CUP_NONE,
-                                 pass->pumps_running, plan->at_once);
-    if (group < plan->group_count &&
-        site_of(pass)->groups[group] -
-                CUP_IF_ELSE(ROUTES, cup_in_routes_in_group(pass), 0) >=
-            plan->groups[group])
-        return cup_in_because_of(pass, CUP_REASON_GROUP_FULL, CUP_NONE,
-                                 site_of(pass)->groups[group],
-                                 plan->groups[group]);
-#endif
-#if CUP_USES_ROUTES
-    return cup_in_routes_wait(pass);
-#else
+    CUP_WHERE(AT_ONCE, {
+        CUP_FLASH struct cup_plan *plan = site_of(pass)->plan;
+        cup_index group = pass->pump_plan->group;
+        if (plan->at_once > 0 && pass->pumps_running >= plan->at_once &&
+            !pass->pump_plan->uncounted)
+            return cup_in_because_of(pass, CUP_REASON_AT_ONCE, CUP_NONE,
+                                     pass->pumps_running, plan->at_once);
+        if (group < plan->group_count &&
+            site_of(pass)->groups[group] -
+                    CUP_IF_ELSE(ROUTES, cup_in_routes_in_group(pass), 0) >=
+                plan->groups[group])
+            return cup_in_because_of(pass, CUP_REASON_GROUP_FULL, CUP_NONE,
+                                     site_of(pass)->groups[group],
+                                     plan->groups[group]);
+    })
     (void)pass;
-    return CUP_REASON_NONE;
-#endif
+    return CUP_IF_ELSE(ROUTES, cup_in_routes_wait(pass), CUP_REASON_NONE);
 }
 
 static bool is_stale(const struct cup_pass *pass, cup_index thing)
@@ -322,10 +313,10 @@ uint8_t cup_in_why_wait(struct cup_pass *pass)
         cup_in_pass_duty(pass, (cup_index)pump->duty);
         stale = cup_in_why_without(pass, CUP_READING_FRESH);
     }
-#if CUP_USES_PROOFS
-    if (plan->proof && is_stale(pass, plan->proof->about))
-        stale = plan->proof->about;
-#endif
+    CUP_WHERE(PROOFS, {
+        if (plan->proof && is_stale(pass, plan->proof->about))
+            stale = plan->proof->about;
+    })
     for (uint8_t g = plan->guard_count; g > 0; g--)
         if (is_stale(pass, plan->guards[g - 1].about))
             stale = plan->guards[g - 1].about;

@@ -21,10 +21,9 @@ CUP_FLASH char *cup_setting_code(CUP_FLASH struct cup_plan *plan,
                                  cup_index setting)
 {
     CUP_FLASH struct cup_setting *one = &plan->settings[setting];
-#if CUP_USES_TURNS
-    if (one->field == CUP_FIELD_RUN && plan->duties[one->duty].turn->dawn)
+    if (CUP_IF(TURNS, one->field == CUP_FIELD_RUN &&
+                          plan->duties[one->duty].turn->dawn))
         return CUP_TEXT("flood");
-#endif
     return cup_field_code(one->field);
 }
 

@@ -34,3 +34,10 @@ strangers sitefile/plan '"cuplatch/|"(making|shape)\.h"|"\.\./inside\.h"|"\.\./\
 strangers sitefile/explain '"cuplatch/|"explain\.h"|"\.\./inside\.h"|<'
 strangers sitefile/bake '"cuplatch/|"baking\.h"|"\.\./(inside|bake)\.h"|<'
 strangers include '"[a-z_]+\.h"|<std(bool|def|int)\.h>'
+
+# What a block leaves out is left out by CUP_IF and CUP_WHERE: no condition of the
+# preprocessor stands inside a function of the core.
+awk 'FNR == 1 {depth = 0}
+    /^#if/ && depth > 0 {print FILENAME ":" FNR ": " $0 " inside a function"; bad = 1}
+    !/^#/ {depth += gsub(/{/, "{") - gsub(/}/, "}")}
+    END {exit bad}' src/*/*.[ch] >&2
