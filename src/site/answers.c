@@ -177,8 +177,8 @@ bool cup_site_asks(const struct cup_site *site, cup_index duty)
     return duty < site->plan->duty_count && cup_in_duties_want(site, duty);
 }
 
-/* Where an output is that takes its time, and which way it goes. */
 #if CUP_USES_TRAVELS
+/* Where an output is that takes its time, and which way it goes. */
 static uint16_t place_of_travel(const struct cup_site *site, cup_index i,
                                 int *way)
 {
@@ -192,8 +192,6 @@ static uint16_t place_of_travel(const struct cup_site *site, cup_index i,
         *way = (place < goal) - (place > goal);
     return place;
 }
-#else
-#define place_of_travel(site, i, way) 0
 #endif
 
 uint16_t cup_site_place(const struct cup_site *site, cup_index i, int *way)
@@ -204,7 +202,7 @@ uint16_t cup_site_place(const struct cup_site *site, cup_index i, int *way)
         return 0;
     bool on = cup_pump_is(&site->pumps[i], CUP_PUMP_IS_ON);
     if (CUP_IF(TRAVELS, site->plan->pumps[i].travel))
-        return place_of_travel(site, i, way);
+        return CUP_IF(TRAVELS, place_of_travel(site, i, way));
     return on ? CUP_TRAVEL_OPEN : 0;
 }
 

@@ -70,6 +70,11 @@ static void hear_bytes(struct cup_port *port, const struct cup_site *site,
     cup_site_hear(site, want->index, now_ms,
                   cup_port_sample(port, want->index));
 }
+#define HEAR_BYTES(port, site, want, now_ms)                                   \
+    hear_bytes(port, site, want, now_ms)
+#else
+/* Nothing answers with bytes. */
+#define HEAR_BYTES(port, site, want, now_ms) ((void)0)
 #endif
 
 static void hear(struct cup_port *port, const struct cup_site *site,
@@ -78,7 +83,7 @@ static void hear(struct cup_port *port, const struct cup_site *site,
     if (CUP_IF(SOURCES, want->kind == CUP_WANT_REQUEST) ||
         CUP_IF(FRAMES,
                cup_form_is_bytes(site->plan->sensors[want->index].form)))
-        hear_bytes(port, site, want, now_ms);
+        HEAR_BYTES(port, site, want, now_ms);
     else
         cup_site_hear(site, want->index, now_ms,
                       cup_port_sample(port, want->index));

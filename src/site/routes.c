@@ -85,6 +85,7 @@ uint8_t cup_in_routes_wait(struct cup_pass *pass)
             site->pumps[i].mode == CUP_MODE_OFF)
             return cup_in_because(pass, CUP_REASON_ROUTE_SHUT,
                                   cup_pump_thing(site->plan, i));
+        (void)valve;
         if (!CUP_IF(TRAVELS, valve->travel))
             continue;
         uint32_t left =
