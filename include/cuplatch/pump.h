@@ -44,14 +44,6 @@ enum cup_mode {
         CUP_MODE_COUNT
 };
 
-/* The guards that look at a reading. */
-enum cup_guard_kind {
-    CUP_GUARD_SOURCE,      /* no below dry_below; yes above dry_clear */
-    CUP_GUARD_DESTINATION, /* no above full_at; yes below full_at less a bit */
-    CUP_GUARD_SUPPLY,      /* no below a voltage; yes above another */
-    CUP_GUARD_COUNT
-};
-
 /* One guard: past `mark` it says no, and goes on until past `clear` the other
  * way; it says no, too, while the reading is lost or unknown. `about` is the
  * thing it looks at. The values of the marks are told of. */
@@ -192,11 +184,28 @@ static CUP_TINY bool cup_guard_remembers(CUP_FLASH struct cup_guard *guard,
     return state->guarded & (uint8_t)(1u << guard->kind);
 }
 
+/* What each of a guard's reasons says, in their order. */
+enum {
+    CUP_GUARD_PAST,
+    CUP_GUARD_NOT_CLEAR,
+    CUP_GUARD_LOST,
+    CUP_GUARD_UNKNOWN,
+    CUP_GUARD_SAYS
+};
+
 /* The kind of the guard whose reason this is; CUP_GUARD_COUNT or more when it
  * is none's. */
 static CUP_TINY uint8_t cup_guard_kind(uint8_t reason)
 {
-    return (uint8_t)((uint8_t)(reason - CUP_REASON_SOURCE_LOW) / 4);
+    return (uint8_t)((uint8_t)(reason - CUP_REASON_SOURCE_LOW) /
+                     CUP_GUARD_SAYS);
+}
+
+/* What the reason of a guard says. */
+static inline uint8_t cup_guard_says(uint8_t reason)
+{
+    return (uint8_t)((uint8_t)(reason - CUP_REASON_SOURCE_LOW) %
+                     CUP_GUARD_SAYS);
 }
 
 /* The guard of a pump whose reason this is; null when none has it. */

@@ -32,12 +32,41 @@ enum cup_unit {
         CUP_UNIT_COUNT
 };
 
+/* The guards that look at a reading, those that look at a tank first. Name, the
+ * name and code of its first reason, its own code, whether it looks at a tank;
+ * sentences: past its mark, not yet clear, clear. A guard is a row here, a key
+ * of the site file and what makes it of that key: enum, reasons, sentences and
+ * memory come of the row. */
+#define CUP_GUARDS(G, X)                                                       \
+    G(X, SOURCE, LOW, "low", "source", true, "%a %v is below dry_below %l",    \
+      "%a %v is not yet above dry_clear %l", "%a %v is above dry_clear %l")    \
+    G(X, DESTINATION, FULL, "full", "destination", true,                       \
+      "%a %v is above full_at %l", "%a %v is not yet below %l",                \
+      "%a %v is below %l again")                                               \
+    G(X, SUPPLY, LOW, "low", "supply", false, "%a %v is below %l",             \
+      "%a %v is not yet back above %l", "%a %v is back above %l")
+
+/* The four reasons of each. */
+#define CUP_GUARD_REASONS(X, name, past, past_code, code, tank, is_past,       \
+                          not_clear, clear)                                    \
+    X(name##_##past, code "-" past_code, THING, is_past, clear)                \
+    X(name##_NOT_CLEAR, code "-not-clear", THING, not_clear, clear)            \
+    X(name##_LOST, code "-lost", SECOND, "%a is lost: nothing good for %v",    \
+      "%a can be read again")                                                  \
+    X(name##_UNKNOWN, code "-unknown", THING, "%a has no reading yet",         \
+      "%a can be read now")
+
+#define CUP_GUARD_KIND(X, name, ...) CUP_GUARD_##name,
+enum cup_guard_kind { CUP_GUARDS(CUP_GUARD_KIND, ) CUP_GUARD_COUNT };
+
+/* How many look at a tank. */
+#define CUP_GUARD_TANK(X, name, past, past_code, code, tank, ...) +(tank)
+#define CUP_GUARD_TANKS (0 CUP_GUARDS(CUP_GUARD_TANK, ))
+
 /* Reason, code, the unit of its numbers (THING: that of the thing it is
  * about), sentence, sentence when it is over ("" where the first serves).
  * %a: the thing it is about, %o: the thing the event is of, %v: value,
- * %l: limit. The rejects come first, NO_ANSWER to NEAR. The guards have four
- * each, in the order of CUP_GUARDS: past its mark, not yet clear, lost,
- * unknown. */
+ * %l: limit. The rejects come first, NO_ANSWER to NEAR. */
 #define CUP_REASONS(X)                                                         \
     X(NONE, "none", THING, "", "")                                             \
     X(NO_ANSWER, "no-answer", THING, "%a gives no answer", "")                 \
@@ -82,30 +111,7 @@ enum cup_unit {
     X(READING_LOST, "reading-lost", SECOND, "%a is lost: nothing good for %v", \
       "%a can be read again")                                                  \
     X(READABLE, "readable", THING, "%a can be read again", "")                 \
-    X(SOURCE_LOW, "source-low", THING, "%a %v is below dry_below %l",          \
-      "%a %v is above dry_clear %l")                                           \
-    X(SOURCE_NOT_CLEAR, "source-not-clear", THING,                             \
-      "%a %v is not yet above dry_clear %l", "%a %v is above dry_clear %l")    \
-    X(SOURCE_LOST, "source-lost", SECOND, "%a is lost: nothing good for %v",   \
-      "%a can be read again")                                                  \
-    X(SOURCE_UNKNOWN, "source-unknown", THING, "%a has no reading yet",        \
-      "%a can be read now")                                                    \
-    X(DESTINATION_FULL, "destination-full", THING,                             \
-      "%a %v is above full_at %l", "%a %v is below %l again")                  \
-    X(DESTINATION_NOT_CLEAR, "destination-not-clear", THING,                   \
-      "%a %v is not yet below %l", "%a %v is below %l again")                  \
-    X(DESTINATION_LOST, "destination-lost", SECOND,                            \
-      "%a is lost: nothing good for %v", "%a can be read again")               \
-    X(DESTINATION_UNKNOWN, "destination-unknown", THING,                       \
-      "%a has no reading yet", "%a can be read now")                           \
-    X(SUPPLY_LOW, "supply-low", THING, "%a %v is below %l",                    \
-      "%a %v is back above %l")                                                \
-    X(SUPPLY_NOT_CLEAR, "supply-not-clear", THING,                             \
-      "%a %v is not yet back above %l", "%a %v is back above %l")              \
-    X(SUPPLY_LOST, "supply-lost", SECOND, "%a is lost: nothing good for %v",   \
-      "%a can be read again")                                                  \
-    X(SUPPLY_UNKNOWN, "supply-unknown", THING, "%a has no reading yet",        \
-      "%a can be read now")                                                    \
+    CUP_GUARDS(CUP_GUARD_REASONS, X)                                           \
     X(FLOATS_DIFFER, "floats-differ", NONE,                                    \
       "the floats of %a contradict each other: only the upper is lifted", "")  \
     X(CANNOT_DRIVE, "cannot-drive", NONE, "%a does not obey: its port fails",  \

@@ -84,22 +84,19 @@ static void explain_tank(const struct cup_file *file, cup_index i, FILE *out)
                 tank->fill->count, error);
 }
 
-/* What each guard keeps a pump from, in the words of its kind. */
+/* What each guard keeps a pump from. */
 static void explain_guard(const struct cup_plan *plan, const char *who,
                           const struct cup_guard *guard, FILE *out)
 {
-    static const char *const until[CUP_GUARD_COUNT] = {
-        [CUP_GUARD_SOURCE] = "below %s, nor again until it is above %s",
-        [CUP_GUARD_DESTINATION] = "above %s, nor again until it is below %s",
-        [CUP_GUARD_SUPPLY] = "below %s, nor again until it is above %s",
-    };
+    bool low = guard->mark < guard->clear;
     const char *about = explain_name(plan, guard->about);
     uint8_t unit = cup_thing_unit(plan, guard->about);
-    fprintf(out, "  run %s while %s is ", who, about);
-    fprintf(out, until[guard->kind], explain_say(guard->mark, unit).text,
-            explain_say(guard->clear, unit).text);
-    fprintf(out, ";\n  run %s while %s is lost or was never read;\n", who,
-            about);
+    fprintf(out,
+            "  run %s while %s is %s %s, nor again until it is %s %s;\n"
+            "  run %s while %s is lost or was never read;\n",
+            who, about, low ? "below" : "above",
+            explain_say(guard->mark, unit).text, low ? "above" : "below",
+            explain_say(guard->clear, unit).text, who, about);
 }
 
 static void explain_proof(const struct cup_plan *plan, const char *who,
@@ -160,7 +157,7 @@ static void explain_held(const struct cup_file *file, cup_index i, FILE *out)
     for (uint8_t g = 0; g < pump->guard_count; g++) {
         cup_index sensor = cup_thing_sensor(plan, pump->guards[g].about);
         uint32_t ms = plan->sensors[sensor].lost_after_ms;
-        if (pump->guards[g].kind != CUP_GUARD_SUPPLY && ms > held)
+        if (pump->guards[g].kind < CUP_GUARD_TANKS && ms > held)
             held = ms;
     }
     if (!flow || held == 0)

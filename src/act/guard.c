@@ -2,17 +2,17 @@
  * is weak, or by a reading that is lost. A guard can only say no. */
 #include "cuplatch/pump.h"
 
-/* The first of a guard's four reasons. */
+/* The first reason of the first guard. */
 #define FIRST CUP_REASON_SOURCE_LOW
-enum { PAST, NOT_CLEAR, LOST, UNKNOWN, REASONS_EACH };
-_Static_assert(CUP_REASON_SUPPLY_UNKNOWN ==
-                   FIRST + CUP_GUARD_COUNT * REASONS_EACH - 1,
-               "four reasons each, in the order of the guards");
+_Static_assert(CUP_REASON_FLOATS_DIFFER ==
+                   FIRST + CUP_GUARD_COUNT * CUP_GUARD_SAYS,
+               "as many reasons for each, in the order of the guards");
+_Static_assert(CUP_GUARD_COUNT <= 8, "each has a bit of what is remembered");
 
 CUP_APART static uint8_t reason_of(CUP_FLASH struct cup_guard *guard,
                                    uint8_t which)
 {
-    return (uint8_t)(FIRST + guard->kind * REASONS_EACH + which);
+    return (uint8_t)(FIRST + guard->kind * CUP_GUARD_SAYS + which);
 }
 
 uint8_t cup_guard_step(CUP_FLASH struct cup_guard *guard,
@@ -21,7 +21,8 @@ uint8_t cup_guard_step(CUP_FLASH struct cup_guard *guard,
 {
     uint8_t memory = (uint8_t)(1u << guard->kind);
     if (!(flags & CUP_READING_KNOWN))
-        return reason_of(guard, flags & CUP_READING_LOST ? LOST : UNKNOWN);
+        return reason_of(guard, flags & CUP_READING_LOST ? CUP_GUARD_LOST
+                                                         : CUP_GUARD_UNKNOWN);
     bool bad = cup_is_beyond(&guard->mark, &guard->clear, value);
     if (!bad && !(state->guarded & memory))
         return CUP_REASON_NONE;
@@ -30,7 +31,7 @@ uint8_t cup_guard_step(CUP_FLASH struct cup_guard *guard,
         return CUP_REASON_NONE;
     }
     state->guarded |= memory;
-    return reason_of(guard, bad ? PAST : NOT_CLEAR);
+    return reason_of(guard, bad ? CUP_GUARD_PAST : CUP_GUARD_NOT_CLEAR);
 }
 
 CUP_FLASH struct cup_guard *cup_guard_of(CUP_FLASH struct cup_pump *pump,

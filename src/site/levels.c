@@ -84,7 +84,7 @@ CUP_APART struct cup_tank_state *
 cup_in_levels_guarded(const struct cup_site *site,
                       CUP_FLASH struct cup_guard *guard)
 {
-    return guard->kind == CUP_GUARD_SUPPLY
+    return guard->kind >= CUP_GUARD_TANKS
                ? NULL
                : &site->tanks[guard->about - site->plan->sensor_count];
 }

@@ -218,6 +218,11 @@ enum end {
 };
 CUP_OWN_TEXTS(text_of_end, ENDS)
 
+static bool is_guards(uint8_t reason)
+{
+    return cup_guard_kind(reason) < CUP_GUARD_COUNT;
+}
+
 static CUP_FLASH char *end_of(uint8_t reason)
 {
     static CUP_FLASH struct {
@@ -226,12 +231,6 @@ static CUP_FLASH char *end_of(uint8_t reason)
     } ends[] = {
         {CUP_REASON_READING_LOST, END_ANSWERS},
         {CUP_REASON_NO_READING, END_ANSWERS},
-        {CUP_REASON_SOURCE_LOST, END_ANSWERS},
-        {CUP_REASON_SOURCE_UNKNOWN, END_ANSWERS},
-        {CUP_REASON_DESTINATION_LOST, END_ANSWERS},
-        {CUP_REASON_DESTINATION_UNKNOWN, END_ANSWERS},
-        {CUP_REASON_SUPPLY_LOST, END_ANSWERS},
-        {CUP_REASON_SUPPLY_UNKNOWN, END_ANSWERS},
         {CUP_REASON_NOT_FRESH, END_ANSWERS},
         {CUP_REASON_CANNOT_DRIVE, END_OBEYS},
         {CUP_REASON_SHARES_FAILED, END_OBEYS},
@@ -248,6 +247,8 @@ static CUP_FLASH char *end_of(uint8_t reason)
         {CUP_REASON_OFF, END_STEERED},
         {CUP_REASON_HOLD, END_GO},
     };
+    if (is_guards(reason) && cup_guard_says(reason) >= CUP_GUARD_LOST)
+        return text_of_end(END_ANSWERS);
     for (size_t i = 0; i < sizeof(ends) / sizeof(ends[0]); i++)
         if (ends[i].reason == reason)
             return text_of_end(ends[i].end);
@@ -263,9 +264,7 @@ static bool guard_end(const struct cup_site *site, cup_index pump,
         return false;
     CUP_FLASH struct cup_guard *guard =
         cup_guard_of(&site->plan->pumps[pump], reason);
-    if (!guard || (reason != CUP_REASON_SOURCE_LOW &&
-                   reason != CUP_REASON_DESTINATION_FULL &&
-                   reason != CUP_REASON_SUPPLY_LOW))
+    if (!guard || cup_guard_says(reason) != CUP_GUARD_PAST)
         return false;
     *end = CUP_TOLD(guard, clear);
     return true;

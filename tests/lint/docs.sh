@@ -25,8 +25,9 @@ grep -E '^\| \**`' $ref/site-file.md | cut -d'|' -f2 | grep -oE '`[a-z_]+`' |
     tr -d '`' | grep -vxE 'mm|cm|m|ms|s|h|d' >"$scratch/docs"
 same "key"
 
-tr -d '\n\\' <include/cuplatch/reason.h | grep -oE '"[a-z-]+", *(THING|NONE|SECOND|MM|LITRE),' |
-    grep -oE '"[a-z-]+"' | tr -d '"' | awk 'NR > 1 {print $1, NR - 1}' >"$scratch/code"
+printf '#include "cuplatch/reason.h"\n#define X(name, code, ...) @ code @\nCUP_REASONS(X)\n' |
+    gcc -E -P -Iinclude -x c - | grep -oE '@ [^@]+ @' | sed 's/@//g; s/[" ]//g' |
+    awk 'NR > 1 {print $1, NR - 1}' >"$scratch/code"
 grep -oE '^\| `[a-z-]+` \| [0-9]+ \|' $ref/reasons.md | tr -d '`|' |
     awk '{print $1, $2}' >"$scratch/docs"
 same "reason"
