@@ -44,17 +44,18 @@ enum cup_unit {
       "%a %v is above full_at %l", "%a %v is not yet below %l",                \
       "%a %v is below %l again")                                               \
     G(X, SUPPLY, LOW, "low", "supply", false, "%a %v is below %l",             \
+      "%a %v is not yet back above %l", "%a %v is back above %l")              \
+    G(X, FROST, COLD, "cold", "frost", false, "%a %v is below frost %l",       \
       "%a %v is not yet back above %l", "%a %v is back above %l")
 
-/* The four reasons of each. */
+/* The four reasons of each. That its reading is lost or was never there is said
+ * as READING_LOST and NO_READING say it. */
 #define CUP_GUARD_REASONS(X, name, past, past_code, code, tank, is_past,       \
                           not_clear, clear)                                    \
     X(name##_##past, code "-" past_code, THING, is_past, clear)                \
     X(name##_NOT_CLEAR, code "-not-clear", THING, not_clear, clear)            \
-    X(name##_LOST, code "-lost", SECOND, "%a is lost: nothing good for %v",    \
-      "%a can be read again")                                                  \
-    X(name##_UNKNOWN, code "-unknown", THING, "%a has no reading yet",         \
-      "%a can be read now")
+    X(name##_LOST, code "-lost", SECOND, "", "")                               \
+    X(name##_UNKNOWN, code "-unknown", THING, "", "")
 
 #define CUP_GUARD_KIND(X, name, ...) CUP_GUARD_##name,
 enum cup_guard_kind { CUP_GUARDS(CUP_GUARD_KIND, ) CUP_GUARD_COUNT };
@@ -107,7 +108,8 @@ enum cup_guard_kind { CUP_GUARDS(CUP_GUARD_KIND, ) CUP_GUARD_COUNT };
       "")                                                                      \
     X(HOURS, "hours", NONE, "%a is not within its hours", "")                  \
     X(BUSY, "busy", NONE, "%o waits: %a has the pump", "")                     \
-    X(NO_READING, "no-reading", THING, "%a has no reading yet", "")            \
+    X(NO_READING, "no-reading", THING, "%a has no reading yet",                \
+      "%a can be read now")                                                    \
     X(READING_LOST, "reading-lost", SECOND, "%a is lost: nothing good for %v", \
       "%a can be read again")                                                  \
     X(READABLE, "readable", THING, "%a can be read again", "")                 \

@@ -137,7 +137,7 @@ void plan_check_full(struct cup_file *file, const struct thing *pump,
                       (int)mark / 100, (int)mark % 100);
 }
 
-/* Supply */
+/* Supply and frost */
 
 static const char *read_limits(const struct value *needs, enum cup_unit unit,
                                struct cup_guard *guard)
@@ -149,16 +149,20 @@ static const char *read_limits(const struct value *needs, enum cup_unit unit,
     return wrong ? wrong : quantity_read(back, unit, &guard->clear);
 }
 
-static void make_supply(struct cup_file *file, const struct thing *thing)
+/* A guard of a limit that a sensor must be above. */
+static void make_limit(struct cup_file *file, const struct thing *thing,
+                       const char *key, enum cup_guard_kind kind)
 {
-    const struct value *needs = good_value(thing, "needs");
+    const struct value *needs = good_value(thing, key);
     if (!needs)
         return;
     struct cup_guard guard = {.about = plan_number(file, needs->number),
-                              .kind = CUP_GUARD_SUPPLY};
+                              .kind = (uint8_t)kind};
     enum cup_unit unit =
         (enum cup_unit)cup_thing_unit(&file->plan, guard.about);
     const char *wrong = read_limits(needs, unit, &guard);
+    if (kind == CUP_GUARD_FROST && unit != CUP_UNIT_CELSIUS)
+        wrong = "frost is told by a sensor of temperatures";
     if (wrong)
         problem_error(&file->problems, needs->place, "%s", wrong);
     else if (guard.clear <= guard.mark)
@@ -397,7 +401,8 @@ void plan_make_pump(struct cup_file *file, const struct thing *thing)
     make_output(file, thing);
     make_source(file, thing);
     make_destination(file, thing);
-    make_supply(file, thing);
+    make_limit(file, thing, "needs", CUP_GUARD_SUPPLY);
+    make_limit(file, thing, "frost", CUP_GUARD_FROST);
     make_proof(file, thing);
     make_day(file, thing);
     check_shortest(file, thing);

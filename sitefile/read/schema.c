@@ -147,6 +147,8 @@ static const struct key pump_keys[] = {
             "not given"),
     OTHER("needs", KEY_NEEDS, false,
           "SENSOR above LIMIT back LIMIT: a supply it may not run below"),
+    OTHER("frost", KEY_NEEDS, false,
+          "THERMOMETER above LIMIT back LIMIT: it may not run in frost"),
     PERCENT("dry_below", false, "source below this: it never runs"),
     PERCENT("dry_clear", false, "source above this: it may run again"),
     OTHER("proof", KEY_PROOF, false,

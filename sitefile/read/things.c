@@ -236,8 +236,10 @@ static void read_needs(struct reading *reading)
     if (sscanf(reading->value->text, "%31s above %23s back %23s", name, low,
                back) != 3)
         problem_error(reading->problems, reading->value->place,
-                      "expected SENSOR above LIMIT back LIMIT, such as battery "
-                      "above 11.9V back 12.4V");
+                      "expected SENSOR above LIMIT back LIMIT, such as %s",
+                      strcmp(reading->key->name, "frost") == 0
+                          ? "outdoors above 1.5C back 3C"
+                          : "battery above 11.9V back 12.4V");
     else
         find_part(reading, name, "sensor");
 }

@@ -20,13 +20,15 @@ enum item {
     ITEM_DOSE,
     ITEM_TURN,
     ITEM_SET,
-    ITEM_CLOCK,
     ITEM_COUNT
 };
 
-static CUP_FLASH uint8_t item_sizes[] = {
-    [ITEM_SITE] = 1, [ITEM_PUMP] = 3, [ITEM_PER_DAY] = 10, [ITEM_DOSE] = 3,
-    [ITEM_TURN] = 9, [ITEM_SET] = 5,  [ITEM_CLOCK] = 4};
+static CUP_FLASH uint8_t item_sizes[] = {[ITEM_SITE] = CUP_IF_ELSE(CLOCK, 5, 1),
+                                         [ITEM_PUMP] = 3,
+                                         [ITEM_PER_DAY] = 10,
+                                         [ITEM_DOSE] = 3,
+                                         [ITEM_TURN] = 9,
+                                         [ITEM_SET] = 5};
 
 /* Bytes, low one first, whatever the machine. */
 
@@ -232,21 +234,13 @@ static void put_setting(struct pen *pen, const struct cup_site *site,
 }
 #endif
 
-#if CUP_USES_CLOCK
-static void put_clock(struct pen *pen, const struct cup_site *site)
-{
-    uint8_t bytes[ITEM_MOST];
-    put32(bytes, cup_site_clock_s(site));
-    put_item(pen, 0, ITEM_CLOCK, bytes);
-}
-#endif
-
 static void put_items(struct pen *pen, const struct cup_site *site)
 {
     CUP_FLASH struct cup_plan *plan = site->plan;
-    uint8_t hold = (site->pass->flags & PASS_ON_HOLD) != 0;
-    put_item(pen, 0, ITEM_SITE, &hold);
-    CUP_WHERE(CLOCK, put_clock(pen, site);)
+    uint8_t bytes[ITEM_MOST];
+    bytes[0] = (site->pass->flags & PASS_ON_HOLD) != 0;
+    CUP_WHERE(CLOCK, put32(bytes + 1, cup_site_clock_s(site));)
+    put_item(pen, 0, ITEM_SITE, bytes);
     for (cup_index i = 0; i < plan->pump_count; i++) {
         put_pump(pen, site, i);
         CUP_WHERE(PER_DAYS, put_per_day(pen, site, i);)
@@ -266,8 +260,7 @@ static uint32_t size_of(enum item what, uint32_t count)
 
 static uint32_t items_size(CUP_FLASH struct cup_plan *plan)
 {
-    return size_of(ITEM_SITE, 1) + size_of(ITEM_CLOCK, CUP_USES_CLOCK) +
-           size_of(ITEM_PUMP, plan->pump_count) +
+    return size_of(ITEM_SITE, 1) + size_of(ITEM_PUMP, plan->pump_count) +
            size_of(ITEM_PER_DAY, plan->per_days) +
            size_of(ITEM_DOSE, plan->doses) + size_of(ITEM_TURN, plan->turns) +
            size_of(ITEM_SET, plan->setting_count);
@@ -531,22 +524,23 @@ static void take_of_duty(const struct note *note, uint8_t what)
     }
 }
 
-#if CUP_USES_CLOCK
-static void take_clock(const struct note *note)
+static void take_site(const struct note *note)
 {
-    note->site->wall->kept_s = get32(note->bytes);
-    note->site->wall->kept_ms = note->now;
+    if (note->bytes[0])
+        note->site->pass->flags |= PASS_ON_HOLD | PASS_HOLD_NEW;
+    CUP_WHERE(CLOCK, {
+        note->site->wall->kept_s = get32(note->bytes + 1);
+        note->site->wall->kept_ms = note->now;
+    })
 }
-#endif
 
 static void take_item(const struct note *note, uint8_t what)
 {
-    CUP_WHERE(CLOCK, if (what == ITEM_CLOCK) take_clock(note);)
-    if (what == ITEM_SITE && note->bytes[0])
-        note->site->pass->flags |= PASS_ON_HOLD | PASS_HOLD_NEW;
+    if (what == ITEM_SITE)
+        take_site(note);
     if (what == ITEM_PUMP || what == ITEM_PER_DAY)
         take_of_pump(note, what);
-    if (what >= ITEM_DOSE && what <= ITEM_SET)
+    if (what >= ITEM_DOSE)
         take_of_duty(note, what);
 }
 

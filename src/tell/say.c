@@ -132,9 +132,20 @@ uint8_t cup_cause_unit(CUP_FLASH struct cup_plan *plan,
 CUP_TEXTS_OF(static, sentence_of, CUP_REASONS(AS_FIELD),
              CUP_REASONS(AS_SENTENCES), CUP_REASONS(CUP_TEXT_START))
 
-/* The sentence of a reason, or of its end where that has one of its own. */
+/* Whether a reason is one of a guard's. */
+static bool is_guards(uint8_t reason)
+{
+    return cup_guard_kind(reason) < CUP_GUARD_COUNT;
+}
+
+/* The sentence of a reason, or of its end where that has one of its own. All
+ * guards say the same of a reading that is missing. */
 static CUP_FLASH char *form_of(uint8_t reason, bool over)
 {
+    if (is_guards(reason) && cup_guard_says(reason) == CUP_GUARD_LOST)
+        reason = CUP_REASON_READING_LOST;
+    if (is_guards(reason) && cup_guard_says(reason) == CUP_GUARD_UNKNOWN)
+        reason = CUP_REASON_NO_READING;
     CUP_FLASH char *text = sentence_of(reason);
     CUP_FLASH char *at = text;
     while (over && *at)
@@ -217,11 +228,6 @@ enum end {
 #undef X
 };
 CUP_OWN_TEXTS(text_of_end, ENDS)
-
-static bool is_guards(uint8_t reason)
-{
-    return cup_guard_kind(reason) < CUP_GUARD_COUNT;
-}
 
 static CUP_FLASH char *end_of(uint8_t reason)
 {

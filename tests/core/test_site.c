@@ -181,6 +181,21 @@ SCENARIO(a_weak_supply_stops_the_pump_until_it_is_back,
          {"4s", "battery=12401", NULL, "pump=1",
           "pump clear supply-low, pump start below-start"})
 
+SCENARIO(no_pump_runs_in_frost,
+         SITE SOIL "every = 1s\n"
+                   "[outdoors]\nis = sensor\nform = temp9\nport = wire:0\n"
+                   "every = 1s\nlost_after = 20s\n" PUMP
+                   "frost = outdoors above 1.5C back 3C\nlongest = 1h\n" BED,
+         {"0s", "soil=900 outdoors=160", NULL, "pump=1", NULL},
+         {"1s", "outdoors=24", NULL, "pump=1", ""},
+         {"2s", "outdoors=23", NULL, "pump=0", "pump stop frost-cold"},
+         {"3s", "outdoors=48",
+          "?pump outdoors 3.00 C is not yet back above 3.00 C", "pump=0", ""},
+         {"4s", "outdoors=49", NULL, "pump=1",
+          "pump clear frost-cold, pump start below-start"},
+         {"25s", "outdoors=-", NULL, "pump=1", ""},
+         {"45s", NULL, NULL, "pump=0", NULL})
+
 SCENARIO(each_guard_tells_its_own_numbers,
          SITE SOIL "every = 1s\n"
                    "[battery]\nis = sensor\nform = volts\nport = adc:1\n"
