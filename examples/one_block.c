@@ -7,7 +7,7 @@
 static void take_apart(const uint8_t *answer, size_t length)
 {
     uint8_t reason =
-        cup_modbus_answer(answer, length, 3, CUP_MODBUS_HOLDING, 2);
+        cup_modbus_answer(answer, length, 29, CUP_MODBUS_HOLDING, 2);
     if (reason == CUP_REASON_FAULT) {
         printf("exception %d\n", answer[2]);
     } else if (reason != CUP_REASON_NONE) {
@@ -21,11 +21,11 @@ static void take_apart(const uint8_t *answer, size_t length)
 
 int main(void)
 {
-    static const uint8_t answer[] = {0x03, 0x03, 0x04, 0x01, 0x59,
-                                     0xFF, 0xE7, 0x09, 0xA6};
-    static const uint8_t exception[] = {0x03, 0x83, 0x02, 0x61, 0x31};
+    static const uint8_t answer[] = {0x1D, 0x03, 0x04, 0x01, 0xA1,
+                                     0xFF, 0xDA, 0xB7, 0x87};
+    static const uint8_t exception[] = {0x1D, 0x83, 0x02, 0x01, 0x37};
     uint8_t request[CUP_MODBUS_REQUEST];
-    if (cup_modbus_request(request, 3, CUP_MODBUS_HOLDING, 0, 2))
+    if (cup_modbus_request(request, 29, CUP_MODBUS_HOLDING, 16, 2))
         return 1;
     printf("request");
     for (size_t i = 0; i < sizeof(request); i++)

@@ -20,7 +20,7 @@ avr="avr-gcc $warnings $lean -flto -mcall-prologues -mstrict-X -mrelax
     -fno-forward-propagate
     --param sra-max-scalarization-size-Osize=8"
 arm="arm-none-eabi-gcc -mthumb $warnings $lean -flto -DCUP_SMALL
-    --specs=nano.specs -nostartfiles -T firmware/cortex-m/an385.ld
+    --specs=nano.specs -nostartfiles -T firmware/cortex-m/part.ld
     firmware/cortex-m/startup.c"
 core=$(ls src/*/*.c)
 # What a part without a standard library is built of.

@@ -55,7 +55,7 @@ same "$top/examples/board/board.ini" "$top/examples/board/board.garden.ini"
     cat "$top/examples/board/board.ini"
     printf '\n[%s]\n%s\n' tap_meter 'is = sensor
 form = pulses
-per_litre = 450
+per_litre = 380
 port = pin:7
 every = 1s' tap_watch 'is = alert
 of = tap_meter

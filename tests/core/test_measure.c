@@ -64,10 +64,10 @@ static void hear_bytes(struct bench *bench, const void *bytes, size_t count)
 
 /* Frames */
 
-static const uint8_t pad[9] = {0x50, 0x05, 0x4B, 0x46, 0x7F,
-                               0xFF, 0x0C, 0x10, 0x1C};
-static const uint8_t forty[5] = {0x02, 0x8C, 0x01, 0x5F, 0xEE};
-static const uint8_t word[2] = {0x07, 0xA1};
+static const uint8_t pad[9] = {0x50, 0x05, 0xC3, 0x5A, 0x11,
+                               0xE7, 0x2D, 0x94, 0x08};
+static const uint8_t forty[5] = {0x02, 0x47, 0x00, 0xD9, 0x22};
+static const uint8_t word[2] = {0x04, 0xFA};
 
 CASE(whole_frames_are_read_to_their_end_and_no_further)
 {
@@ -77,8 +77,8 @@ CASE(whole_frames_are_read_to_their_end_and_no_further)
         size_t count;
         int32_t raw;
     } frames[] = {{CUP_FORM_TEMP9, pad, sizeof(pad), 1360},
-                  {CUP_FORM_PULSE40, forty, sizeof(forty), 652},
-                  {CUP_FORM_RANGE_WORD, word, sizeof(word), 1953}};
+                  {CUP_FORM_PULSE40, forty, sizeof(forty), 583},
+                  {CUP_FORM_RANGE_WORD, word, sizeof(word), 1274}};
     uint8_t longer[10] = {0};
     for (size_t i = 0; i < sizeof(frames) / sizeof(frames[0]); i++) {
         struct bench bench;
@@ -264,28 +264,28 @@ CASE(the_last_good_frame_counts_and_every_bad_one_is_counted)
         int32_t value;
         unsigned bad;
     } rows[] = {{"", CUP_REASON_NO_ANSWER, 0, 0},
-                {"R12", CUP_REASON_NO_ANSWER, 0, 0},
-                {"R12\r", CUP_REASON_NONE, 12, 0},
-                {"R12\rR13\r", CUP_REASON_NONE, 13, 0},
-                {"R1x\r", CUP_REASON_BAD_FRAME, 0, 1},
-                {"R1x\rR2x\r", CUP_REASON_BAD_FRAME, 0, 2},
-                {"R1x\rR13\r", CUP_REASON_NONE, 13, 1},
-                {"R12\rR1x\r", CUP_REASON_NONE, 12, 1},
-                {"R12\rR1x\rR14\rR1x", CUP_REASON_NONE, 14, 2},
+                {"K12", CUP_REASON_NO_ANSWER, 0, 0},
+                {"K12\r", CUP_REASON_NONE, 12, 0},
+                {"K12\rR13\r", CUP_REASON_NONE, 13, 0},
+                {"K1x\r", CUP_REASON_BAD_FRAME, 0, 1},
+                {"K1x\rR2x\r", CUP_REASON_BAD_FRAME, 0, 2},
+                {"K1x\rR13\r", CUP_REASON_NONE, 13, 1},
+                {"K12\rR1x\r", CUP_REASON_NONE, 12, 1},
+                {"K12\rR1x\rR14\rR1x", CUP_REASON_NONE, 14, 2},
                 {"R\r", CUP_REASON_BAD_FRAME, 0, 1},
                 {"\r\r12\r", CUP_REASON_NO_ANSWER, 0, 0},
-                {"R65535\r", CUP_REASON_NONE, 65535, 0},
-                {"R65536\r", CUP_REASON_BAD_FRAME, 0, 1},
-                {"R012345\r", CUP_REASON_BAD_FRAME, 0, 1},
+                {"K65535\r", CUP_REASON_NONE, 65535, 0},
+                {"K65536\r", CUP_REASON_BAD_FRAME, 0, 1},
+                {"K012345\r", CUP_REASON_BAD_FRAME, 0, 1},
                 {"A1\r", CUP_REASON_NONE, 1, 0},
                 {"Z1\r", CUP_REASON_NONE, 1, 0},
                 {"a1\r", CUP_REASON_NONE, 1, 0},
                 {"a9\r", CUP_REASON_NONE, 9, 0},
                 {"z9\r", CUP_REASON_NONE, 9, 0},
                 {"@9\r[9\r`9\r{9\r", CUP_REASON_NO_ANSWER, 0, 0},
-                {"R9/\r", CUP_REASON_BAD_FRAME, 0, 1},
-                {"R9:\r", CUP_REASON_BAD_FRAME, 0, 1},
-                {"R1xR12\rR13\n", CUP_REASON_NONE, 13, 1}};
+                {"K9/\r", CUP_REASON_BAD_FRAME, 0, 1},
+                {"K9:\r", CUP_REASON_BAD_FRAME, 0, 1},
+                {"K1xR12\rR13\n", CUP_REASON_NONE, 13, 1}};
     for (size_t i = 0; i < sizeof(rows) / sizeof(rows[0]); i++) {
         harness_at("%s", rows[i].text);
         check_stream(CUP_FORM_RANGE_TEXT, rows[i].text, strlen(rows[i].text),
@@ -297,9 +297,9 @@ CASE(the_last_good_frame_counts_and_every_bad_one_is_counted)
         check_stream(CUP_FORM_RANGE_TEXT, text, 1, CUP_REASON_NO_ANSWER, 0, 0);
     }
     harness_at(NULL);
-    check_stream(CUP_FORM_RANGE_BYTES, "\xFF\x07\xA1\xA7", 4, CUP_REASON_NONE,
-                 1953, 0);
-    check_stream(CUP_FORM_RANGE_BYTES, "\xFF\x07\xA1\xA8", 4,
+    check_stream(CUP_FORM_RANGE_BYTES, "\xFF\x04\xFA\xFD", 4, CUP_REASON_NONE,
+                 1274, 0);
+    check_stream(CUP_FORM_RANGE_BYTES, "\xFF\x04\xFA\xFE", 4,
                  CUP_REASON_BAD_FRAME, 0, 1);
     check_stream(CUP_FORM_RANGE_BYTES, "\xFF\xFF\xFF\x00\x00\xFF", 6,
                  CUP_REASON_NONE, 0, 2);
@@ -308,14 +308,14 @@ CASE(the_last_good_frame_counts_and_every_bad_one_is_counted)
 /* A state that holds a whole frame is not one of ours: it begins anew. */
 CASE(a_damaged_stream_begins_anew)
 {
-    struct cup_stream_state stream = {{0xFF, 0x07, 0xA1, 0xA7}, 4};
-    static const uint8_t frame[] = {0xFF, 0x00, 0x0A, 0x09};
+    struct cup_stream_state stream = {{0xFF, 0x04, 0xFA, 0xFD}, 4};
+    static const uint8_t frame[] = {0xFF, 0x00, 0x26, 0x25};
     for (int i = 0; i < 4; i++) {
         struct cup_heard heard = cup_range_bytes(&stream, frame[i]);
         CHECK_INT(heard.complete, i == 3);
         CHECK_INT(heard.dropped, 0);
         if (heard.complete)
-            CHECK_INT(heard.raw, 10);
+            CHECK_INT(heard.raw, 38);
     }
 }
 

@@ -268,20 +268,20 @@ CASE(a_shared_supply_goes_off_with_its_last_user)
 CASE(a_block_is_requested_once_for_all_its_sensors)
 {
     static struct asked asked;
-    uint8_t answer[] = {3, 3, 4, 1, 0x59, 0xFF, 0xE7, 0, 0};
+    uint8_t answer[] = {29, 3, 4, 1, 0xA1, 0xFF, 0xDA, 0, 0};
     uint16_t crc = cup_crc16(answer, 7);
     answer[7] = (uint8_t)crc;
     answer[8] = (uint8_t)(crc >> 8);
     open_site(&asked, SITE
-              "[bus]\nis = source\nform = modbus\nport = serial:0\nunit = 3\n"
-              "read = holding 0 2\nevery = 5s\n"
+              "[bus]\nis = source\nform = modbus\nport = serial:0\nunit = 29\n"
+              "read = holding 16 2\nevery = 5s\n"
               "[wet]\nis = sensor\nsource = bus 0 x0.1\nmeasures = moisture\n"
               "[warm]\nis = sensor\nsource = bus 1 signed x0.1\n"
               "measures = temperature\n");
     CHECK_TEXT(wants(&asked, 0), "request 0");
     cup_site_answer(&asked.site, 0, 0, answer, sizeof(answer));
-    CHECK_INT(cup_site_reading(&asked.site, 0).value, 3450);
-    CHECK_INT(cup_site_reading(&asked.site, 1).value, -250);
+    CHECK_INT(cup_site_reading(&asked.site, 0).value, 4170);
+    CHECK_INT(cup_site_reading(&asked.site, 1).value, -380);
     CHECK_TEXT(wants(&asked, 4999), "");
     CHECK_TEXT(wants(&asked, 5000), "request 0");
     cup_site_answer(&asked.site, 0, 5000, answer, 8);
@@ -296,13 +296,13 @@ CASE(a_meter_gives_flow_over_a_missed_answer_and_the_end_of_its_count)
 {
     static struct asked asked;
     open_site(&asked, SITE "[meter]\nis = sensor\nform = pulses\nport = pin:1\n"
-                           "per_litre = 450\nevery = 1s\n");
+                           "per_litre = 380\nevery = 1s\n");
     static const struct {
         uint32_t at_ms;
         int32_t raw;
         int32_t ml_min;
-    } heard[] = {{0, 65500, 0},    {1000, 65530, 4000}, {2000, 24, 4000},
-                 {4000, 84, 4000}, {4500, 99, 4000},    {5500, 99, 0}};
+    } heard[] = {{0, 65480, 0},    {1000, 65518, 6000}, {2000, 20, 6000},
+                 {4000, 96, 6000}, {4500, 115, 6000},   {5500, 115, 0}};
     for (size_t i = 0; i < sizeof(heard) / sizeof(heard[0]); i++) {
         cup_site_hear(&asked.site, 0, heard[i].at_ms,
                       (struct cup_sample){.raw = heard[i].raw});
