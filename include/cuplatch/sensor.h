@@ -25,32 +25,50 @@ enum cup_quality {
         CUP_QUALITY_COUNT
 };
 
-/* How a sample of a sensor arrives. */
+/* How a sample of a sensor arrives: a row each. Name and code; as a NUMBER, as
+ * a FRAME or a STREAM of bytes, or in a BLOCK of registers; the unit it has by
+ * itself; what else it needs to be a value: MARKS (dry and wet, or points), a
+ * word on what it MEASURES, or NOTHING; whether its raw values may be below 0;
+ * so many raw steps are so many steps of the unit; and the sample of a frame of
+ * `count` `bytes`, `fresh` when nothing is known yet, or the decoder of a
+ * stream. A new form is a row, its decoder and a test. */
 #define CUP_FORMS(X)                                                           \
-    X(COUNTS, "counts")                                                        \
-    X(VOLTS, "volts")                                                          \
-    X(LOOP, "loop")                                                            \
-    X(ECHO, "echo")                                                            \
-    X(RANGE_BYTES, "range-bytes")                                              \
-    X(RANGE_TEXT, "range-text")                                                \
-    X(RANGE_WORD, "range-word")                                                \
-    X(TEMP9, "temp9")                                                          \
-    X(PULSE40, "pulse40")                                                      \
-    X(MODBUS, "modbus")                                                        \
-    X(SWITCH, "switch")                                                        \
-    X(PULSES, "pulses")
+    X(COUNTS, "counts", NUMBER, NONE, MARKS, false, 0, 0, )                    \
+    X(VOLTS, "volts", NUMBER, VOLT, NOTHING, false, 10000, 10000, )            \
+    X(LOOP, "loop", NUMBER, AMPERE, NOTHING, false, 10000, 10000, )            \
+    X(ECHO, "echo", NUMBER, MM, NOTHING, false, 10000, 17171, )                \
+    X(RANGE_BYTES, "range-bytes", STREAM, MM, NOTHING, false, 1000, 10000,     \
+      cup_range_bytes)                                                         \
+    X(RANGE_TEXT, "range-text", STREAM, MM, NOTHING, false, 1000, 10000,       \
+      cup_range_text)                                                          \
+    X(RANGE_WORD, "range-word", FRAME, MM, NOTHING, false, 1000, 10000,        \
+      cup_range_word(bytes, count))                                            \
+    X(TEMP9, "temp9", FRAME, CELSIUS, NOTHING, true, 160, 1000,                \
+      cup_temp9(bytes, count, fresh))                                          \
+    X(PULSE40, "pulse40", FRAME, NONE, MEASURES, false, 0, 0,                  \
+      cup_pulse40(bytes, count, (enum cup_pulse40_part)sensor->part,           \
+                  (enum cup_pulse40_scale)sensor->scale))                      \
+    X(MODBUS, "modbus", BLOCK, NONE, MEASURES, false, 0, 0, )                  \
+    X(SWITCH, "switch", NUMBER, CONTACT, NOTHING, false, 1, 1, )               \
+    X(PULSES, "pulses", NUMBER, FLOW, NOTHING, false, 1, 0, )
 
 enum cup_form {
-#define X(name, code) CUP_FORM_##name,
+#define X(name, ...) CUP_FORM_##name,
     CUP_FORMS(X)
 #undef X
         CUP_FORM_COUNT
 };
 
-/* Whether samples of a form are frames of bytes, not numbers. */
+/* Whether samples of a form are frames or a stream of bytes, not numbers. */
+#define CUP_ARRIVES_NUMBER 0
+#define CUP_ARRIVES_BLOCK 0
+#define CUP_ARRIVES_FRAME 1
+#define CUP_ARRIVES_STREAM 1
+#define CUP_FORM_OF_BYTES(name, code, arrives, ...)                            \
+    | (uint32_t)CUP_ARRIVES_##arrives << CUP_FORM_##name
 static inline bool cup_form_is_bytes(uint8_t form)
 {
-    return form >= CUP_FORM_RANGE_BYTES && form <= CUP_FORM_PULSE40;
+    return (0u CUP_FORMS(CUP_FORM_OF_BYTES)) >> form & 1u;
 }
 
 /* Checks that only some sensors have. A limit of 0 is no check.

@@ -21,10 +21,23 @@
         WHERE(block, put);                                                     \
         words->unless = false;                                                 \
     } while (0)
+/* What has a name in the headers is written by it. */
+#define NAMED(field, names)                                                    \
+    words_constant(words, #field, sizeof(at->field), names[at->field])
 #define NUMBER_WHERE(block, field) WHERE(block, NUMBER(field))
 #define INDEX_WHERE(block, field) WHERE(block, INDEX(field))
 #define POINTER_WHERE(block, field, of_one)                                    \
     WHERE(block, words_pointer(words, #field, field, of_one))
+
+#define X(name, ...) "CUP_FORM_" #name,
+static const char *const form_names[] = {CUP_FORMS(X)};
+#undef X
+#define X(name, ...) "CUP_UNIT_" #name,
+static const char *const unit_names[] = {CUP_UNITS(X)};
+#undef X
+#define X(x, name, ...) "CUP_GUARD_" #name,
+static const char *const guard_names[] = {CUP_GUARDS(X, )};
+#undef X
 
 static const char *put_knots(struct bake *bake, const struct cup_curve *curve)
 {
@@ -99,8 +112,8 @@ static void put_sensor(struct words *words, const struct cup_sensor *at,
     INDEX_WHERE(SOURCES, source);
     INDEX_WHERE(SOURCES, sibling);
     put_window(words, at->window);
-    NUMBER(form);
-    NUMBER(unit);
+    NAMED(form, form_names);
+    NAMED(unit, unit_names);
     NUMBER_WHERE(FRAMES, part);
     NUMBER_WHERE(FRAMES, scale);
     NUMBER_WHERE(SOURCES, word);
@@ -178,7 +191,7 @@ static const char *put_guards(struct bake *bake, const struct cup_pump *pump)
         words_mark(words, "mark", at->mark, counts.start);
         words_mark(words, "clear", at->clear, counts.stop);
         INDEX(about);
-        NUMBER(kind);
+        NAMED(kind, guard_names);
         words_next(words);
     }
     return bake_table(bake, "struct cup_guard", "guards", true, words);

@@ -31,6 +31,12 @@ struct place making_place(const struct making *making, const char *key);
 
 bool making_given(const struct making *making, const char *key);
 
+/* What the sensor's form needs besides to be a value, as its row says; whether
+ * it comes as a stream. */
+enum need { NEED_NOTHING, NEED_MARKS, NEED_MEASURES };
+bool making_needs(const struct making *making, enum need need);
+bool making_streams(const struct making *making);
+
 /* What the sensor's form gives by itself. */
 struct nature making_nature(const struct making *making);
 

@@ -155,7 +155,7 @@ void making_curve(const struct making *making, const struct nature *nature)
                      "give either dry and wet or points, not both");
     else if (good_value(making->thing, "points"))
         curve_of_points(making);
-    else if (marked || making->form == CUP_FORM_COUNTS)
+    else if (marked || making_needs(making, NEED_MARKS))
         curve_of_dry_and_wet(making);
     else
         curve_of_nature(making, nature);

@@ -8,19 +8,29 @@
 #define SIGNED (-32768)
 #define ZERO 32768
 
-static const struct nature natures[CUP_FORM_COUNT] = {
-    [CUP_FORM_VOLTS] = {CUP_UNIT_VOLT, 0, {{0, 0}, {10000, 10000}}},
-    [CUP_FORM_LOOP] = {CUP_UNIT_AMPERE, 0, {{0, 0}, {10000, 10000}}},
-    [CUP_FORM_ECHO] = {CUP_UNIT_MM, 0, {{0, 0}, {10000, 17171}}},
-    [CUP_FORM_RANGE_BYTES] = {CUP_UNIT_MM, 0, {{0, 0}, {1000, 10000}}},
-    [CUP_FORM_RANGE_TEXT] = {CUP_UNIT_MM, 0, {{0, 0}, {1000, 10000}}},
-    [CUP_FORM_RANGE_WORD] = {CUP_UNIT_MM, 0, {{0, 0}, {1000, 10000}}},
-    [CUP_FORM_TEMP9] = {CUP_UNIT_CELSIUS,
-                        SIGNED,
-                        {{ZERO, 0}, {ZERO + 160, 1000}}},
-    [CUP_FORM_SWITCH] = {CUP_UNIT_CONTACT, 0, {{0, 0}, {1, 1}}},
-    [CUP_FORM_PULSES] = {CUP_UNIT_FLOW, 0, {{0, 0}, {1, 0}}},
-};
+#define X(name, code, arrives, unit, needs, signs, steps, value, decode)       \
+    {CUP_UNIT_##unit,                                                          \
+     (signs) ? SIGNED : 0,                                                     \
+     {{(signs) ? ZERO : 0, 0}, {((signs) ? ZERO : 0) + (steps), value}}},
+static const struct nature natures[CUP_FORM_COUNT] = {CUP_FORMS(X)};
+#undef X
+
+bool making_needs(const struct making *making, enum need need)
+{
+#define X(name, code, arrives, unit, needs, ...) NEED_##needs,
+    static const enum need all[CUP_FORM_COUNT] = {CUP_FORMS(X)};
+#undef X
+    return all[making->form] == need;
+}
+
+bool making_streams(const struct making *making)
+{
+    enum { NUMBER, FRAME, STREAM, BLOCK };
+#define X(name, code, arrives, ...) (arrives) == STREAM,
+    static const bool all[CUP_FORM_COUNT] = {CUP_FORMS(X)};
+#undef X
+    return all[making->form];
+}
 
 static const struct nature humidity = {
     CUP_UNIT_PERCENT, 0, {{0, 0}, {1000, 10000}}};

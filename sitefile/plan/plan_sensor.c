@@ -10,7 +10,7 @@
 static void need_measures(const struct making *making)
 {
     if (!making_given(making, "measures") &&
-        (making->form == CUP_FORM_PULSE40 || making->form == CUP_FORM_MODBUS))
+        making_needs(making, NEED_MEASURES))
         making_wrong(
             making, making->thing->place,
             making->form == CUP_FORM_PULSE40
@@ -278,8 +278,7 @@ static void make_window(const struct making *making)
     }
     sensor->cells = plan->cells;
     plan->cells = (uint16_t)(plan->cells + sensor->window.size);
-    if (sensor->form == CUP_FORM_RANGE_BYTES ||
-        sensor->form == CUP_FORM_RANGE_TEXT)
+    if (making_streams(making))
         sensor->stream_own = plan->streams++;
 }
 
@@ -289,7 +288,7 @@ static void make_unit(const struct making *making, const struct nature *nature)
     enum cup_unit unit = nature->unit;
     if (measures)
         unit = cup_measured[measures->number].unit;
-    else if (making->form == CUP_FORM_COUNTS ||
+    else if (making_needs(making, NEED_MARKS) ||
              (making->form <= CUP_FORM_LOOP && making_given(making, "dry")))
         unit = CUP_UNIT_PERCENT;
     making->sensor->unit = (uint8_t)unit;

@@ -71,7 +71,7 @@ static const char *const measured[] = {
     "temperature", "pressure",     "voltage",  "current",  "flow",
     "contact",     "conductivity", "nutrient", NULL};
 
-#define AS_CODE(name, code) code,
+#define AS_CODE(name, code, ...) code,
 static const char *const forms[] = {CUP_FORMS(AS_CODE) NULL};
 
 static const struct key sensor_keys[] = {

@@ -10,13 +10,17 @@ static struct cup_sample whole_frame(const struct cup_sensor_use *use,
     bool fresh = !(use->state->reading.flags & CUP_READING_KNOWN) ||
                  CUP_IF(SUPPLIES, sensor->supply != CUP_NONE);
     switch (sensor->form) {
-    case CUP_FORM_RANGE_WORD:
-        return cup_range_word(bytes, count);
-    case CUP_FORM_TEMP9:
-        return cup_temp9(bytes, count, fresh);
-    case CUP_FORM_PULSE40:
-        return cup_pulse40(bytes, count, (enum cup_pulse40_part)sensor->part,
-                           (enum cup_pulse40_scale)sensor->scale);
+#define DECODES_NUMBER(name, decode)
+#define DECODES_BLOCK(name, decode)
+#define DECODES_STREAM(name, decode)
+#define DECODES_FRAME(name, decode)                                            \
+    case CUP_FORM_##name:                                                      \
+        return decode;
+#define X(name, code, arrives, unit, needs, signs, steps, value, decode)       \
+    DECODES_##arrives(name, decode)
+        CUP_FORMS(X)
+#undef DECODES_FRAME
+#undef DECODES_STREAM
     default:
         return (struct cup_sample){.reject = CUP_REASON_BAD_FRAME};
     }
@@ -25,9 +29,16 @@ static struct cup_sample whole_frame(const struct cup_sensor_use *use,
 static struct cup_heard next_byte(const struct cup_sensor_use *use,
                                   struct cup_stream_state *stream, uint8_t byte)
 {
-    return use->sensor->form == CUP_FORM_RANGE_BYTES
-               ? cup_range_bytes(stream, byte)
-               : cup_range_text(stream, byte);
+    switch (use->sensor->form) {
+#define DECODES_FRAME(name, decode)
+#define DECODES_STREAM(name, decode)                                           \
+    case CUP_FORM_##name:                                                      \
+        return decode(stream, byte);
+        CUP_FORMS(X)
+#undef X
+    default:
+        return (struct cup_heard){.dropped = true};
+    }
 }
 
 static const struct cup_sample damaged = {.reject = CUP_REASON_BAD_FRAME};

@@ -32,6 +32,13 @@ grep -oE '^\| `[a-z-]+` \| [0-9]+ \|' $ref/reasons.md | tr -d '`|' |
     awk '{print $1, $2}' >"$scratch/docs"
 same "reason"
 
+printf '#include "cuplatch/sensor.h"\n#define X(name, code, ...) @ code @\nCUP_FORMS(X)\n' |
+    gcc -E -P -Iinclude -x c - | grep -oE '@ [^@]+ @' | sed 's/@//g; s/[" ]//g' \
+    >"$scratch/code"
+sed -n '/^| form | raw/,/^$/p' $ref/site-file.md | grep -oE '^\| [a-z][a-z0-9-]* ' |
+    tr -d '| ' | grep -vx form >"$scratch/docs"
+same "form"
+
 cat include/cuplatch/*.h | tr '\n' ' ' | sed 's/static inline[^{]*{[^}]*}//g; s/static CUP_[A-Z]*[^{]*{[^}]*}//g
     s:/\*[^*]*\*\+\([^/*][^*]*\*\+\)*/::g' | grep -oE '\bcup_[a-z0-9_]+\([^)]*\)[^;{]*;' |
     grep -oE '^cup_[a-z0-9_]+' | grep -vxE 'cup_broken' >"$scratch/code"
