@@ -63,6 +63,10 @@ struct cup_heard cup_range_text(struct cup_stream_state *state, uint8_t byte);
 /* `range-word`: a 16-bit distance register in mm, high byte first. */
 struct cup_sample cup_range_word(const uint8_t *bytes, size_t count);
 
+/* `word12`: a register of two bytes, high first: twelve bits are the raw value,
+ * the four lowest a status. 0 is well, anything else CUP_REASON_FAULT. */
+struct cup_sample cup_word12(const uint8_t *bytes, size_t count);
+
 /* `temp9`: a record of nine bytes, its CRC-8 last. raw is the temperature in
  * sixteenths of a degree Celsius. Exactly 85 C is what the register holds
  * before the first conversion: CUP_REASON_NOT_READY while `after_power_up`. */

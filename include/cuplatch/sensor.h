@@ -43,6 +43,8 @@ enum cup_quality {
       cup_range_text)                                                          \
     X(RANGE_WORD, "range-word", FRAME, MM, NOTHING, false, 1000, 10000,        \
       cup_range_word(bytes, count))                                            \
+    X(WORD12, "word12", FRAME, NONE, MARKS, false, 0, 0,                       \
+      cup_word12(bytes, count))                                                \
     X(TEMP9, "temp9", FRAME, CELSIUS, NOTHING, true, 160, 1000,                \
       cup_temp9(bytes, count, fresh))                                          \
     X(PULSE40, "pulse40", FRAME, NONE, MEASURES, false, 0, 0,                  \

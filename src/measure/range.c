@@ -92,3 +92,12 @@ struct cup_sample cup_range_word(const uint8_t *bytes, size_t count)
         return (struct cup_sample){.reject = CUP_REASON_BAD_FRAME};
     return (struct cup_sample){.raw = cup_both(bytes[0], bytes[1])};
 }
+
+struct cup_sample cup_word12(const uint8_t *bytes, size_t count)
+{
+    struct cup_sample sample = cup_range_word(bytes, count);
+    if (sample.reject == CUP_REASON_NONE && (bytes[1] & 0x0F) != 0)
+        sample.reject = CUP_REASON_FAULT;
+    sample.raw >>= 4;
+    return sample;
+}

@@ -257,6 +257,18 @@ CASE(a_range_word_has_two_bytes)
     CHECK_INT(cup_range_word(word, 3).reject, CUP_REASON_BAD_FRAME);
 }
 
+CASE(a_word_of_twelve_bits_tells_how_it_is)
+{
+    static const uint8_t well[] = {0x7B, 0x20};
+    CHECK_INT(cup_word12(well, 2).reject, CUP_REASON_NONE);
+    CHECK_INT(cup_word12(well, 2).raw, 0x7B2);
+    CHECK_INT(cup_word12(well, 1).reject, CUP_REASON_BAD_FRAME);
+    for (uint8_t status = 1; status < 16; status++) {
+        const uint8_t ill[] = {0x7B, (uint8_t)(0x20 | status)};
+        CHECK_INT(cup_word12(ill, 2).reject, CUP_REASON_FAULT);
+    }
+}
+
 CASE(a_loop_outside_ne43_is_a_fault)
 {
     CHECK_INT(cup_loop(3599).reject, CUP_REASON_FAULT);

@@ -1,5 +1,5 @@
-/* temp9, pulse40, range-word: never a value of a frame whose sum is wrong, and
- * never one outside what the frame can hold. */
+/* temp9, pulse40, range-word, word12: never a value of a frame whose sum is
+ * wrong, and never one outside what the frame can hold. */
 #include <stdlib.h>
 
 #include "cuplatch/decode.h"
@@ -37,6 +37,9 @@ int LLVMFuzzerTestOneInput(const uint8_t *bytes, size_t count)
         check_pulse40(bytes, count, i & 1, i >> 1);
     struct cup_sample word = cup_range_word(bytes, count);
     if (word.reject == CUP_REASON_NONE && count != 2)
+        abort();
+    word = cup_word12(bytes, count);
+    if (word.reject == CUP_REASON_NONE && (count != 2 || word.raw > 0xFFF))
         abort();
     return 0;
 }
