@@ -20,6 +20,8 @@ struct cup_file *cup_file_read_from(FILE *in, const char *name)
     }
     things_read(&file->things, &file->ini, &file->problems);
     plan_make(file);
+    CUP_INVARIANT(cup_file_errors(file) > 0 ||
+                  !cup_plan_check(&file->plan, NULL));
     return file;
 }
 

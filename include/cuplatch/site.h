@@ -239,6 +239,14 @@ struct cup_site {
     uint8_t *groups;   /* pumps of each that run now */
 };
 
+/* A plan is trusted: nothing looks, while it runs, whether an index of it is
+ * past its table or a number is 0 that must not be. What `cuplatch` makes or
+ * bakes holds; look at one that is written by hand once, in a test or at the
+ * start. Returns null, or what is wrong in a few words; then `thing`, if not
+ * null, is the thing that it is about, or CUP_NONE for the plan as a whole. */
+CUP_FLASH char *cup_plan_check(CUP_FLASH struct cup_plan *plan,
+                               cup_index *thing);
+
 /* Bytes of state that a plan needs. */
 size_t cup_site_size(CUP_FLASH struct cup_plan *plan);
 

@@ -5,23 +5,6 @@
 #include "../../grammar/quantity.h"
 #include "making.h"
 
-void making_wrong(const struct making *making, struct place place,
-                  const char *message)
-{
-    problem_error(&making->file->problems, place, "%s", message);
-}
-
-struct place making_place(const struct making *making, const char *key)
-{
-    const struct value *value = value_of(making->thing, key);
-    return value->given ? value->place : making->thing->place;
-}
-
-bool making_given(const struct making *making, const char *key)
-{
-    return value_of(making->thing, key)->given;
-}
-
 /* Curves */
 
 static void set_curve(const struct making *making,

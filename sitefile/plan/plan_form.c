@@ -15,23 +15,6 @@
 static const struct nature natures[CUP_FORM_COUNT] = {CUP_FORMS(X)};
 #undef X
 
-bool making_needs(const struct making *making, enum need need)
-{
-#define X(name, code, arrives, unit, needs, ...) NEED_##needs,
-    static const enum need all[CUP_FORM_COUNT] = {CUP_FORMS(X)};
-#undef X
-    return all[making->form] == need;
-}
-
-bool making_streams(const struct making *making)
-{
-    enum { NUMBER, FRAME, STREAM, BLOCK };
-#define X(name, code, arrives, ...) (arrives) == STREAM,
-    static const bool all[CUP_FORM_COUNT] = {CUP_FORMS(X)};
-#undef X
-    return all[making->form];
-}
-
 static const struct nature humidity = {
     CUP_UNIT_PERCENT, 0, {{0, 0}, {1000, 10000}}};
 static const struct nature warmth = {
