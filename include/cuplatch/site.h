@@ -204,39 +204,52 @@ struct cup_wall_state {
     uint32_t kept_ms;
 };
 
+/* The tables of a site's state, in the order in which they lie, the widest
+ * first so that each is aligned: the type of a row, the table's name, how many
+ * rows a `plan` has, the block without which it is of no use (EVER: always),
+ * and how many values in a row are of 16 bits on a part that counts with these.
+ * Of some the name does not say all: settings  as they are now; changes: 1
+ * where that was not told cells     of all windows; order: when each sample
+ * came slack     of sensors and tanks: how far each may still move before
+ * anything could be decided otherwise supplies  sensors that use each now;
+ * channels: 1 while a sensor has it groups    pumps of each that run now */
+#define CUP_TABLES(X)                                                          \
+    X(struct cup_pass_state, pass, 1, EVER, 0)                                 \
+    X(struct cup_quiet_state, quiet, 1, QUIET, 0)                              \
+    X(struct cup_wall_state, wall, 1, CLOCK, 0)                                \
+    X(struct cup_sensor_state, sensors, plan->sensor_count, EVER, 1)           \
+    X(struct cup_tally_state, tallies, plan->sensor_count, TALLIES, 0)         \
+    X(struct cup_tank_state, tanks, plan->tank_count, EVER, 2)                 \
+    X(struct cup_pump_state, pumps, plan->pump_count, EVER, 0)                 \
+    X(struct cup_duty_state, duties, plan->duty_count, EVER, 0)                \
+    X(struct cup_source_state, sources, plan->source_count, EVER, 0)           \
+    X(struct cup_checks_state, checks, plan->checks, EVER, 3)                  \
+    X(struct cup_proof_state, proofs, plan->proofs, EVER, 1)                   \
+    X(struct cup_per_day_state, per_days, plan->per_days, EVER, 0)             \
+    X(struct cup_dose_state, doses, plan->doses, EVER, 0)                      \
+    X(struct cup_latch_state, alsos, plan->alsos, EVER, 0)                     \
+    X(struct cup_turn_state, turns, plan->turns, EVER, 0)                      \
+    X(struct cup_travel_state, travels, plan->travels, EVER, 0)                \
+    X(struct cup_latch_state, days, plan->day_count, EVER, 0)                  \
+    X(struct cup_alert_state, alerts, plan->alert_count, EVER, 0)              \
+    X(struct cup_watch_state, watches, plan->watch_count, EVER, 0)             \
+    X(int32_t, settings, plan->setting_count, EVER, 0)                         \
+    X(uint16_t, cells, plan->cells, EVER, 0)                                   \
+    X(uint16_t, slack, plan->sensor_count + plan->tank_count, SLACK, 0)        \
+    X(struct cup_stream_state, streams, plan->streams, EVER, 0)                \
+    X(uint8_t, supplies, plan->supplies, EVER, 0)                              \
+    X(uint8_t, channels, plan->channels, EVER, 0)                              \
+    X(uint8_t, groups, plan->group_count, EVER, 0)                             \
+    X(uint8_t, changes, plan->setting_count, EVER, 0)                          \
+    X(uint8_t, order, plan->cells, EVER, 0)
+
 /* Where the plan's and the state's tables are. Made by cup_site_bind(), or
  * baked as a constant. */
 struct cup_site {
     CUP_FLASH struct cup_plan *plan;
-    struct cup_pass_state *pass;
-    struct cup_quiet_state *quiet;
-    struct cup_wall_state *wall;
-    struct cup_sensor_state *sensors;
-    struct cup_tally_state *tallies;
-    struct cup_tank_state *tanks;
-    struct cup_pump_state *pumps;
-    struct cup_duty_state *duties;
-    struct cup_source_state *sources;
-    struct cup_checks_state *checks;
-    struct cup_proof_state *proofs;
-    struct cup_per_day_state *per_days;
-    struct cup_dose_state *doses;
-    struct cup_latch_state *alsos;
-    struct cup_turn_state *turns;
-    struct cup_travel_state *travels;
-    struct cup_latch_state *days;
-    struct cup_alert_state *alerts;
-    struct cup_watch_state *watches;
-    int32_t *settings; /* as they are now */
-    uint8_t *changes;  /* 1: changed, and that was not told */
-    uint16_t *cells;   /* of all windows, and when each sample came */
-    uint8_t *order;
-    uint16_t *slack; /* of sensors and tanks: how far each may still move
-                        before anything could be decided otherwise */
-    struct cup_stream_state *streams;
-    uint8_t *supplies; /* sensors that use each now */
-    uint8_t *channels; /* 1 while a sensor has it */
-    uint8_t *groups;   /* pumps of each that run now */
+#define X(type, name, ...) type *name;
+    CUP_TABLES(X)
+#undef X
 };
 
 /* A plan is trusted: nothing looks, while it runs, whether an index of it is

@@ -95,50 +95,20 @@ struct part {
 };
 #define PARTS_MOST 30
 
+/* The block without which a table is of no use. */
+#define BLOCK_EVER ALWAYS
+#define BLOCK_QUIET CUP_BLOCK_QUIET
+#define BLOCK_CLOCK CUP_BLOCK_CLOCK
+#define BLOCK_TALLIES CUP_BLOCK_TALLIES
+#define BLOCK_SLACK CUP_BLOCK_SLACK
+
 /* Lists the tables of a plan's state; returns how many. */
 static size_t list_parts(const struct cup_plan *plan, struct part *parts)
 {
-#define ANY(type, name, count, block, values)                                  \
-    {                                                                          \
-#type, #name, sizeof(type), count, block, values                       \
-    }
-#define PART(type, name, count, block) ANY(type, name, count, block, 0)
-#define OWN(type, name, count) PART(type, name, count, ALWAYS)
-#define READ(type, name, count, values) ANY(type, name, count, ALWAYS, values)
-    const struct part all[] = {
-        OWN(struct cup_pass_state, pass, 1),
-        PART(struct cup_quiet_state, quiet, 1, CUP_BLOCK_QUIET),
-        PART(struct cup_wall_state, wall, 1, CUP_BLOCK_CLOCK),
-        READ(struct cup_sensor_state, sensors, plan->sensor_count, 1),
-        PART(struct cup_tally_state, tallies, plan->sensor_count,
-             CUP_BLOCK_TALLIES),
-        READ(struct cup_tank_state, tanks, plan->tank_count, 2),
-        OWN(struct cup_pump_state, pumps, plan->pump_count),
-        OWN(struct cup_duty_state, duties, plan->duty_count),
-        OWN(struct cup_source_state, sources, plan->source_count),
-        READ(struct cup_checks_state, checks, plan->checks, 3),
-        READ(struct cup_proof_state, proofs, plan->proofs, 1),
-        OWN(struct cup_per_day_state, per_days, plan->per_days),
-        OWN(struct cup_dose_state, doses, plan->doses),
-        OWN(struct cup_latch_state, alsos, plan->alsos),
-        OWN(struct cup_turn_state, turns, plan->turns),
-        OWN(struct cup_travel_state, travels, plan->travels),
-        OWN(struct cup_latch_state, days, plan->day_count),
-        OWN(struct cup_alert_state, alerts, plan->alert_count),
-        OWN(struct cup_watch_state, watches, plan->watch_count),
-        OWN(int32_t, settings, plan->setting_count),
-        OWN(uint16_t, cells, plan->cells),
-        PART(uint16_t, slack, cup_pump_thing(plan, 0), CUP_BLOCK_SLACK),
-        OWN(struct cup_stream_state, streams, plan->streams),
-        OWN(uint8_t, supplies, plan->supplies),
-        OWN(uint8_t, channels, plan->channels),
-        OWN(uint8_t, groups, plan->group_count),
-        OWN(uint8_t, changes, plan->setting_count),
-        OWN(uint8_t, order, plan->cells)};
-#undef OWN
-#undef READ
-#undef ANY
-#undef PART
+#define X(type, name, count, block, values)                                    \
+    {#type, #name, sizeof(type), (size_t)(count), BLOCK_##block, values},
+    const struct part all[] = {CUP_TABLES(X)};
+#undef X
     size_t count = 0;
     for (size_t i = 0; i < sizeof(all) / sizeof(all[0]); i++)
         if (all[i].count > 0)

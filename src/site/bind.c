@@ -3,44 +3,11 @@
 
 #include "inside.h"
 
-/* Every table of the state: its name in the site, and how many it has. The
- * widest come first, so that each is aligned. */
-#define PARTS(X)                                                               \
-    X(pass, 1)                                                                 \
-    X(quiet, 1)                                                                \
-    X(wall, 1)                                                                 \
-    X(sensors, plan->sensor_count)                                             \
-    X(tallies, plan->sensor_count)                                             \
-    X(tanks, plan->tank_count)                                                 \
-    X(pumps, plan->pump_count)                                                 \
-    X(duties, plan->duty_count)                                                \
-    X(sources, plan->source_count)                                             \
-    X(checks, plan->checks)                                                    \
-    X(proofs, plan->proofs)                                                    \
-    X(per_days, plan->per_days)                                                \
-    X(doses, plan->doses)                                                      \
-    X(alsos, plan->alsos)                                                      \
-    X(turns, plan->turns)                                                      \
-    X(travels, plan->travels)                                                  \
-    X(days, plan->day_count)                                                   \
-    X(alerts, plan->alert_count)                                               \
-    X(watches, plan->watch_count)                                              \
-    X(settings, plan->setting_count)                                           \
-    X(cells, plan->cells)                                                      \
-    X(slack, plan->sensor_count + plan->tank_count)                            \
-    X(streams, plan->streams)                                                  \
-    X(supplies, plan->supplies)                                                \
-    X(channels, plan->channels)                                                \
-    X(groups, plan->group_count)                                               \
-    X(changes, plan->setting_count)                                            \
-    X(order, plan->cells)
-
 size_t cup_site_size(CUP_FLASH struct cup_plan *plan)
 {
-    const struct cup_site *site = NULL;
     size_t size = 0;
-#define X(name, count) size += (size_t)(count) * sizeof(*site->name);
-    PARTS(X)
+#define X(type, name, count, ...) size += (size_t)(count) * sizeof(type);
+    CUP_TABLES(X)
 #undef X
     return size;
 }
@@ -63,8 +30,9 @@ enum cup_error cup_site_bind(struct cup_site *site,
     memset(block, 0, size);
     unsigned char *next = block;
     site->plan = plan;
-#define X(name, count) site->name = lay_part(&next, count, sizeof(*site->name));
-    PARTS(X)
+#define X(type, name, count, ...)                                              \
+    site->name = lay_part(&next, (size_t)(count), sizeof(type));
+    CUP_TABLES(X)
 #undef X
     for (cup_index i = 0; i < plan->sensor_count; i++)
         cup_sensor_boot(&plan->sensors[i], &site->sensors[i], 0);
