@@ -5,60 +5,7 @@
 #ifndef CUPLATCH_USES_H
 #define CUPLATCH_USES_H
 
-/*   ALERTS     alerts
- *   ALSOS      second conditions of duties
- *   AIR        echoes corrected by a thermometer
- *   AT_ONCE    a limit to pumps that run together, and groups of them
- *   CHECKS     blanking, jump, stuck, debounce, steady; counted pulses
- *   CLOCK      the clock on the wall: times, hours, days by the clock
- *   DAYS       daylight
- *   DOSES      doses
- *   FAILS      outputs that the port may fail to drive: all that shares their
- *              tanks stays off. bake leaves it out of a bare board, whose port
- *              sets pins and has nobody to tell
- *   FLOATS     tanks told by floats
- *   FLOWS      proofs and watches by a value, not by how it changes
- *   FRAMES     sensors whose samples are bytes
- *   JOURNAL    what survives a power cut; for the firmware, the core has no
- *              use of it by itself
- *   LAMPS      bars, status lamps, sounders
- *   LINES      duties that keep the pressure of a line
- *   LOOPS      sensors on a current loop
- *   MEANS      sources whose sensor is smoothed by a mean of all its samples,
- *              which one of them can move a good deal
- *   NAMES      names of things, and so texts
- *   OFFSETS    sensors whose raw values may be negative
- *   PACES      sensors that are asked each at a pace of its own. Without it
- *              all are asked at once, at the pace of the first. bake leaves
- *              it out of a bare board where all have the same
- *   PER_DAYS   limits of a day
- *   PRESSURES  tanks told by pressure or level, not by the distance to them
- *   PROOFS     proof of flow
- *   QUIET      passes in which nothing can happen are skipped, and how long
- *              the caller may sleep is known to the millisecond; without it
- *              a site is looked at once a scan. bake leaves it out of a bare
- *              board, unless a sensor has to warm up
- *   ROUTES     valves that a duty goes through
- *   SETTINGS   settings that change while running
- *   SLACK      passes in which nothing moved far enough to matter are skipped:
- *              faster, for some flash; needs QUIET. bake leaves it out,
- *              since a board has all the time between two passes
- *   SOURCES    blocks of registers
- *   STEERING   steering words: off, hand, auto, clear, hold
- *   SUPPLIES   sensors powered only while they are read
- *   TALLIES    counts of rejected samples, for people to look at: bake leaves
- *              them out, since a board shows them to nobody
- *   TRAVELS    outputs that take their time
- *   TURNS      floods and timed runs
- *   VALUES     values are worked out with every sample. Without it a sensor
- *              keeps the mean of its counts, marks are counts too, and a value
- *              is worked out when it is told or asked for: much faster. bake
- *              leaves it out of a bare board where every mark can be turned
- *              into counts
- *   VOLUMES    a watch for runs that outlast their tank
- *   WATCHES    watches for leaks and stuck relays
- *   WIDE       values that 16 bits cannot hold: pressures, volumes, distances
- *              past 3.2 m. Without it an 8-bit part counts with 16 bits */
+/* Every block; what each is for stands where its default does. */
 #define CUP_BLOCKS(X)                                                          \
     X(AIR)                                                                     \
     X(ALERTS)                                                                  \
@@ -110,43 +57,206 @@ enum cup_block {
 #ifdef CUP_ONE_SITE
 extern const struct cup_site CUP_ONE_SITE;
 #endif
-#else
+#endif
+
+/* Echoes corrected by a thermometer. */
+#ifndef CUP_USES_AIR
 #define CUP_USES_AIR 1
+#endif
+
+/* Alerts. */
+#ifndef CUP_USES_ALERTS
 #define CUP_USES_ALERTS 1
+#endif
+
+/* Second conditions of duties. */
+#ifndef CUP_USES_ALSOS
 #define CUP_USES_ALSOS 1
+#endif
+
+/* A limit to pumps that run together, and groups of them. */
+#ifndef CUP_USES_AT_ONCE
 #define CUP_USES_AT_ONCE 1
+#endif
+
+/* Blanking, jump, stuck, debounce, steady; counted pulses. */
+#ifndef CUP_USES_CHECKS
 #define CUP_USES_CHECKS 1
+#endif
+
+/* The clock on the wall: times, hours, days by the clock. */
+#ifndef CUP_USES_CLOCK
 #define CUP_USES_CLOCK 1
+#endif
+
+/* Daylight. */
+#ifndef CUP_USES_DAYS
 #define CUP_USES_DAYS 1
+#endif
+
+/* Doses. */
+#ifndef CUP_USES_DOSES
 #define CUP_USES_DOSES 1
+#endif
+
+/* Outputs that the port may fail to drive: all that shares their tanks
+ * stays off. bake leaves it out of a bare board, whose port sets pins and
+ * has nobody to tell. */
+#ifndef CUP_USES_FAILS
 #define CUP_USES_FAILS 1
+#endif
+
+/* Tanks told by floats. */
+#ifndef CUP_USES_FLOATS
 #define CUP_USES_FLOATS 1
+#endif
+
+/* Proofs and watches by a value, not by how it changes. */
+#ifndef CUP_USES_FLOWS
 #define CUP_USES_FLOWS 1
+#endif
+
+/* Sensors whose samples are bytes. */
+#ifndef CUP_USES_FRAMES
 #define CUP_USES_FRAMES 1
+#endif
+
+/* What survives a power cut; for the firmware, the core has no use of it by
+ * itself. */
+#ifndef CUP_USES_JOURNAL
 #define CUP_USES_JOURNAL 1
+#endif
+
+/* Bars, status lamps, sounders. */
+#ifndef CUP_USES_LAMPS
 #define CUP_USES_LAMPS 1
+#endif
+
+/* Duties that keep the pressure of a line. */
+#ifndef CUP_USES_LINES
 #define CUP_USES_LINES 1
+#endif
+
+/* Sensors on a current loop. */
+#ifndef CUP_USES_LOOPS
 #define CUP_USES_LOOPS 1
+#endif
+
+/* Sources whose sensor is smoothed by a mean of all its samples, which one
+ * of them can move a good deal. */
+#ifndef CUP_USES_MEANS
 #define CUP_USES_MEANS 1
+#endif
+
+/* Names of things, and so texts. */
+#ifndef CUP_USES_NAMES
 #define CUP_USES_NAMES 1
+#endif
+
+/* Sensors whose raw values may be negative. */
+#ifndef CUP_USES_OFFSETS
 #define CUP_USES_OFFSETS 1
+#endif
+
+/* Sensors that are asked each at a pace of its own. Without it all are
+ * asked at once, at the pace of the first. bake leaves it out of a bare
+ * board where all have the same. */
+#ifndef CUP_USES_PACES
 #define CUP_USES_PACES 1
+#endif
+
+/* Limits of a day. */
+#ifndef CUP_USES_PER_DAYS
 #define CUP_USES_PER_DAYS 1
+#endif
+
+/* Tanks told by pressure or level, not by the distance to them. */
+#ifndef CUP_USES_PRESSURES
 #define CUP_USES_PRESSURES 1
+#endif
+
+/* Proof of flow. */
+#ifndef CUP_USES_PROOFS
 #define CUP_USES_PROOFS 1
+#endif
+
+/* Passes in which nothing can happen are skipped, and how long the caller
+ * may sleep is known to the millisecond; without it a site is looked at
+ * once a scan. bake leaves it out of a bare board, unless a sensor has to
+ * warm up. */
+#ifndef CUP_USES_QUIET
 #define CUP_USES_QUIET 1
+#endif
+
+/* Valves that a duty goes through. */
+#ifndef CUP_USES_ROUTES
 #define CUP_USES_ROUTES 1
+#endif
+
+/* Settings that change while running. */
+#ifndef CUP_USES_SETTINGS
 #define CUP_USES_SETTINGS 1
+#endif
+
+/* Passes in which nothing moved far enough to matter are skipped: faster,
+ * for some flash; needs QUIET. bake leaves it out, since a board has all
+ * the time between two passes. */
+#ifndef CUP_USES_SLACK
 #define CUP_USES_SLACK 1
+#endif
+
+/* Blocks of registers. */
+#ifndef CUP_USES_SOURCES
 #define CUP_USES_SOURCES 1
+#endif
+
+/* Steering words: off, hand, auto, clear, hold. */
+#ifndef CUP_USES_STEERING
 #define CUP_USES_STEERING 1
+#endif
+
+/* Sensors powered only while they are read. */
+#ifndef CUP_USES_SUPPLIES
 #define CUP_USES_SUPPLIES 1
+#endif
+
+/* Counts of rejected samples, for people to look at: bake leaves them out,
+ * since a board shows them to nobody. */
+#ifndef CUP_USES_TALLIES
 #define CUP_USES_TALLIES 1
+#endif
+
+/* Outputs that take their time. */
+#ifndef CUP_USES_TRAVELS
 #define CUP_USES_TRAVELS 1
+#endif
+
+/* Floods and timed runs. */
+#ifndef CUP_USES_TURNS
 #define CUP_USES_TURNS 1
+#endif
+
+/* Values are worked out with every sample. Without it a sensor keeps the
+ * mean of its counts, marks are counts too, and a value is worked out when
+ * it is told or asked for: much faster. bake leaves it out of a bare board
+ * where every mark can be turned into counts. */
+#ifndef CUP_USES_VALUES
 #define CUP_USES_VALUES 1
+#endif
+
+/* A watch for runs that outlast their tank. */
+#ifndef CUP_USES_VOLUMES
 #define CUP_USES_VOLUMES 1
+#endif
+
+/* Watches for leaks and stuck relays. */
+#ifndef CUP_USES_WATCHES
 #define CUP_USES_WATCHES 1
+#endif
+
+/* Values that 16 bits cannot hold: pressures, volumes, distances past 3.2
+ * m. Without it an 8-bit part counts with 16 bits. */
+#ifndef CUP_USES_WIDE
 #define CUP_USES_WIDE 1
 #endif
 

@@ -151,7 +151,7 @@ uint8_t bake_mean_most(const struct cup_plan *plan)
 void bake_uses(const struct bake *bake, FILE *out)
 {
     for (int i = 0; i < CUP_BLOCK_COUNT; i++)
-        fprintf(out, "#define CUP_USES_%s %d\n", bake_block_name(i),
-                bake->uses[i]);
+        if (!bake->uses[i])
+            fprintf(out, "#define CUP_USES_%s 0\n", bake_block_name(i));
     fprintf(out, "#define CUP_MEAN_MOST %d\n", bake_mean_most(bake->plan));
 }

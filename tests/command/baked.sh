@@ -161,7 +161,7 @@ below = 10%
 clear = 15%'
 } >"$scratch/floats.ini"
 nameless "$scratch/floats.ini" "$top/examples/board/board.garden.ini" --bare
-grep -q 'USES_VALUES 1' "$scratch/plan.h"
+! grep -q 'USES_VALUES 0' "$scratch/plan.h" || exit 1
 
 # ... and so it does where passes come unevenly, sensors fail, and
 # the time wraps or goes back. uneven SITE: baked as a bare board.
@@ -196,7 +196,7 @@ grep -q 'USES_PACES 0' "$scratch/plan.h"
 sed '0,/^every = 1s/s//every = 3s/' "$top/examples/board/board.ini" \
     >"$scratch/paces.ini"
 uneven "$scratch/paces.ini"
-grep -q 'USES_PACES 1' "$scratch/plan.h"
+! grep -q 'USES_PACES 0' "$scratch/plan.h" || exit 1
 
 # A name that would end a comment does not.
 sed 's|^name = .*|name = a */ b /* c|' "$top/examples/board/board.ini" \
