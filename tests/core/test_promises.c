@@ -218,7 +218,7 @@ static void add_guard(struct world *world, struct chance *chance, int i,
     int32_t mark = chance_between(chance, 100, 9000);
     int32_t band = chance_between(chance, 1, 900);
     cup_index about =
-        kind == CUP_GUARD_SUPPLY
+        kind >= CUP_GUARD_TANKS
             ? some_of(chance, world->plan.sensor_count)
             : cup_tank_thing(&world->plan, some_of(chance, world->tanks));
     for (uint8_t g = 0; g < pump->guard_count; g++)
@@ -245,8 +245,10 @@ static void make_pump(struct world *world, struct chance *chance, int i)
         add_guard(world, chance, i, CUP_GUARD_SOURCE);
     if (chance_of(chance, 60))
         add_guard(world, chance, i,
-                  chance_of(chance, 75) ? CUP_GUARD_DESTINATION
-                                        : CUP_GUARD_SUPPLY);
+                  chance_of(chance, 65)
+                      ? CUP_GUARD_DESTINATION
+                      : (uint8_t)chance_between(chance, CUP_GUARD_TANKS,
+                                                CUP_GUARD_COUNT - 1));
     make_extras(world, chance, i);
 }
 
