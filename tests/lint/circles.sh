@@ -32,9 +32,10 @@ tsort "$scratch/needs" >/dev/null 2>"$scratch/circle" || {
     exit 1
 }
 
-# An arrow up among the stages of the core: measure, decide, act, the site.
+# An arrow up among the stages of the core: measure, decide, act, the site, and
+# last what is told of it.
 awk '{split($1, a, "/"); split($2, b, "/")}
-    BEGIN {at["measure"] = 1; at["decide"] = 2; at["act"] = 3; at["site"] = at["tell"] = 4}
+    BEGIN {at["measure"] = 1; at["decide"] = 2; at["act"] = 3; at["site"] = 4; at["tell"] = 5}
     a[1] == "src" && b[1] == "src" && at[a[2]] < at[b[2]] {
         print $1 " needs " $2 ", which comes after it"; bad = 1}
     END {exit bad}' "$scratch/needs" >&2
