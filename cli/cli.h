@@ -39,8 +39,9 @@ bool words_read(struct words *words, int argc, const char **argv,
                 const struct poptOption *options, const char *usage, int least,
                 int most);
 
-/* The same, for an option that may be given many times: each time popt reports
- * it (with any value above 0) what it left in `*each` goes into `list`. */
+/* Reads a command line with an option that may be given many times: each time
+ * popt reports it (with any value above 0) what it left in `*each` goes into
+ * `list`. */
 bool words_read_each(struct words *words, int argc, const char **argv,
                      const struct poptOption *options, const char *usage,
                      int least, int most, char **each, const char **list,

@@ -27,7 +27,7 @@ static void mix(uint32_t value)
         sum = (sum ^ (value & 0xFF)) * 16777619u;
 }
 
-/* The same for the same two numbers, whoever asks first. */
+/* A number made of two, whoever asks first. */
 static uint32_t chance(uint32_t a, uint32_t b)
 {
     uint32_t x = a * 2654435761u ^ b * 40503u;

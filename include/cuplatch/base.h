@@ -266,7 +266,7 @@ static CUP_LEAN bool cup_is_over(uint32_t now_ms, const uint32_t *since_ms,
     return now_ms - *since_ms >= *limit_ms;
 }
 
-/* The same of a number that may be kept apart from its plan. */
+/* Whether a duration is over that may be kept apart from its plan. */
 #if CUP_NUMBERS_APART
 static CUP_LEAN bool cup_is_past(uint32_t now_ms, const uint32_t *since_ms,
                                  CUP_NUMBERS uint32_t *limit_ms)
@@ -287,7 +287,7 @@ static CUP_LEAN bool cup_is_beyond(CUP_FLASH cup_mark *mark,
                : CUP_COUNTS(value) > CUP_COUNTS(edge);
 }
 
-/* The same of marks that may be kept apart from their plan. */
+/* Whether a value is past a mark that may be kept apart from its plan. */
 #if CUP_NUMBERS_APART
 static CUP_LEAN bool cup_has_crossed(CUP_NUMBERS cup_mark *mark,
                                      CUP_NUMBERS cup_mark *other,

@@ -27,7 +27,8 @@ CUP_C_BEGINS
 #define CUP_JOURNAL_MARK 0x4C43u
 /* Between two entries; bounded runs, trips and what people say aside. */
 #define CUP_JOURNAL_EVERY_MS (UINT32_C(10) * 60 * 1000)
-/* The same when only time has passed: how old a day or a flood is. */
+/* Between two entries when only time has passed: how old a day or a flood is.
+ */
 #define CUP_JOURNAL_AGES_MS (UINT32_C(60) * 60 * 1000)
 
 /* Where it lies: bytes that keep without power. `erase` makes a slot's bytes

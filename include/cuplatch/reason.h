@@ -254,7 +254,7 @@ static CUP_LEAN uint8_t cup_cause_set(struct cup_cause *cause, uint8_t reason,
     return reason;
 }
 
-/* ... by values. */
+/* Fills a cause whose numbers are values. */
 static CUP_LEAN uint8_t cup_cause_values(struct cup_cause *cause,
                                          uint8_t reason, cup_value value,
                                          cup_value limit)

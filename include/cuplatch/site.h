@@ -373,7 +373,7 @@ uint32_t cup_site_clock_s(const struct cup_site *site);
 int32_t cup_site_setting(const struct cup_site *site, cup_index setting);
 uint8_t cup_setting_unit(CUP_FLASH struct cup_plan *plan, cup_index setting);
 
-/* The same as the plan has it. */
+/* What the plan says of a setting, in the same unit. */
 int32_t cup_setting_written(CUP_FLASH struct cup_plan *plan, cup_index setting);
 
 /* Numbers of things. */
@@ -486,7 +486,7 @@ CUP_MUST_USE enum cup_error cup_site_steer(const struct cup_site *site,
                                            uint32_t now_ms,
                                            const struct cup_word *word);
 
-/* The same for several words of one moment, in their order: they are judged
+/* Takes in several words of one moment, in their order: they are judged
  * together, as they will stand, and all are taken or none. `wrong` (may be
  * null) becomes the number of the first that is refused. Settings of one word
  * are looked for in all the others: keep `count` to some dozens. */

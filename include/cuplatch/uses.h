@@ -284,7 +284,7 @@ extern const struct cup_site CUP_ONE_SITE;
 #define CUP_WHERE_1(...) __VA_ARGS__
 #define CUP_WHERE_0(...)
 
-/* ... and those that are only there where it is not. */
+/* Fields, or what fills them, that are only there where their block is not. */
 #define CUP_UNLESS(block, ...) CUP_UNLESS_BUILT(CUP_USES_##block, __VA_ARGS__)
 #define CUP_UNLESS_BUILT(built, ...) CUP_UNLESS_BUILT_(built, __VA_ARGS__)
 #define CUP_UNLESS_BUILT_(built, ...) CUP_UNLESS_##built(__VA_ARGS__)

@@ -14,7 +14,7 @@
         put;                                                                   \
         words->where = ALWAYS;                                                 \
     } while (0)
-/* ... or where it is not. */
+/* Fields that are only there where their block is not built. */
 #define UNLESS(block, put)                                                     \
     do {                                                                       \
         words->unless = true;                                                  \

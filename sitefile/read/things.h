@@ -49,7 +49,7 @@ void things_free(struct things *things);
 /* A thing's value for a key of its kind. */
 const struct value *value_of(const struct thing *thing, const char *key);
 
-/* The same, or null when it is not given or not good. */
+/* The value of a key; null when it is not given or not good. */
 const struct value *good_value(const struct thing *thing, const char *key);
 
 /* The number of a key, or `otherwise` when it is not given or not good. */

@@ -257,7 +257,7 @@ static bool is_quiet(const struct cup_site *site, uint32_t step)
 }
 
 #if !CUP_USES_QUIET
-/* ... and of one that comes before its time. */
+/* Whether nothing can come of a pass because it is before its time. */
 static bool is_early(const struct cup_site *site, uint32_t step)
 {
     const unsigned news = PASS_TOUCHED | PASS_BEGUN;

@@ -8,7 +8,7 @@ CUP_APART static bool runs_for_it(const struct cup_pass *pass)
            pass->pump->duty == pass->d;
 }
 
-/* ... and not by hand. */
+/* The pump of the duty looked at runs for it, and not by hand. */
 static bool runs_by_itself(const struct cup_pass *pass)
 {
     return runs_for_it(pass) &&

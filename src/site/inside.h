@@ -146,7 +146,8 @@ static CUP_TINY bool cup_in_levels_usable(const struct cup_site *site,
     return cup_in_levels_flags(site, thing) & CUP_READING_KNOWN;
 }
 
-/* The same as it is shown, which starts things. */
+/* What marks are compared with, held steady as it is shown: that starts
+ * things. */
 static inline cup_mark cup_in_levels_shown(const struct cup_site *site,
                                            cup_index thing)
 {
@@ -238,7 +239,7 @@ static CUP_LEAN void cup_in_pass_pump(struct cup_pass *pass, cup_index i)
     pass->pump = &site_of(pass)->pumps[i];
 }
 
-/* ... and to its pump. */
+/* Turns to a duty, and to its pump. */
 static CUP_LEAN void cup_in_pass_duty(struct cup_pass *pass, cup_index d)
 {
     pass->d = d;
@@ -271,7 +272,7 @@ static inline uint8_t cup_in_because_of(struct cup_pass *pass, uint8_t reason,
     return cup_cause_set(&pass->event.cause, reason, value, limit);
 }
 
-/* ... by values. */
+/* Notes a cause whose numbers are values. */
 static CUP_LEAN uint8_t cup_in_because_values(struct cup_pass *pass,
                                               uint8_t reason, cup_index about,
                                               cup_value value, cup_value limit)
@@ -279,7 +280,7 @@ static CUP_LEAN uint8_t cup_in_because_values(struct cup_pass *pass,
     return cup_in_because_of(pass, reason, about, value, limit);
 }
 
-/* ... without numbers. */
+/* Notes a cause that has no numbers. */
 static CUP_LEAN uint8_t cup_in_because(struct cup_pass *pass, uint8_t reason,
                                        cup_index about)
 {
@@ -349,7 +350,7 @@ CUP_NUMBERS struct cup_dose *cup_in_settings_dose(const struct cup_site *site,
 CUP_NUMBERS struct cup_turn *cup_in_settings_turn(const struct cup_site *site,
                                                   cup_index duty,
                                                   struct cup_turn *room);
-/* ... of the duty looked at. */
+/* These numbers of the duty that the pass looks at. */
 #if CUP_USES_SETTINGS
 #define cup_in_pass_latch(pass, room)                                          \
     cup_in_settings_latch(site_of(pass), (pass)->d, room)

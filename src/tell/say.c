@@ -276,7 +276,8 @@ static bool guard_end(const struct cup_site *site, cup_index pump,
     return true;
 }
 
-/* The same for the marks of a duty. */
+/* The mark of a duty that would end what its cause says; false when the cause
+ * is not of its marks. */
 static bool duty_end(const struct cup_site *site, cup_index duty,
                      const struct cup_cause *cause, int32_t *end)
 {

@@ -28,12 +28,12 @@
         return (CUP_FLASH char *)&texts + begins[number];                      \
     }
 
-/* The same for a list whose second column is the text. */
+/* Texts of a list whose second column is the text. */
 #define CUP_TEXTS(function, LIST)                                              \
     CUP_TEXTS_OF(extern, function, LIST(CUP_TEXT_FIELD),                       \
                  LIST(CUP_TEXT_ITSELF), LIST(CUP_TEXT_START))
 
-/* ... for the file alone. */
+/* A list of texts that only one file uses. */
 #define CUP_OWN_TEXTS(function, LIST)                                          \
     CUP_TEXTS_OF(static, function, LIST(CUP_TEXT_FIELD),                       \
                  LIST(CUP_TEXT_ITSELF), LIST(CUP_TEXT_START))

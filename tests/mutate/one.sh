@@ -57,8 +57,8 @@ objects=$(find "$to/CMakeFiles/cuplatch_core.dir" -name '*.o' |
 # shellcheck disable=SC2086
 cc -shared -o "$work/libcuplatch.so" $objects "$work/changed.o"
 # the quickest first: most changes fall in the first tenth of a second
-for test in parts pump measure decide corners decode tank duty curve watch \
-    time calm console say edges window sensors proof any faults promises site \
+for test in act pump measure decide seldom decode tank duty curve watch \
+    time calm console say limits plan window sensors proof harmless faults promises site \
     journal; do
     case=--to-first-failure
     [ $test != promises ] || case="$case promises_hold_on_random_sites"
