@@ -3,156 +3,14 @@
 #include "lines.h"
 
 #include <errno.h>
-#include <inttypes.h>
-#include <stdarg.h>
 #include <stdlib.h>
 #include <string.h>
 
 #include "../../grammar/text.h"
 #include "../common/json.h"
 #include "../common/table.h"
-#include "cuplatch/console.h"
-#include "cuplatch/journal.h"
-#include "cuplatch/panel.h"
+#include "inside.h"
 #include "reader.h"
-
-/* The most bytes a line may give for one sensor. */
-#define BYTES_MOST 1024
-/* The most steering words of a line. */
-#define WORDS_MOST 64
-
-/* What the port answers when a sensor is asked: a number until it is told
- * otherwise, or bytes once. */
-struct answer {
-    struct cup_sample sample;
-    uint8_t *bytes;
-    size_t count;
-};
-
-/* `answers` has one for every thing; only sensors and sources have any. */
-struct lines {
-    const struct cup_site *site;
-    struct answer *answers;
-    const struct cup_onlooker *watch;
-    const struct cup_store *store;
-    struct cup_journal journal;
-    json_t *events;
-    json_t *lamps;
-    struct cup_panel panel;
-    json_t *answers_to_ask;
-    bool journal_fails;
-    uint32_t faster;  /* the site's time runs so many times */
-    uint32_t told_ms; /* the time of the line, as it was told */
-    uint32_t t_ms;
-    bool begun;   /* a line was taken */
-    void *before; /* the state before the first line, with a journal */
-    struct cup_word words[WORDS_MOST];
-    size_t word_count;
-    char wrong[300];
-};
-
-/* One line that was found right. */
-struct line {
-    uint32_t t_ms;
-    json_t *raws;
-    json_t *asked;
-    json_t *pressed;
-};
-
-static bool fail(struct lines *lines, const char *form, ...)
-    __attribute__((format(printf, 2, 3)));
-
-static bool fail(struct lines *lines, const char *form, ...)
-{
-    va_list rest;
-    va_start(rest, form);
-    vsnprintf(lines->wrong, sizeof(lines->wrong), form, rest);
-    va_end(rest);
-    text_mend(lines->wrong);
-    return false;
-}
-
-/* Finds a sensor or a source. */
-static bool find_thing(const struct cup_plan *plan, const char *name,
-                       cup_index *thing)
-{
-    for (cup_index i = 0; i < cup_things(plan); i++)
-        if ((i < plan->sensor_count || i >= cup_source_thing(plan, 0)) &&
-            strcmp(plan->names[i], name) == 0) {
-            *thing = i;
-            return true;
-        }
-    return false;
-}
-
-/* Whether a thing answers with bytes, and whether it may with a number. */
-static bool takes_bytes(const struct cup_plan *plan, cup_index thing)
-{
-    return thing >= plan->sensor_count ||
-           cup_form_is_bytes(plan->sensors[thing].form);
-}
-
-static int hex_digit(char letter)
-{
-    const char *digits = "0123456789abcdef";
-    const char *at = letter ? strchr(digits, letter | 0x20) : NULL;
-    return at ? (int)(at - digits) : -1;
-}
-
-static bool is_hex(const char *text)
-{
-    size_t length = strlen(text);
-    for (size_t i = 0; i < length; i++)
-        if (hex_digit(text[i]) < 0)
-            return false;
-    return length % 2 == 0 && length / 2 <= BYTES_MOST;
-}
-
-static bool check_bytes(struct lines *lines, const char *name, const char *hex)
-{
-    return is_hex(hex) ||
-           fail(lines,
-                "raw: %s: expected bytes as pairs of hex digits, at most %d "
-                "bytes",
-                name, BYTES_MOST);
-}
-
-static bool check_number(struct lines *lines, const char *name, json_int_t raw)
-{
-    return (raw >= INT32_MIN && raw <= INT32_MAX) ||
-           fail(lines, "raw: %s: %" JSON_INTEGER_FORMAT " is more than 32 bits",
-                name, raw);
-}
-
-static bool check_raw(struct lines *lines, const char *name, json_t *value)
-{
-    cup_index thing;
-    char known[61];
-    const struct cup_plan *plan = lines->site->plan;
-    if (!find_thing(plan, name, &thing))
-        return fail(lines, "raw: there is no sensor named \"%s\"",
-                    text_cut(known, sizeof(known), name));
-    bool bytes = takes_bytes(plan, thing);
-    if (json_is_null(value))
-        return true;
-    if (json_is_string(value) && bytes)
-        return check_bytes(lines, name, json_string_value(value));
-    if (json_is_integer(value) && thing < plan->sensor_count)
-        return check_number(lines, name, json_integer_value(value));
-    return fail(lines, "raw: %s: expected %s, or null for no answer", name,
-                bytes ? "bytes as hex text" : "a whole number");
-}
-
-static bool check_raws(struct lines *lines, json_t *raws)
-{
-    const char *name;
-    json_t *value;
-    if (!json_is_object(raws))
-        return fail(lines, "raw: expected an object of sensor names");
-    json_object_foreach(raws, name,
-                        value) if (!check_raw(lines, name, value)) return false;
-    return true;
-}
 
 /* Takes the values of a line that was found right. */
 static void take_raws(struct lines *lines, json_t *raws)
@@ -162,7 +20,7 @@ static void take_raws(struct lines *lines, json_t *raws)
     cup_index thing;
     json_object_foreach(raws, name, value)
     {
-        if (!find_thing(lines->site->plan, name, &thing))
+        if (!lines_find(lines->site->plan, name, &thing))
             continue;
         struct answer *answer = &lines->answers[thing];
         answer->count = 0;
@@ -173,98 +31,9 @@ static void take_raws(struct lines *lines, json_t *raws)
         const char *hex = json_string_value(value);
         for (; hex && *hex; hex += 2)
             answer->bytes[answer->count++] =
-                (uint8_t)((unsigned)hex_digit(hex[0]) << 4 |
-                          (unsigned)hex_digit(hex[1]));
+                (uint8_t)((unsigned)lines_hex(hex[0]) << 4 |
+                          (unsigned)lines_hex(hex[1]));
     }
-}
-
-static bool refuse_word(struct lines *lines, json_t *words, size_t i,
-                        const char *wrong)
-{
-    char word[81];
-    text_cut(word, sizeof(word), json_string_value(json_array_get(words, i)));
-    return fail(lines, "tell: %s: %s", word, wrong);
-}
-
-/* Words are read one by one, and judged as they will stand together. */
-static bool check_words(struct lines *lines, json_t *words)
-{
-    size_t i;
-    json_t *text;
-    if (!json_is_array(words))
-        return fail(lines, "tell: expected a list of steering words");
-    if (json_array_size(words) > WORDS_MOST)
-        return fail(lines, "tell: expected at most %d words in a line",
-                    WORDS_MOST);
-    json_array_foreach(words, i, text)
-    {
-        if (!json_is_string(text))
-            return fail(lines, "tell: expected text, such as \"lift off\"");
-        const char *wrong = cup_read_word(
-            lines->site->plan, json_string_value(text), &lines->words[i]);
-        if (wrong)
-            return refuse_word(lines, words, i, wrong);
-    }
-    lines->word_count = json_array_size(words);
-    enum cup_error error =
-        cup_site_may_all(lines->site, lines->words, lines->word_count, &i);
-    return !error || refuse_word(lines, words, i,
-                                 cup_refusal_text(error, &lines->words[i]));
-}
-
-static bool check_asked(struct lines *lines, json_t *asked)
-{
-    size_t i;
-    json_t *text;
-    if (!json_is_array(asked))
-        return fail(lines, "ask: expected a list, such as [\"why lift\"]");
-    json_array_foreach(asked, i, text) if (!json_is_string(text)) return fail(
-        lines, "ask: expected text, such as \"why lift\"");
-    return true;
-}
-
-static bool check_pressed(struct lines *lines, json_t *pressed)
-{
-    size_t i;
-    json_t *text;
-    if (!json_is_array(pressed) || lines->site->plan->panel_width == 0)
-        return fail(lines, "press: expected a list of inputs, for a site that "
-                           "has a panel");
-    json_array_foreach(
-        pressed, i,
-        text) if (!json_is_string(text) ||
-                  cup_read_input(json_string_value(text)) ==
-                      CUP_INPUT_COUNT) return fail(lines, "press: expected "
-                                                          "next, less, more "
-                                                          "or keep");
-    return true;
-}
-
-static bool read_time(struct lines *lines, json_t *value, uint32_t *t_ms)
-{
-    json_int_t time = json_integer_value(value);
-    if (!json_is_integer(value) || time < 0 || time > UINT32_MAX)
-        return fail(lines, "t_ms: expected a whole number from 0 to %" PRIu32,
-                    UINT32_MAX);
-    *t_ms = (uint32_t)time * lines->faster;
-    lines->told_ms = (uint32_t)time;
-    return true;
-}
-
-static bool check_keys(struct lines *lines, json_t *json)
-{
-    const char *key;
-    json_t *value;
-    char known[61];
-    json_object_foreach(json, key, value) if (
-        strcmp(key, "t_ms") != 0 && strcmp(key, "raw") != 0 &&
-        strcmp(key, "tell") != 0 && strcmp(key, "ask") != 0 &&
-        strcmp(key, "press") !=
-            0) return fail(lines,
-                           "unknown key \"%s\": expected t_ms, raw, tell, ask "
-                           "or press",
-                           text_cut(known, sizeof(known), key));
-    return true;
 }
 
 static void tell(void *self, const struct cup_event *event)
@@ -284,7 +53,7 @@ static bool open_journal(struct lines *lines, uint32_t t_ms)
         return true;
     return cup_journal_open(&lines->journal, lines->site, t_ms, lines->store,
                             &sink) == CUP_OK ||
-           fail(lines, "the journal does not fit the site");
+           lines_fail(lines, "the journal does not fit the site");
 }
 
 /* A first line in error is as if it had not been: the state, one piece of
@@ -296,35 +65,6 @@ static void forget_first(struct lines *lines)
     memcpy(lines->site->pass, lines->before, cup_site_size(lines->site->plan));
     lines->journal.store = NULL;
     json_array_clear(lines->events);
-}
-
-/* Each part of a line that may be left out, and what holds it to be right. */
-static const struct part {
-    const char *key;
-    bool (*check)(struct lines *lines, json_t *value);
-    size_t at;
-} parts[] = {{"raw", check_raws, offsetof(struct line, raws)},
-             {"ask", check_asked, offsetof(struct line, asked)},
-             {"press", check_pressed, offsetof(struct line, pressed)}};
-
-static bool read_line(struct lines *lines, json_t *json, struct line *line)
-{
-    if (!json_is_object(json))
-        return fail(lines, "expected an object such as {\"t_ms\": 0, "
-                           "\"raw\": {}}");
-    if (!check_keys(lines, json) ||
-        !read_time(lines, json_object_get(json, "t_ms"), &line->t_ms))
-        return false;
-    for (size_t i = 0; i < sizeof(parts) / sizeof(parts[0]); i++) {
-        json_t *value = json_object_get(json, parts[i].key);
-        *(json_t **)((char *)line + parts[i].at) = value;
-        if (value && !parts[i].check(lines, value))
-            return false;
-    }
-    json_t *words = json_object_get(json, "tell");
-    lines->word_count = 0;
-    return open_journal(lines, line->t_ms) &&
-           (!words || check_words(lines, words));
 }
 
 /* The port */
@@ -519,6 +259,16 @@ static void step(struct lines *lines, const struct line *line, FILE *out)
     answer(lines, out);
 }
 
+/* What its words would do is judged once what was kept has been read. */
+static bool begin_line(struct lines *lines, json_t *json,
+                       const struct line *line)
+{
+    json_t *words = json_object_get(json, "tell");
+    lines->word_count = 0;
+    return open_journal(lines, line->t_ms) &&
+           (!words || lines_judge_words(lines, words));
+}
+
 static void take_line(struct lines *lines, const char *text, size_t length,
                       FILE *out)
 {
@@ -526,8 +276,9 @@ static void take_line(struct lines *lines, const char *text, size_t length,
     json_error_t error;
     json_t *json = json_loadb(text, length, JSON_REJECT_DUPLICATES, &error);
     if (!json)
-        fail(lines, "not JSON: %s (column %d)", error.text, error.column);
-    if (json && read_line(lines, json, &line))
+        lines_fail(lines, "not JSON: %s (column %d)", error.text, error.column);
+    if (json && lines_judge(lines, json, &line) &&
+        begin_line(lines, json, &line))
         step(lines, &line, out);
     else {
         forget_first(lines);

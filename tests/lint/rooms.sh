@@ -24,7 +24,7 @@ strangers src/measure "$base|$measure"
 strangers src/decide "$base|$measure|$decide"
 strangers src/act "$base|$measure|$decide|$act"
 strangers src/tell "$base|\"texts\.h\"|\"cuplatch/(say|console|panel)\.h\""
-strangers src/site "$base|\"cuplatch/[a-z]+\.h\"|\"inside\.h\""
+strangers src/site "$base|\"cuplatch/[a-z]+\.h\"|\"(inside|entry)\.h\""
 strangers grammar '"cuplatch/|"[a-z_]+\.h"|<'
 strangers ports '"cuplatch/|"[a-z_]+\.h"|"\.\./common/|"\.\./\.\./(garden/garden|grammar/text)\.h"|<'
 strangers garden '"(inside|garden)\.h"|"cuplatch/say\.h"|"\.\./grammar/[a-z]+\.h"|<'

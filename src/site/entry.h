@@ -1,0 +1,75 @@
+/* How an entry of the journal is laid out, for who writes and who reads it. */
+#ifndef CUPLATCH_SITE_ENTRY_H
+#define CUPLATCH_SITE_ENTRY_H
+
+#include "cuplatch/journal.h"
+
+/* An entry: mark, version, number, fingerprint, length of all that follows up
+ * to the checksum; then items; then the checksum of everything before. */
+#define HEAD_SIZE 16
+#define CRC_SIZE 4
+
+/* An item: key of its thing, what it says, how many bytes; then those. */
+#define ITEM_HEAD 6
+#define ITEM_MOST 12
+
+enum item {
+    ITEM_SITE,
+    ITEM_PUMP,
+    ITEM_PER_DAY,
+    ITEM_DOSE,
+    ITEM_TURN,
+    ITEM_SET,
+    ITEM_COUNT
+};
+
+static CUP_FLASH uint8_t item_sizes[ITEM_COUNT] = {[ITEM_SITE] =
+                                                       CUP_IF_ELSE(CLOCK, 5, 1),
+                                                   [ITEM_PUMP] = 3,
+                                                   [ITEM_PER_DAY] = 10,
+                                                   [ITEM_DOSE] = 3,
+                                                   [ITEM_TURN] = 9,
+                                                   [ITEM_SET] = 5};
+
+/* Bytes, low one first, whatever the machine. */
+
+static inline uint8_t *put16(uint8_t *at, uint32_t value)
+{
+    *at++ = (uint8_t)value;
+    *at++ = (uint8_t)(value >> 8);
+    return at;
+}
+
+static inline uint8_t *put32(uint8_t *at, uint32_t value)
+{
+    return put16(put16(at, value), value >> 16);
+}
+
+static inline uint32_t get16(const uint8_t *at)
+{
+    return (uint32_t)at[0] | (uint32_t)at[1] << 8;
+}
+
+static inline uint32_t get32(const uint8_t *at)
+{
+    return get16(at) | get16(at + 2) << 16;
+}
+
+/* A slot as it was found: its number when it is whole. */
+struct cup_found {
+    uint32_t sequence;
+    uint32_t fingerprint;
+    uint32_t length;
+    bool whole;
+    bool blank;
+};
+
+/* recall.c: the slot of the newest whole entry, and how many are torn or
+ * spoilt; and what an entry that was found whole says goes back into the site.
+ */
+uint8_t cup_in_recall_newest(const struct cup_store *store,
+                             struct cup_found *best, unsigned *spoilt);
+void cup_in_recall(const struct cup_store *store, const struct cup_site *site,
+                   uint8_t slot, const struct cup_found *found);
+
+#endif

@@ -1,0 +1,227 @@
+/* Reads the journal back after a power cut. */
+#include "entry.h"
+#include "inside.h"
+
+static bool fetch(const struct cup_store *store, uint32_t at, uint8_t *bytes,
+                  size_t count)
+{
+    return store->fetch(store->self, at, bytes, count) == CUP_OK;
+}
+
+/* Sums up a slot, a little at a time. */
+static bool sum_up(const struct cup_store *store, uint32_t at, uint32_t count,
+                   uint32_t *crc)
+{
+    uint8_t bytes[ITEM_HEAD + ITEM_MOST];
+    while (count > 0) {
+        size_t part = count < sizeof(bytes) ? count : sizeof(bytes);
+        if (!fetch(store, at, bytes, part))
+            return false;
+        *crc = cup_crc32(*crc, bytes, part);
+        at += (uint32_t)part;
+        count -= (uint32_t)part;
+    }
+    return true;
+}
+
+static bool is_blank(const uint8_t *head)
+{
+    for (int i = 0; i < HEAD_SIZE; i++)
+        if (head[i] != 0xFF)
+            return false;
+    return true;
+}
+
+static struct cup_found look_at(const struct cup_store *store, uint8_t slot)
+{
+    struct cup_found found = {.whole = false};
+    uint8_t head[HEAD_SIZE];
+    uint8_t end[CRC_SIZE];
+    uint32_t at = slot * store->slot_size;
+    uint32_t crc = 0;
+    if (!fetch(store, at, head, sizeof(head)))
+        return found;
+    found.blank = is_blank(head);
+    found.sequence = get32(head + 4);
+    found.fingerprint = get32(head + 8);
+    found.length = get32(head + 12);
+    if (get16(head) != CUP_JOURNAL_MARK ||
+        get16(head + 2) != CUP_JOURNAL_VERSION ||
+        found.length > store->slot_size - HEAD_SIZE - CRC_SIZE)
+        return found;
+    found.whole =
+        sum_up(store, at, HEAD_SIZE + found.length, &crc) &&
+        fetch(store, at + HEAD_SIZE + found.length, end, sizeof(end)) &&
+        get32(end) == crc;
+    return found;
+}
+
+/* The newest whole entry. What is torn or spoilt is counted. */
+uint8_t cup_in_recall_newest(const struct cup_store *store,
+                             struct cup_found *best, unsigned *spoilt)
+{
+    uint8_t slot = 0;
+    *spoilt = 0;
+    for (uint8_t i = 0; i < store->slots; i++) {
+        struct cup_found found = look_at(store, i);
+        *spoilt += !found.whole && !found.blank;
+        if (!found.whole ||
+            (best->whole && found.sequence - best->sequence >= CUP_TIME_BACK))
+            continue;
+        *best = found;
+        slot = i;
+    }
+    return slot;
+}
+
+/* An item that was read, and where it belongs. */
+struct note {
+    const struct cup_site *site;
+    const uint8_t *bytes;
+    uint32_t now;
+    uint32_t key;
+    bool same_plan;
+};
+
+static void take_pump(const struct note *note, cup_index i)
+{
+    struct cup_pump_state *pump = &note->site->pumps[i];
+    unsigned tripped =
+        note->bytes[2] & (CUP_PUMP_IS_TRIPPED | CUP_PUMP_IS_LOCKED);
+    pump->mode = note->bytes[0] == CUP_MODE_OFF ? CUP_MODE_OFF : CUP_MODE_AUTO;
+    pump->trips = note->bytes[1];
+    cup_pump_set(pump, tripped, true);
+}
+
+#if CUP_USES_PER_DAYS
+/* A day goes on where it was. */
+static void take_per_day(const struct note *note, cup_index i)
+{
+    CUP_FLASH struct cup_pump *plan = &note->site->plan->pumps[i];
+    if (!plan->per_day)
+        return;
+    struct cup_per_day_state *day = &note->site->per_days[plan->per_day_own];
+    day->began_ms = note->now - cup_least(get32(note->bytes), CUP_TIME_MAX_MS);
+    day->ran_ms = get32(note->bytes + 4);
+    day->starts = (uint16_t)get16(note->bytes + 8);
+}
+#endif
+
+#if CUP_USES_DOSES
+static void take_dose(const struct note *note, cup_index i)
+{
+    struct cup_latch_state *latch = &note->site->duties[i].latch;
+    CUP_FLASH struct cup_duty *duty = &note->site->plan->duties[i];
+    if (!duty->dose || note->bytes[CUP_DOSE_PHASE] > CUP_DOSE_AFRESH)
+        return;
+    latch->own[CUP_DOSE_COUNT] = note->bytes[CUP_DOSE_COUNT];
+    latch->own[CUP_DOSE_PHASE] = note->bytes[CUP_DOSE_PHASE];
+    if (latch->own[CUP_DOSE_PHASE] == CUP_DOSE_GIVEN)
+        latch->own[CUP_DOSE_PHASE] = CUP_DOSE_SOAKS; /* cut short */
+    struct cup_dose_state *dose = &note->site->doses[duty->dose_own];
+    dose->since_ms = note->now;
+    dose->base =
+        CUP_TOLD(&duty->latch, stop); /* what it was is forgotten: no answer */
+    dose->given = note->bytes[2];
+}
+#endif
+
+#if CUP_USES_TURNS
+static void take_turn(const struct note *note, cup_index i)
+{
+    CUP_FLASH struct cup_duty *duty = &note->site->plan->duties[i];
+    if (!duty->turn)
+        return;
+    struct cup_turn_state *turn = &note->site->turns[duty->turn_own];
+    turn->started_ms =
+        note->now - cup_least(get32(note->bytes), CUP_TIME_MAX_MS);
+    turn->left_ms = cup_least(get32(note->bytes + 4), duty->turn->run_ms);
+    turn->flags =
+        note->bytes[8] & (CUP_TURN_OWED | CUP_TURN_BEGUN | CUP_TURN_EVER |
+                          CUP_TURN_LONG_AGO | CUP_TURN_DAWN);
+}
+#endif
+
+#if CUP_USES_SETTINGS
+/* Only what the plan still allows, and only of the plan it was set for. */
+static void take_setting(const struct note *note, cup_index duty)
+{
+    CUP_FLASH struct cup_plan *plan = note->site->plan;
+    int32_t value = (int32_t)get32(note->bytes + 1);
+    for (cup_index i = 0; note->same_plan && i < plan->setting_count; i++) {
+        CUP_FLASH struct cup_setting *one = &plan->settings[i];
+        if (one->duty != duty || one->field != note->bytes[0] ||
+            value < one->low || value > one->high)
+            continue;
+        note->site->changes[i] = value != note->site->settings[i];
+        note->site->settings[i] = value;
+        cup_in_settings_count(note->site);
+        note->site->pass->flags |= PASS_SET;
+    }
+}
+#endif
+
+static void take_of_pump(const struct note *note, uint8_t what)
+{
+    CUP_FLASH struct cup_plan *plan = note->site->plan;
+    for (cup_index i = 0; i < plan->pump_count; i++)
+        if (plan->keys[cup_pump_thing(plan, i)] == note->key) {
+            if (what == ITEM_PUMP)
+                take_pump(note, i);
+            CUP_WHERE(PER_DAYS, else take_per_day(note, i);)
+        }
+}
+
+static void take_of_duty(const struct note *note, uint8_t what)
+{
+    CUP_FLASH struct cup_plan *plan = note->site->plan;
+    for (cup_index i = 0; i < plan->duty_count; i++) {
+        if (plan->keys[cup_duty_thing(plan, i)] != note->key)
+            continue;
+        CUP_WHERE(DOSES, if (what == ITEM_DOSE) take_dose(note, i);)
+        CUP_WHERE(TURNS, if (what == ITEM_TURN) take_turn(note, i);)
+        CUP_WHERE(SETTINGS, if (what == ITEM_SET) take_setting(note, i);)
+    }
+}
+
+static void take_site(const struct note *note)
+{
+    if (note->bytes[0])
+        note->site->pass->flags |= PASS_ON_HOLD | PASS_HOLD_NEW;
+    CUP_WHERE(CLOCK, {
+        note->site->wall->kept_s = get32(note->bytes + 1);
+        note->site->wall->kept_ms = note->now;
+    })
+}
+
+static void take_item(const struct note *note, uint8_t what)
+{
+    if (what == ITEM_SITE)
+        take_site(note);
+    if (what == ITEM_PUMP || what == ITEM_PER_DAY)
+        take_of_pump(note, what);
+    if (what >= ITEM_DOSE)
+        take_of_duty(note, what);
+}
+
+/* The entry was found whole; an item that is not ours is left out. */
+void cup_in_recall(const struct cup_store *store, const struct cup_site *site,
+                   uint8_t slot, const struct cup_found *found)
+{
+    uint32_t at = slot * store->slot_size + HEAD_SIZE;
+    uint32_t end = at + found->length;
+    uint8_t bytes[ITEM_HEAD + ITEM_MOST];
+    struct note note = {.site = site, .bytes = bytes + ITEM_HEAD};
+    note.now = site->pass->clock_ms;
+    note.same_plan = found->fingerprint == site->plan->fingerprint;
+    while (at + ITEM_HEAD <= end && fetch(store, at, bytes, ITEM_HEAD)) {
+        uint8_t what = bytes[4];
+        uint8_t size = bytes[5];
+        note.key = get32(bytes);
+        at += ITEM_HEAD;
+        if (what < ITEM_COUNT && size == item_sizes[what] && at + size <= end &&
+            fetch(store, at, bytes + ITEM_HEAD, size))
+            take_item(&note, what);
+        at += size;
+    }
+}
