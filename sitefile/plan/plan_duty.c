@@ -5,6 +5,7 @@
 #include <string.h>
 
 #include "../../grammar/quantity.h"
+#include "../../grammar/scan.h"
 #include "../inside.h"
 
 /* A duty in the making. */
@@ -95,23 +96,20 @@ static void make_also(const struct duty_making *making)
     struct cup_file *file = making->file;
     struct cup_also *also = &file->tables.alsos[making->thing->index];
     const struct value *value = good_value(making->thing, "also");
-    char name[32];
-    char start[24];
-    char stop[24];
-    int used = 0;
+    struct scanned name;
+    struct scanned start;
+    struct scanned stop;
     if (given(making, "stops") && !given(making, "also"))
         wrong(making, "stops", "needs also, the second condition");
     if (!value)
         return;
-    if (sscanf(value->text, "%31s %23s %23s%n", name, start, stop, &used) !=
-            3 ||
-        value->text[used] != '\0') {
+    if (!scan(value->text, "* * *", &name, &start, &stop)) {
         wrong(making, "also",
               "expected THING START STOP, such as tunnel_damp 78% 61%");
         return;
     }
     const struct thing *about =
-        things_find(&file->things, &file->problems, value->place, name,
+        things_find(&file->things, &file->problems, value->place, name.text,
                     (const char *const[]){"sensor", "tank", NULL});
     if (!about)
         return;
@@ -120,9 +118,9 @@ static void make_also(const struct duty_making *making)
     struct value marks[2] = {*value, *value};
     enum cup_unit unit =
         (enum cup_unit)cup_thing_unit(&file->plan, also->about);
-    const char *bad = quantity_read(start, unit, &marks[0].number);
+    const char *bad = quantity_read(start.text, unit, &marks[0].number);
     if (!bad)
-        bad = quantity_read(stop, unit, &marks[1].number);
+        bad = quantity_read(stop.text, unit, &marks[1].number);
     if (bad) {
         wrong(making, "also", bad);
         return;
@@ -166,14 +164,19 @@ static void make_until(const struct duty_making *making, struct cup_turn *turn)
 {
     struct cup_file *file = making->file;
     const struct value *value = good_value(making->thing, "until");
-    char name[32] = "";
-    char mark[24] = "";
-    int used = 0;
+    struct scanned name;
+    struct scanned mark = {""};
     if (!value)
         return;
-    int words = sscanf(value->text, "%31s above %23s%n", name, mark, &used);
+    bool plain = scan(value->text, "*", &name);
+    if (!plain && !scan(value->text, "* above *", &name, &mark)) {
+        wrong(making, "until",
+              "expected a float switch, or THING above MARK, such as tray "
+              "above 80%");
+        return;
+    }
     const struct thing *about =
-        things_find(&file->things, &file->problems, value->place, name,
+        things_find(&file->things, &file->problems, value->place, name.text,
                     (const char *const[]){"sensor", "tank", NULL});
     if (!about)
         return;
@@ -181,11 +184,9 @@ static void make_until(const struct duty_making *making, struct cup_turn *turn)
     making->duty->keep = turn->until;
     enum cup_unit unit =
         (enum cup_unit)cup_thing_unit(&file->plan, turn->until);
-    bool plain = strcmp(name, value->text) == 0;
     if (plain && unit == CUP_UNIT_CONTACT)
         turn->until_above = 0;
-    else if (words != 2 || value->text[used] != '\0' ||
-             quantity_read(mark, unit, &turn->until_above))
+    else if (quantity_read(mark.text, unit, &turn->until_above))
         wrong(making, "until",
               "expected a float switch, or THING above MARK, such as tray "
               "above 80%");

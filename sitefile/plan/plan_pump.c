@@ -3,6 +3,7 @@
 #include <string.h>
 
 #include "../../grammar/quantity.h"
+#include "../../grammar/scan.h"
 #include "../inside.h"
 #include "cuplatch/say.h"
 
@@ -139,14 +140,32 @@ void plan_check_full(struct cup_file *file, const struct thing *pump,
 
 /* Supply and frost */
 
-static const char *read_limits(const struct value *needs, enum cup_unit unit,
-                               struct cup_guard *guard)
+/* The thing that a part of a value names: its number in the plan, CUP_NONE,
+ * with the error told, when it is none of a kind. */
+static cup_index find_part(struct cup_file *file, const struct value *value,
+                           const struct scanned *name, const char *kind)
 {
-    char low[24] = "";
-    char back[24] = "";
-    sscanf(needs->text, "%*31s above %23s back %23s", low, back);
-    const char *wrong = quantity_read(low, unit, &guard->mark);
-    return wrong ? wrong : quantity_read(back, unit, &guard->clear);
+    const struct thing *found =
+        things_find(&file->things, &file->problems, value->place, name->text,
+                    (const char *const[]){kind, NULL});
+    return found ? plan_number(file, (int32_t)(found - file->things.list))
+                 : CUP_NONE;
+}
+
+static const char *read_limits(struct cup_file *file, struct cup_guard *guard,
+                               const struct scanned *low,
+                               const struct scanned *back)
+{
+    enum cup_unit unit =
+        (enum cup_unit)cup_thing_unit(&file->plan, guard->about);
+    if (guard->kind == CUP_GUARD_FROST && unit != CUP_UNIT_CELSIUS)
+        return "frost is told by a sensor of temperatures";
+    const char *wrong = quantity_read(low->text, unit, &guard->mark);
+    if (!wrong)
+        wrong = quantity_read(back->text, unit, &guard->clear);
+    if (!wrong && guard->clear <= guard->mark)
+        wrong = "back must be above the first limit";
+    return wrong;
 }
 
 /* A guard of a limit that a sensor must be above. */
@@ -154,20 +173,26 @@ static void make_limit(struct cup_file *file, const struct thing *thing,
                        const char *key, enum cup_guard_kind kind)
 {
     const struct value *needs = good_value(thing, key);
+    struct scanned name;
+    struct scanned low;
+    struct scanned back;
+    struct cup_guard guard = {.kind = (uint8_t)kind};
     if (!needs)
         return;
-    struct cup_guard guard = {.about = plan_number(file, needs->number),
-                              .kind = (uint8_t)kind};
-    enum cup_unit unit =
-        (enum cup_unit)cup_thing_unit(&file->plan, guard.about);
-    const char *wrong = read_limits(needs, unit, &guard);
-    if (kind == CUP_GUARD_FROST && unit != CUP_UNIT_CELSIUS)
-        wrong = "frost is told by a sensor of temperatures";
+    if (!scan(needs->text, "* above * back *", &name, &low, &back)) {
+        problem_error(&file->problems, needs->place,
+                      "expected SENSOR above LIMIT back LIMIT, such as %s",
+                      kind == CUP_GUARD_FROST ? "outdoors above 1.5C back 3C"
+                                              : "battery above 11.9V back "
+                                                "12.4V");
+        return;
+    }
+    guard.about = find_part(file, needs, &name, "sensor");
+    if (guard.about == CUP_NONE)
+        return;
+    const char *wrong = read_limits(file, &guard, &low, &back);
     if (wrong)
         problem_error(&file->problems, needs->place, "%s", wrong);
-    else if (guard.clear <= guard.mark)
-        problem_error(&file->problems, needs->place,
-                      "back must be above the first limit");
     else
         add_guard(file, thing, guard);
 }
@@ -180,24 +205,54 @@ static uint32_t lag_of(const struct cup_sensor *sensor)
     return sensor->every_ms * (sensor->window.size + 1u) / 2;
 }
 
-static const char *read_change(const struct value *value, enum cup_unit unit,
-                               struct cup_proof *proof)
+/* What shows a flow: the words between the thing and its change. */
+static bool scan_proof(const char *text, struct scanned *name,
+                       struct scanned *change, struct scanned *time,
+                       uint8_t *kind)
 {
-    char how[8] = "";
-    char change[24] = "";
-    char time[24] = "";
+    static const struct {
+        const char *form;
+        uint8_t kind;
+    } forms[] = {{"* rises * in *", CUP_PROOF_RISES},
+                 {"* falls * in *", CUP_PROOF_FALLS},
+                 {"* above * in *", CUP_PROOF_ABOVE}};
+    for (size_t i = 0; i < sizeof(forms) / sizeof(forms[0]); i++)
+        if (scan(text, forms[i].form, name, change, time)) {
+            *kind = forms[i].kind;
+            return true;
+        }
+    return false;
+}
+
+/* What it is about, how it changes, in how long; false when that was told to be
+ * wrong. */
+static bool read_proof(struct cup_file *file, const struct value *value,
+                       struct cup_proof *proof)
+{
+    struct scanned name;
+    struct scanned change;
+    struct scanned time;
     int32_t ms = 0;
-    sscanf(value->text, "%*31s %7s %23s in %23s", how, change, time);
-    proof->kind = *how == 'r'   ? CUP_PROOF_RISES
-                  : *how == 'f' ? CUP_PROOF_FALLS
-                                : CUP_PROOF_ABOVE;
-    if (proof->kind != CUP_PROOF_ABOVE)
-        unit = CUP_UNIT_MM;
-    const char *wrong = quantity_read(change, unit, &proof->change);
+    if (!scan_proof(value->text, &name, &change, &time, &proof->kind)) {
+        problem_error(&file->problems, value->place,
+                      "expected TANK rises LENGTH in TIME, or falls, or SENSOR "
+                      "above LIMIT in TIME, such as header rises 6mm in 75s");
+        return false;
+    }
+    bool above = proof->kind == CUP_PROOF_ABOVE;
+    proof->about = find_part(file, value, &name, above ? "sensor" : "tank");
+    if (proof->about == CUP_NONE)
+        return false;
+    enum cup_unit unit =
+        above ? (enum cup_unit)cup_thing_unit(&file->plan, proof->about)
+              : CUP_UNIT_MM;
+    const char *wrong = quantity_read(change.text, unit, &proof->change);
     if (!wrong)
-        wrong = quantity_read(time, CUP_UNIT_SECOND, &ms);
+        wrong = quantity_read(time.text, CUP_UNIT_SECOND, &ms);
+    if (wrong)
+        problem_error(&file->problems, value->place, "%s", wrong);
     proof->within_ms = (uint32_t)ms;
-    return wrong;
+    return !wrong;
 }
 
 static void check_window(struct cup_file *file, const struct value *value,
@@ -219,18 +274,10 @@ static void make_proof(struct cup_file *file, const struct thing *thing)
     const struct value *value = good_value(thing, "proof");
     struct cup_pump *pump = &file->tables.pumps[thing->index];
     struct cup_proof *proof = &file->tables.proofs[thing->index];
-    if (!value)
+    if (!value || !read_proof(file, value, proof))
         return;
-    proof->about = plan_number(file, value->number);
-    enum cup_unit unit =
-        (enum cup_unit)cup_thing_unit(&file->plan, proof->about);
-    const char *wrong = read_change(value, unit, proof);
-    if (wrong) {
-        problem_error(&file->problems, value->place, "%s", wrong);
-        return;
-    }
-    const struct thing *tank = &file->things.list[value->number];
-    if (tank->kind == KIND_TANK && value_of(tank, "floats")->given) {
+    if (proof->about >= file->plan.sensor_count &&
+        cup_tank_of(&file->plan, proof->about)->form == CUP_TANK_FLOATS) {
         problem_error(&file->problems, value->place,
                       "floats cannot prove a flow: expected a tank with a "
                       "sensor, or SENSOR above LIMIT");
@@ -332,13 +379,11 @@ static void read_travel(struct cup_file *file, const struct thing *thing,
                         struct cup_travel *travel)
 {
     const struct value *value = value_of(thing, "travel");
-    char time[24] = "";
+    struct scanned time;
     int32_t ms = 0;
-    int used = 0;
-    bool whole = sscanf(value->text, "100%% in %23s%n", time, &used) == 1 &&
-                 value->text[used] == '\0';
+    bool whole = scan(value->text, "100% in *", &time);
     const char *wrong =
-        quantity_read(whole ? time : value->text, CUP_UNIT_SECOND, &ms);
+        quantity_read(whole ? time.text : value->text, CUP_UNIT_SECOND, &ms);
     if (wrong || ms <= 0)
         problem_error(&file->problems, value->place,
                       "expected TIME or 100%% in TIME, such as 100%% in 5s");

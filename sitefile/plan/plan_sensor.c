@@ -4,6 +4,7 @@
 #include <string.h>
 
 #include "../../grammar/quantity.h"
+#include "../../grammar/scan.h"
 #include "cuplatch/say.h"
 #include "making.h"
 
@@ -55,21 +56,21 @@ static void make_jump(const struct making *making)
 static void make_steady(const struct making *making)
 {
     const struct value *steady = good_value(making->thing, "steady");
-    char band[32];
-    char time[32];
+    struct scanned band;
+    struct scanned time;
     int32_t ms = 0;
     if (!steady)
         return;
-    if (sscanf(steady->text, "%31s %31s", band, time) != 2) {
+    if (!scan(steady->text, "* *", &band, &time)) {
         making_wrong(making, steady->place,
                      "expected BAND TIME, such as 8mm 6s");
         return;
     }
     struct cup_checks *checks = plan_checks(making->file, making->thing->index);
-    const char *message = quantity_read(time, CUP_UNIT_SECOND, &ms);
+    const char *message = quantity_read(time.text, CUP_UNIT_SECOND, &ms);
     if (message)
         making_wrong(making, steady->place, message);
-    read_part(making, "steady", band, &checks->band);
+    read_part(making, "steady", band.text, &checks->band);
     checks->steady_ms = (uint32_t)ms;
 }
 

@@ -3,6 +3,7 @@
 #include <stdio.h>
 
 #include "../../grammar/quantity.h"
+#include "../../grammar/scan.h"
 #include "../inside.h"
 
 static struct cup_watch *add_watch(struct cup_file *file,
@@ -17,18 +18,16 @@ static struct cup_watch *add_watch(struct cup_file *file,
 static void make_leak(struct cup_file *file, const struct thing *thing)
 {
     const struct value *value = good_value(thing, "leak");
-    char change[24];
-    char time[24];
+    struct scanned change;
+    struct scanned time;
     int32_t mm10 = 0;
     int32_t ms = 0;
-    int used = 0;
     if (!value)
         return;
-    bool right =
-        sscanf(value->text, "%23s in %23s%n", change, time, &used) == 2 &&
-        value->text[used] == '\0' &&
-        !quantity_read(change, CUP_UNIT_MM, &mm10) &&
-        !quantity_read(time, CUP_UNIT_SECOND, &ms) && mm10 > 0 && ms > 0;
+    bool right = scan(value->text, "* in *", &change, &time) &&
+                 !quantity_read(change.text, CUP_UNIT_MM, &mm10) &&
+                 !quantity_read(time.text, CUP_UNIT_SECOND, &ms) && mm10 > 0 &&
+                 ms > 0;
     if (!right)
         problem_error(&file->problems, value->place,
                       "expected LENGTH in TIME, such as 12mm in 40m");

@@ -14,8 +14,7 @@
  *   SMOOTH    median N and its kin         RETRY   TIME xN
  *   POINTS    RAW:VALUE pairs              STEADY  BAND TIME
  *   RATE      a quantity/s                 READ    holding|input FIRST COUNT
- *   TAKE      SOURCE WORD signed xSCALE    NEEDS   SENSOR above Q back Q
- *   PROOF     THING rises|falls|above Q in TIME   PER_DAY  TIME VOL Nstarts
+ *   TAKE      SOURCE WORD signed xSCALE    PER_DAY  TIME VOL Nstarts
  *   LATER     whatever its maker reads once the things it names are known */
 enum key_type {
     KEY_TEXT,
@@ -33,8 +32,6 @@ enum key_type {
     KEY_RATE,
     KEY_READ,
     KEY_TAKE,
-    KEY_NEEDS,
-    KEY_PROOF,
     KEY_PER_DAY,
     KEY_LATER,
     KEY_TYPE_COUNT

@@ -227,45 +227,6 @@ static void find_part(struct reading *reading, const char *name,
         reading->value->number = (int32_t)(found - reading->things->list);
 }
 
-/* The limits are read once their unit is known, in plan.c. */
-static void read_needs(struct reading *reading)
-{
-    char name[32];
-    char low[24];
-    char back[24];
-    if (sscanf(reading->value->text, "%31s above %23s back %23s", name, low,
-               back) != 3)
-        problem_error(reading->problems, reading->value->place,
-                      "expected SENSOR above LIMIT back LIMIT, such as %s",
-                      strcmp(reading->key->name, "frost") == 0
-                          ? "outdoors above 1.5C back 3C"
-                          : "battery above 11.9V back 12.4V");
-    else
-        find_part(reading, name, "sensor");
-}
-
-/* The change is read once its unit is known, in plan_pump.c. */
-static void read_proof(struct reading *reading)
-{
-    char name[32];
-    char how[8];
-    char change[24];
-    char time[24];
-    int used = 0;
-    const char *text = reading->value->text;
-    int words =
-        sscanf(text, "%31s %7s %23s in %23s%n", name, how, change, time, &used);
-    bool above = words == 4 && strcmp(how, "above") == 0;
-    bool moves =
-        words == 4 && (strcmp(how, "rises") == 0 || strcmp(how, "falls") == 0);
-    if ((!above && !moves) || text[used] != '\0')
-        problem_error(reading->problems, reading->value->place,
-                      "expected TANK rises LENGTH in TIME, or falls, or SENSOR "
-                      "above LIMIT in TIME, such as header rises 6mm in 75s");
-    else
-        find_part(reading, name, above ? "sensor" : "tank");
-}
-
 static void read_take(struct reading *reading)
 {
     struct value *value = reading->value;
@@ -356,8 +317,7 @@ static void (*const readers[])(struct reading *) = {
     [KEY_SMOOTH] = read_smooth, [KEY_RETRY] = read_retry,
     [KEY_POINTS] = read_later,  [KEY_STEADY] = read_later,
     [KEY_RATE] = read_later,    [KEY_READ] = read_read,
-    [KEY_TAKE] = read_take,     [KEY_NEEDS] = read_needs,
-    [KEY_PROOF] = read_proof,   [KEY_PER_DAY] = read_later,
+    [KEY_TAKE] = read_take,     [KEY_PER_DAY] = read_later,
     [KEY_LATER] = read_later,
 };
 _Static_assert(sizeof(readers) / sizeof(readers[0]) == KEY_TYPE_COUNT,
