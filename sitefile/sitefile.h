@@ -17,7 +17,8 @@ struct cup_file;
 struct cup_file *cup_file_read(const char *path);
 void cup_file_free(struct cup_file *file);
 
-/* Reads a site file from an open stream; `name` stands for the path in messages. */
+/* Reads a site file from an open stream; `name` stands for the path in
+ * messages. */
 struct cup_file *cup_file_read_from(FILE *in, const char *name);
 
 /* How many errors the file has; warnings do not count. */
