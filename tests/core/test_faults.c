@@ -8,13 +8,12 @@
 
 #include "../../ports/common/table.h"
 #include "../../sitefile/sitefile.h"
+#include "../harness/flash.h"
 #include "../harness/harness.h"
 #include "cuplatch/journal.h"
 
 #define PASSES 90
 #define HEALS 760 /* passes: trips apart, every rest and loss is over */
-#define SLOT 2048
-#define SLOTS 2
 #define OUTPUTS 16
 
 struct yard {
@@ -22,7 +21,7 @@ struct yard {
     struct cup_site site;
     void *state;
     struct cup_journal journal;
-    uint8_t flash[SLOT * SLOTS];
+    struct flash flash;
     uint32_t now_ms;
     uint32_t calls;
     uint32_t from; /* calls that fail: from this one on, before that one */
@@ -36,6 +35,11 @@ static bool fails(struct yard *yard)
 {
     uint32_t call = yard->calls++;
     return call >= yard->from && call < yard->to;
+}
+
+static bool fails_next(void *of)
+{
+    return fails(of);
 }
 
 static uint32_t now_ms(void *self)
@@ -102,41 +106,6 @@ static const struct cup_port_table table = {.now_ms = now_ms,
                                             .move = move,
                                             .tell = tell};
 
-static enum cup_error fetch(void *self, uint32_t at, uint8_t *bytes,
-                            size_t count)
-{
-    memcpy(bytes, ((struct yard *)self)->flash + at, count);
-    return CUP_OK;
-}
-
-static enum cup_error erase(void *self, uint32_t at, size_t count)
-{
-    if (fails(self))
-        return CUP_ERROR_PORT;
-    memset(((struct yard *)self)->flash + at, 0xFF, count);
-    return CUP_OK;
-}
-
-/* A write that fails leaves half of its bytes. */
-static enum cup_error keep(void *self, uint32_t at, const uint8_t *bytes,
-                           size_t count)
-{
-    struct yard *yard = self;
-    bool failing = fails(yard);
-    memcpy(yard->flash + at, bytes, failing ? count / 2 : count);
-    return failing ? CUP_ERROR_PORT : CUP_OK;
-}
-
-static struct cup_store store_of(struct yard *yard)
-{
-    return (struct cup_store){.fetch = fetch,
-                              .erase = erase,
-                              .write = keep,
-                              .self = yard,
-                              .slot_size = SLOT,
-                              .slots = SLOTS};
-}
-
 /* What must hold after any pass. */
 static void check_pass(struct yard *yard)
 {
@@ -172,8 +141,9 @@ static void begin(struct yard *yard, uint32_t from, uint32_t to)
     yard->to = to;
     yard->lost = false;
     yard->journal = (struct cup_journal){.store = NULL};
-    memset(yard->flash, 0xFF, sizeof(yard->flash));
-    store = store_of(yard);
+    store = flash_begin(&yard->flash);
+    yard->flash.fails = fails_next;
+    yard->flash.of = yard;
     CHECK(!cup_site_bind(&yard->site, yard->plan, yard->state, size));
     CHECK(!cup_journal_open(&yard->journal, &yard->site, 0, &store, &sink));
 }
@@ -183,7 +153,7 @@ static void check_healed(struct yard *yard)
 {
     struct cup_site again;
     struct cup_journal journal = {.store = NULL};
-    struct cup_store store = store_of(yard);
+    struct cup_store store = flash_store(&yard->flash);
     struct cup_sink sink = {take, yard};
     size_t size = cup_site_size(yard->plan);
     void *state = malloc(size);

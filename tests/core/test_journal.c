@@ -5,6 +5,7 @@
 
 #include <string.h>
 
+#include "../harness/flash.h"
 #include "../harness/harness.h"
 
 #define WRITES 1000
@@ -44,73 +45,13 @@ static const struct cup_plan plan = {.layout = CUP_LAYOUT,
                                      .keys = keys,
                                      .fingerprint = 77};
 
-/* A flash whose power fails after so many bytes. */
-struct flash {
-    uint8_t bytes[SLOT * SLOTS];
-    uint32_t left;  /* bytes until the cut; erasing a byte counts, too */
-    uint32_t noise; /* what a torn word is made of; 0: only clears bits */
-    unsigned writes;
-};
-
-static bool cut(struct flash *flash)
-{
-    if (flash->left == 0)
-        return true;
-    flash->left--;
-    return false;
-}
-
-static enum cup_error fetch(void *self, uint32_t at, uint8_t *bytes,
-                            size_t count)
-{
-    memcpy(bytes, ((struct flash *)self)->bytes + at, count);
-    return CUP_OK;
-}
-
-static enum cup_error erase(void *self, uint32_t at, size_t count)
-{
-    struct flash *flash = self;
-    for (size_t i = 0; i < count; i++) {
-        if (cut(flash))
-            return CUP_ERROR_PORT;
-        flash->bytes[at + i] = 0xFF;
-    }
-    return CUP_OK;
-}
-
-/* The word under the head when the power fails is anything. */
-static void tear(struct flash *flash, uint32_t at)
-{
-    for (uint32_t i = at & ~3u; flash->noise && i < (at & ~3u) + 4; i++) {
-        flash->noise = flash->noise * UINT32_C(1664525) + 1013904223;
-        flash->bytes[i] = (uint8_t)(flash->noise >> 24);
-    }
-}
-
-static enum cup_error write_bytes(void *self, uint32_t at, const uint8_t *bytes,
-                                  size_t count)
-{
-    struct flash *flash = self;
-    for (size_t i = 0; i < count; i++) {
-        if (cut(flash)) {
-            tear(flash, at + (uint32_t)i);
-            return CUP_ERROR_PORT;
-        }
-        CHECK_INT(flash->bytes[at + i], 0xFF); /* it was erased before */
-        flash->bytes[at + i] &= bytes[i];
-    }
-    flash->writes++;
-    return CUP_OK;
-}
-
+/* Three small slots of it. */
 static struct cup_store store_of(struct flash *flash)
 {
-    return (struct cup_store){.fetch = fetch,
-                              .erase = erase,
-                              .write = write_bytes,
-                              .self = flash,
-                              .slot_size = SLOT,
-                              .slots = SLOTS};
+    struct cup_store store = flash_store(flash);
+    store.slot_size = SLOT;
+    store.slots = SLOTS;
+    return store;
 }
 
 /* What an opening told. */
@@ -174,8 +115,7 @@ static void cut_everywhere(uint32_t noise)
     struct world world;
     uint32_t entry = SLOT + cup_journal_size(&plan);
     unsigned older = 0;
-    memset(flash.bytes, 0xFF, sizeof(flash.bytes));
-    flash.left = UINT32_MAX;
+    flash_begin(&flash);
     boot(&world, &flash);
     CHECK_INT(write_number(&world, 0), CUP_OK);
     for (int32_t n = 1; n < WRITES && !harness_failed(); n++) {
@@ -217,9 +157,9 @@ CASE(a_word_torn_by_the_cut_is_found_out)
 
 CASE(a_cut_erase_leaves_the_entry_before)
 {
-    struct flash flash = {.left = UINT32_MAX};
+    struct flash flash;
+    flash_begin(&flash);
     struct world world;
-    memset(flash.bytes, 0xFF, sizeof(flash.bytes));
     boot(&world, &flash);
     for (int32_t n = 0; n < 5; n++)
         CHECK_INT(write_number(&world, n), CUP_OK);
@@ -237,9 +177,9 @@ CASE(a_cut_erase_leaves_the_entry_before)
 
 CASE(an_empty_flash_says_nothing_and_a_spoilt_one_says_so)
 {
-    struct flash flash = {.left = UINT32_MAX};
+    struct flash flash;
+    flash_begin(&flash);
     struct world world;
-    memset(flash.bytes, 0xFF, sizeof(flash.bytes));
     boot(&world, &flash);
     CHECK_INT(number_of(&world), -1);
     CHECK_INT(told[CUP_REASON_JOURNAL_LOST], 0);
@@ -251,9 +191,9 @@ CASE(an_empty_flash_says_nothing_and_a_spoilt_one_says_so)
 
 CASE(any_flipped_bit_is_found_out)
 {
-    struct flash flash = {.left = UINT32_MAX};
+    struct flash flash;
+    flash_begin(&flash);
     struct world world;
-    memset(flash.bytes, 0xFF, sizeof(flash.bytes));
     boot(&world, &flash);
     CHECK_INT(write_number(&world, 3), CUP_OK);
     CHECK_INT(write_number(&world, 4), CUP_OK);
@@ -268,9 +208,9 @@ CASE(any_flipped_bit_is_found_out)
 
 CASE(an_edited_site_keeps_its_own_settings_but_not_its_innocence)
 {
-    struct flash flash = {.left = UINT32_MAX};
+    struct flash flash;
+    flash_begin(&flash);
     struct world world;
-    memset(flash.bytes, 0xFF, sizeof(flash.bytes));
     boot(&world, &flash);
     CHECK_INT(write_number(&world, 42), CUP_OK);
     struct cup_plan edited = plan;
@@ -288,10 +228,10 @@ CASE(an_edited_site_keeps_its_own_settings_but_not_its_innocence)
 
 CASE(runs_alone_are_written_no_more_often_than_the_interval)
 {
-    struct flash flash = {.left = UINT32_MAX};
+    struct flash flash;
+    flash_begin(&flash);
     struct world world;
     struct cup_word hand = {.verb = CUP_VERB_HAND, .number = 1000};
-    memset(flash.bytes, 0xFF, sizeof(flash.bytes));
     boot(&world, &flash);
     for (uint32_t now = 0; now < 3600000; now += 1000) {
         if (now == 1000)
@@ -312,7 +252,8 @@ CASE(the_checksum_is_the_one_everybody_uses)
 
 CASE(a_store_that_is_too_small_is_refused)
 {
-    struct flash flash = {.left = UINT32_MAX};
+    struct flash flash;
+    flash_begin(&flash);
     struct world world;
     boot(&world, &flash);
     world.store.slot_size = cup_journal_size(&plan) - 1;

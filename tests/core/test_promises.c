@@ -7,6 +7,7 @@
 #include <stdio.h>
 #include <string.h>
 
+#include "../harness/flash.h"
 #include "../harness/harness.h"
 #include "cuplatch/journal.h"
 #include "cuplatch/say.h"
@@ -21,7 +22,6 @@
 #define PASSES 120
 #define SITES 10000
 #define SITES_IN_FULL 100000
-#define SLOT 700
 
 struct world {
     int pumps;
@@ -493,27 +493,7 @@ static void watch_output(const struct cup_site *site, struct watch *watch,
 
 /* Playing */
 
-static uint8_t flash[2][SLOT * 2];
-
-static enum cup_error fetch(void *self, uint32_t at, uint8_t *bytes,
-                            size_t count)
-{
-    memcpy(bytes, (uint8_t *)self + at, count);
-    return CUP_OK;
-}
-
-static enum cup_error erase(void *self, uint32_t at, size_t count)
-{
-    memset((uint8_t *)self + at, 0xFF, count);
-    return CUP_OK;
-}
-
-static enum cup_error keep_bytes(void *self, uint32_t at, const uint8_t *bytes,
-                                 size_t count)
-{
-    memcpy((uint8_t *)self + at, bytes, count);
-    return CUP_OK;
-}
+static struct flash flash[2];
 
 /* Two sites play the same; the twin is nudged so that it never takes the
  * short way out of a pass. */
@@ -543,13 +523,7 @@ static void begin(const struct cup_plan *plan, uint32_t now_ms)
 {
     for (int i = 0; i < 2; i++) {
         memset(&players[i], 0, sizeof(players[i]));
-        memset(flash[i], 0xFF, sizeof(flash[i]));
-        players[i].store = (struct cup_store){.fetch = fetch,
-                                              .erase = erase,
-                                              .write = keep_bytes,
-                                              .self = flash[i],
-                                              .slot_size = SLOT,
-                                              .slots = 2};
+        players[i].store = flash_begin(&flash[i]);
         players[i].log.counts = i == 0;
         boot(&players[i], plan, now_ms);
     }

@@ -10,6 +10,7 @@
 #include "../../sitefile/sitefile.h"
 #include "cuplatch/console.h"
 #include "cuplatch/journal.h"
+#include "flash.h"
 #include "harness.h"
 
 struct play {
@@ -21,7 +22,7 @@ struct play {
     bool *failing;
     uint16_t *places;
     void *state;
-    uint8_t *flash;
+    struct flash flash;
     struct cup_store store;
     struct cup_journal journal;
     char answer[CUP_SENTENCE_SIZE + 60];
@@ -55,29 +56,6 @@ static enum cup_error move(void *self, cup_index pump, uint16_t place_pct100,
     struct play *play = self;
     play->places[pump] = place_pct100;
     CHECK(way >= -1 && way <= 1);
-    return CUP_OK;
-}
-
-/* A flash that keeps without power. */
-
-static enum cup_error fetch(void *self, uint32_t at, uint8_t *bytes,
-                            size_t count)
-{
-    memcpy(bytes, ((struct play *)self)->flash + at, count);
-    return CUP_OK;
-}
-
-static enum cup_error erase(void *self, uint32_t at, size_t count)
-{
-    memset(((struct play *)self)->flash + at, 0xFF, count);
-    return CUP_OK;
-}
-
-static enum cup_error write_flash(void *self, uint32_t at, const uint8_t *bytes,
-                                  size_t count)
-{
-    for (size_t i = 0; i < count; i++)
-        ((struct play *)self)->flash[at + i] &= bytes[i];
     return CUP_OK;
 }
 
@@ -286,21 +264,6 @@ static void play_rows(struct play *play, const struct row *rows, size_t count,
     harness_at(NULL);
 }
 
-static void make_store(struct play *play)
-{
-    uint32_t size = cup_journal_size(play->plan);
-    play->flash = malloc((size_t)size * 2);
-    if (!play->flash)
-        abort();
-    play->store = (struct cup_store){.fetch = fetch,
-                                     .erase = erase,
-                                     .write = write_flash,
-                                     .self = play,
-                                     .slot_size = size,
-                                     .slots = 2};
-    memset(play->flash, 0xFF, (size_t)size * 2);
-}
-
 static void play_from(const char *text, const struct row *rows, size_t count,
                       uint32_t start_ms)
 {
@@ -320,7 +283,7 @@ static void play_from(const char *text, const struct row *rows, size_t count,
         play.failing =
             calloc(play.plan->pump_count + 1u, sizeof(*play.failing));
         play.places = calloc(play.plan->pump_count + 1u, sizeof(*play.places));
-        make_store(&play);
+        play.store = flash_begin(&play.flash);
         for (cup_index i = 0; i < play.plan->sensor_count; i++)
             play.answers[i].reject = CUP_REASON_NO_ANSWER;
         reboot(&play);
@@ -329,7 +292,6 @@ static void play_from(const char *text, const struct row *rows, size_t count,
         free(play.pins);
         free(play.failing);
         free(play.places);
-        free(play.flash);
         free(play.state);
     }
     cup_file_free(play.file);
