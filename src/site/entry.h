@@ -13,23 +13,25 @@
 #define ITEM_HEAD 6
 #define ITEM_MOST 12
 
-enum item {
-    ITEM_SITE,
-    ITEM_PUMP,
-    ITEM_PER_DAY,
-    ITEM_DOSE,
-    ITEM_TURN,
-    ITEM_SET,
-    ITEM_COUNT
-};
+/* What an item says, and in how many bytes. */
+#define ITEMS(X)                                                               \
+    X(SITE, CUP_IF_ELSE(CLOCK, 5, 1))                                          \
+    X(PUMP, 3)                                                                 \
+    X(PER_DAY, 10)                                                             \
+    X(DOSE, 3)                                                                 \
+    X(TURN, 9)                                                                 \
+    X(SET, 5)
 
-static CUP_FLASH uint8_t item_sizes[ITEM_COUNT] = {[ITEM_SITE] =
-                                                       CUP_IF_ELSE(CLOCK, 5, 1),
-                                                   [ITEM_PUMP] = 3,
-                                                   [ITEM_PER_DAY] = 10,
-                                                   [ITEM_DOSE] = 3,
-                                                   [ITEM_TURN] = 9,
-                                                   [ITEM_SET] = 5};
+#define ITEM_OF(name, bytes) ITEM_##name,
+#define ITEM_SIZE(name, bytes) what == ITEM_##name ? (bytes):
+enum item { ITEMS(ITEM_OF) };
+
+/* 0: there is no such item. A chain, not a table: most are asked for by name,
+ * and a table in flash would be read all the same. */
+static CUP_TINY uint8_t item_size(unsigned what)
+{
+    return ITEMS(ITEM_SIZE) 0;
+}
 
 /* Bytes, low one first, whatever the machine. */
 

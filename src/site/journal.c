@@ -29,8 +29,8 @@ static void put_item(struct pen *pen, uint32_t key, enum item what,
     uint8_t item[ITEM_HEAD + ITEM_MOST];
     uint8_t *at = put32(item, key);
     *at++ = (uint8_t)what;
-    *at++ = item_sizes[what];
-    for (uint8_t i = 0; i < item_sizes[what]; i++)
+    *at++ = item_size(what);
+    for (uint8_t i = 0; i < item_size(what); i++)
         *at++ = bytes[i];
     pen_put(pen, item, (size_t)(at - item));
 }
@@ -206,7 +206,7 @@ static void put_items(struct pen *pen, const struct cup_site *site)
 
 static uint32_t size_of(enum item what, uint32_t count)
 {
-    return count * (ITEM_HEAD + (uint32_t)item_sizes[what]);
+    return count * (ITEM_HEAD + (uint32_t)item_size(what));
 }
 
 static uint32_t items_size(CUP_FLASH struct cup_plan *plan)

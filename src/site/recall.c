@@ -219,7 +219,7 @@ void cup_in_recall(const struct cup_store *store, const struct cup_site *site,
         uint8_t size = bytes[5];
         note.key = get32(bytes);
         at += ITEM_HEAD;
-        if (what < ITEM_COUNT && size == item_sizes[what] && at + size <= end &&
+        if (size != 0 && size == item_size(what) && at + size <= end &&
             fetch(store, at, bytes + ITEM_HEAD, size))
             take_item(&note, what);
         at += size;

@@ -59,8 +59,9 @@ static enum cup_error put(void *self, uint32_t at, const uint8_t *bytes,
             tear(flash, at + (uint32_t)i);
             return CUP_ERROR_PORT;
         }
-        if (flash->bytes[at + i] != 0xFF)
-            CHECK(!"written where it was not erased before");
+        bool was_erased = flash->bytes[at + i] == 0xFF;
+        if (!was_erased)
+            CHECK(was_erased);
         flash->bytes[at + i] &= bytes[i];
     }
     flash->writes += !failing;
