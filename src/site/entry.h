@@ -28,7 +28,7 @@ enum item { ITEMS(ITEM_OF) };
 
 /* 0: there is no such item. A chain, not a table: most are asked for by name,
  * and a table in flash would be read all the same. */
-static CUP_TINY uint8_t item_size(unsigned what)
+static CUP_TINY uint8_t item_size(uint8_t what)
 {
     return ITEMS(ITEM_SIZE) 0;
 }

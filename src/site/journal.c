@@ -23,12 +23,12 @@ static void pen_put(struct pen *pen, const uint8_t *bytes, size_t count)
     pen->at += (uint32_t)count;
 }
 
-static void put_item(struct pen *pen, uint32_t key, enum item what,
+static void put_item(struct pen *pen, uint32_t key, uint8_t what,
                      const uint8_t *bytes)
 {
     uint8_t item[ITEM_HEAD + ITEM_MOST];
     uint8_t *at = put32(item, key);
-    *at++ = (uint8_t)what;
+    *at++ = what;
     *at++ = item_size(what);
     for (uint8_t i = 0; i < item_size(what); i++)
         *at++ = bytes[i];
@@ -204,7 +204,7 @@ static void put_items(struct pen *pen, const struct cup_site *site)
     })
 }
 
-static uint32_t size_of(enum item what, uint32_t count)
+static uint32_t size_of(uint8_t what, uint32_t count)
 {
     return count * (ITEM_HEAD + (uint32_t)item_size(what));
 }
