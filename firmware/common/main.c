@@ -125,7 +125,7 @@ int main(void)
     bool keeps = CUP_USES_JOURNAL && open_journal(&journal, port);
     for (;;) {
         /* what fails is told as an event; an entry that fails is tried again */
-        (void)!cup_port_look(port, &baked);
+        (void)!cup_port_decide(port, &baked);
         if (keeps)
             (void)!cup_journal_step(&journal, &baked);
         (void)!cup_port_act(port, &baked);

@@ -1,5 +1,12 @@
 /* Alerts: a value past a mark for a time is said once, again at intervals
- * while it lasts, and once when it is over. */
+ * while it lasts, and once when it is over.
+ *
+ * In use:
+ *
+ *     const struct cup_alert low = {.latch = {.start = 2400, .stop = 2800}};
+ *     struct cup_alert_state state = {0};
+ *     if (cup_alert_step(&low, &state, now_ms, level, true) == CUP_ALERT_SAY)
+ *         sound_the_horn(); */
 #ifndef CUPLATCH_ALERT_H
 #define CUPLATCH_ALERT_H
 

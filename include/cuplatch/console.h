@@ -4,7 +4,14 @@
  *     lift hand 5m            steer; answers "done" or why not
  *     ask levels              one line a sensor or tank
  *     ask pumps | duties | alerts | settings | days
- *     ask why lift            why a pump or a duty is as it is */
+ *     ask why lift            why a pump or a duty is as it is
+ *
+ * In use:
+ *
+ *     const struct cup_printer printer = {.line = print_line};
+ *     struct cup_console console = {0};
+ *     while (read_byte(&byte))
+ *         cup_console_take(&console, site, now_ms, byte, &printer); */
 #ifndef CUPLATCH_CONSOLE_H
 #define CUPLATCH_CONSOLE_H
 

@@ -3,7 +3,15 @@
  *
  * The result is the exact rational value rounded half away from zero, for
  * every input; the slopes are worked out once, so that a look-up needs no
- * division. Inputs are 0 to 65535; what can be negative is offset first. */
+ * division. Inputs are 0 to 65535; what can be negative is offset first.
+ *
+ * In use:
+ *
+ *     const struct cup_point points[] = {{2910, 0}, {1180, 10000}};
+ *     struct cup_knot knots[2];
+ *     const struct cup_curve curve = {knots, 2, true};
+ *     if (cup_curve_make(knots, points, 2, true) == CUP_OK)
+ *         level = cup_curve_value(&curve, raw); */
 #ifndef CUPLATCH_CURVE_H
 #define CUPLATCH_CURVE_H
 

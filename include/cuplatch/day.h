@@ -1,6 +1,13 @@
 /* Day and night, by light or by the clock or by either. Light above a mark
  * for a time is day, below a lower mark for a time is night; a cloud or a
- * torch changes nothing. */
+ * torch changes nothing.
+ *
+ * In use:
+ *
+ *     const struct cup_day day = {.latch = {.start = 5800, .stop = 4400}};
+ *     struct cup_latch_state state = {0};
+ *     cup_day_step(&day, &state, now_ms, true, level, true, CUP_NO_MINUTE);
+ *     bool is_day = cup_day_flags(&state) & CUP_DAY_IS_DAY; */
 #ifndef CUPLATCH_DAY_H
 #define CUPLATCH_DAY_H
 

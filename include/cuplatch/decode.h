@@ -3,7 +3,14 @@
  *
  * Byte streams may begin anywhere, be torn, and hold noise: a stream decoder
  * takes byte after byte, finds the next frame by itself, and says so when it
- * had to throw a frame away. */
+ * had to throw a frame away.
+ *
+ * In use:
+ *
+ *     struct cup_stream_state stream = {{0}, 0};
+ *     while (read_byte(&byte))
+ *         if ((heard = cup_range_bytes(&stream, (uint8_t)byte)).complete)
+ *             raw = (uint16_t)heard.raw; */
 #ifndef CUPLATCH_DECODE_H
 #define CUPLATCH_DECODE_H
 

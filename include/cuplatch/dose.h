@@ -4,7 +4,17 @@
  * so. A dose that was cut short counts; one that raised the level by a tenth
  * of the way from start to stop, or more, does not count towards `doses`, but
  * no session has more than four times `doses` in all. Out of doses, it stays
- * so until the session ends, or until a person clears it. */
+ * so until the session ends, or until a person clears it.
+ *
+ * In use:
+ *
+ *     const struct cup_dose dose = {.dose_ms = 45000, .soak_ms = 420000};
+ *     struct cup_dose_state state = {0};
+ *     cup_latch_step(&bed, &latch, now_ms, level, true);
+ *     cup_dose_see(&state, &latch, cup_latch_past_stop(&bed, level));
+ *     cup_dose_step(&dose, &state, &latch, now_ms, is_on);
+ *     if (!is_on && cup_dose_asks(&latch))
+ *         cup_dose_begin(&state, &latch, now_ms, level); */
 #ifndef CUPLATCH_DOSE_H
 #define CUPLATCH_DOSE_H
 

@@ -3,7 +3,12 @@
  * Speed of sound in air: 331.3 + 0.606 T m/s, T in degrees Celsius, the usual
  * straight line. Against 331.3 sqrt(1 + T / 273.15), the law for dry air, it is
  * within 0.1 % from -10 to 25 C and within 0.25 % to 40 C; damp air is faster
- * and lies between. */
+ * and lies between.
+ *
+ * In use:
+ *
+ *     struct cup_mean trip_us = {.sum = 5210, .count = 1};
+ *     int32_t distance_mm10 = cup_echo_mm10(trip_us, CUP_ECHO_AIR_CDEG); */
 #ifndef CUPLATCH_ECHO_H
 #define CUPLATCH_ECHO_H
 

@@ -14,7 +14,15 @@
  * nothing, until a clock is set: then it counts for turns, since the journal
  * keeps what the clock said. Things are known by a hash of their names. When
  * the site was edited in the meantime its own settings hold, and the rest
- * stays. */
+ * stays.
+ *
+ * In use:
+ *
+ *     struct cup_journal journal = {0};
+ *     if (cup_journal_open(&journal, site, now_ms, &store, &sink))
+ *         return;
+ *     while (cup_journal_pass(&journal, site, port) == CUP_OK)
+ *         sleep_for(cup_site_wait(site)); */
 #ifndef CUPLATCH_JOURNAL_H
 #define CUPLATCH_JOURNAL_H
 

@@ -1,5 +1,12 @@
 /* Lamps and sounders: how full a tank is at a glance, and whether all is well.
- * Each is worked out from what the site knows; none has a state of its own. */
+ * Each is worked out from what the site knows; none has a state of its own.
+ *
+ * In use:
+ *
+ *     const cup_value marks[] = {1500, 4000, 6500, 9200};
+ *     const struct cup_bar bar = {.marks = marks, .count = 4};
+ *     for (uint8_t i = 0; i < bar.count; i++)
+ *         set_lamp(i, i < cup_bar_lit(&bar, level)); */
 #ifndef CUPLATCH_LAMP_H
 #define CUPLATCH_LAMP_H
 

@@ -1,7 +1,14 @@
 /* A latch decides between two marks. `start` below `stop` raises: water dry
  * soil, fill a tank. `start` above `stop` lowers: empty a sump, cool. Outside
  * the marks it switches, inside the band nothing changes; comparisons are
- * strict, and at boot inside the band it is off. */
+ * strict, and at boot inside the band it is off.
+ *
+ * In use:
+ *
+ *     const struct cup_latch bed = {.start = 3400, .stop = 6600};
+ *     struct cup_latch_state state = {0};
+ *     if (cup_latch_step(&bed, &state, now_ms, level, true))
+ *         ask_for_water(); */
 #ifndef CUPLATCH_LATCH_H
 #define CUPLATCH_LATCH_H
 

@@ -2,7 +2,14 @@
  * buttons. `next` pages through readings, outputs and settings in the order of
  * the plan; on a setting `less` and `more` change it, `keep` takes it, and
  * without that it lapses to what it was. The back-light goes out by itself;
- * an input in the dark only lights it. */
+ * an input in the dark only lights it.
+ *
+ * In use:
+ *
+ *     struct cup_panel panel = {0};
+ *     char top[CUP_PANEL_SIZE], below[CUP_PANEL_SIZE];
+ *     cup_panel_press(&panel, site, now_ms, CUP_INPUT_NEXT);
+ *     bool light = cup_panel_show(&panel, site, now_ms, top, below); */
 #ifndef CUPLATCH_PANEL_H
 #define CUPLATCH_PANEL_H
 

@@ -1,5 +1,13 @@
 /* Limits of a day: how long a pump may run, how much it may give, how often it
- * may start. Without a wall clock a day is 24 h of running controller. */
+ * may start. Without a wall clock a day is 24 h of running controller.
+ *
+ * In use:
+ *
+ *     const struct cup_per_day hour = {.time_ms = 3600000};
+ *     struct cup_per_day_state state = {0};
+ *     cup_per_day_begin(&state, now_ms, 0, false);
+ *     cup_per_day_start(&state);
+ *     bool enough = cup_per_day_left(&hour, &state, run_ms) == 0; */
 #ifndef CUPLATCH_PER_DAY_H
 #define CUPLATCH_PER_DAY_H
 

@@ -82,8 +82,8 @@ CUP_MUST_USE enum cup_error cup_port_pass(struct cup_port *port,
 
 /* Its two halves, for what must be done before anything is driven: ask, hear
  * and decide; then drive, light and feed. */
-CUP_MUST_USE enum cup_error cup_port_look(struct cup_port *port,
-                                          const struct cup_site *site);
+CUP_MUST_USE enum cup_error cup_port_decide(struct cup_port *port,
+                                            const struct cup_site *site);
 CUP_MUST_USE enum cup_error cup_port_act(struct cup_port *port,
                                          const struct cup_site *site);
 

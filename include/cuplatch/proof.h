@@ -4,7 +4,16 @@
  * The change is added up over the time that the pump ran, be it in one run or
  * in several; once that is `within_ms` it is judged, and a new window begins.
  * While another pump moves the tank that should tell, the window is not
- * conclusive; three of those in a row fail. A proof that is lost fails. */
+ * conclusive; three of those in a row fail. A proof that is lost fails.
+ *
+ * In use:
+ *
+ *     const struct cup_proof rises = {.change = 60, .within_ms = 75000};
+ *     struct cup_proof_state state = {0};
+ *     cup_proof_start(&state, now_ms, level);
+ *     if (cup_proof_left(&rises, &state, now_ms) == 0 &&
+ *         cup_proof_judge(&rises, &state, now_ms, level, &cause) == CUP_FAILED)
+ *         stop_the_pump(); */
 #ifndef CUPLATCH_PROOF_H
 #define CUPLATCH_PROOF_H
 

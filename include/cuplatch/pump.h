@@ -3,7 +3,17 @@
  * A pump starts when it is wanted, no guard says no, its rest is over and it
  * is not tripped. A guard can only say no, and acts on a running pump in the
  * same pass. A run that reaches its longest is a trip: the pump tries again
- * after a pause, so many times, then it is locked until a person clears it. */
+ * after a pause, so many times, then it is locked until a person clears it.
+ *
+ * In use:
+ *
+ *     const struct cup_pump lift = {.rest_ms = 90000, .longest_ms = 900000};
+ *     struct cup_pump_state state = {0};
+ *     cup_pump_boot(&state, now_ms);
+ *     cup_pump_age(&lift, &state, now_ms, 10000);
+ *     if (is_wanted && !cup_pump_is(&state, CUP_PUMP_IS_ON) &&
+ *         cup_pump_ready(&state))
+ *         cup_pump_start(&state, now_ms); */
 #ifndef CUPLATCH_PUMP_H
 #define CUPLATCH_PUMP_H
 
@@ -259,8 +269,8 @@ void cup_pump_clear(struct cup_pump_state *state);
 
 /* Off, auto: at once. Hand: for hand_for_ms from now. Where
  * CUP_USES_STEERING. */
-void cup_pump_turn(struct cup_pump_state *state, enum cup_mode mode,
-                   uint32_t now_ms, uint32_t hand_for_ms);
+void cup_pump_switch(struct cup_pump_state *state, enum cup_mode mode,
+                     uint32_t now_ms, uint32_t hand_for_ms);
 
 /* The switch goes back to where it was before the hand run. */
 void cup_pump_end_hand(struct cup_pump_state *state, uint32_t now_ms);

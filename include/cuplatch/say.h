@@ -1,6 +1,12 @@
 /* Sentences: numbers and names into words a person can read, and back.
  * Bytes in, bytes out; no heap, no floating point. A board may leave this
- * out: the numbers of reasons are always there. */
+ * out: the numbers of reasons are always there.
+ *
+ * In use:
+ *
+ *     char text[CUP_SENTENCE_SIZE];
+ *     cup_say_event(text, sizeof(text), site->plan, event);
+ *     print_line(0, text); */
 #ifndef CUPLATCH_SAY_H
 #define CUPLATCH_SAY_H
 

@@ -4,7 +4,17 @@
  * A sample is checked, smoothed, converted. One that fails a check is counted
  * under its reason and never averaged in. The reading is `good` while the
  * last sample asked for was accepted, `held` (the last good value) when it was
- * not, and `lost` once nothing good came for `lost_after_ms`. */
+ * not, and `lost` once nothing good came for `lost_after_ms`.
+ *
+ * In use:
+ *
+ *     struct cup_sensor_state state = {.good_ms = 0};
+ *     struct cup_sensor_use use = {
+ *         .sensor = &probe, .state = &state, .cells = cells, .order = order};
+ *     cup_sensor_boot(&probe, &state, now_ms);
+ *     cup_sensor_hear(&use, now_ms, (struct cup_sample){.raw = raw});
+ *     if (cup_usable(state.reading))
+ *         level = state.reading.value; */
 #ifndef CUPLATCH_SENSOR_H
 #define CUPLATCH_SENSOR_H
 

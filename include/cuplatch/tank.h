@@ -8,7 +8,13 @@
  *   level     per cent of the depth
  * and a curve of depth gives per cent of volume, whatever the shape. Or one or
  * two float switches tell it: it is as full as the highest float that the
- * liquid has lifted; empty when it has lifted none. */
+ * liquid has lifted; empty when it has lifted none.
+ *
+ * In use:
+ *
+ *     const struct cup_tank bin = {
+ *         .fill = &curve, .top = 17800, .step_mm10 = 1};
+ *     cup_value full_pct100 = cup_tank_fill_pct100(&bin, distance_mm10); */
 #ifndef CUPLATCH_TANK_H
 #define CUPLATCH_TANK_H
 

@@ -1,7 +1,15 @@
 /* Travel: an output that takes its time. A vent or a motor valve moves between
  * shut and open at a stated rate; where it is, is reckoned from how long it
  * moved. At boot it is sent to where it is safe for a whole travel, so that it
- * is there for certain. */
+ * is there for certain.
+ *
+ * In use:
+ *
+ *     const struct cup_travel vent = {.all_ms = 5000};
+ *     struct cup_travel_state state;
+ *     cup_travel_boot(&vent, &state, now_ms);
+ *     uint16_t place_pct100 = cup_travel_place(&vent, &state, now_ms, is_on);
+ */
 #ifndef CUPLATCH_TRAVEL_H
 #define CUPLATCH_TRAVEL_H
 
@@ -35,8 +43,9 @@ uint16_t cup_travel_place(CUP_FLASH struct cup_travel *travel,
                           bool on);
 
 /* It turns, from going the other way than `on`. */
-void cup_travel_turn(CUP_FLASH struct cup_travel *travel,
-                     struct cup_travel_state *state, uint32_t now_ms, bool on);
+void cup_travel_reverse(CUP_FLASH struct cup_travel *travel,
+                        struct cup_travel_state *state, uint32_t now_ms,
+                        bool on);
 
 /* Ends a way that is over. Returns ms until it has arrived, 0 when it has. */
 uint32_t cup_travel_left(CUP_FLASH struct cup_travel *travel,

@@ -2,7 +2,16 @@
  * dawn, then every so often by day, and never further apart than a limit, day
  * or night, nor closer together than another; a timed one every so often, or
  * at times of the clock. A turn that is kept from running is owed, and what is
- * left of it is given later, instead of the next: turns never pile up. */
+ * left of it is given later, instead of the next: turns never pile up.
+ *
+ * In use:
+ *
+ *     const struct cup_turn flood = {.run_ms = 540000, .every_ms = 9000000};
+ *     struct cup_turn_state state = {0};
+ *     cup_turn_boot(&flood, &state, now_ms);
+ *     cup_turn_step(&flood, &state, now_ms, &seen);
+ *     if (!is_on && cup_turn_asks(&state))
+ *         cup_turn_begin(&state, now_ms); */
 #ifndef CUPLATCH_TURN_H
 #define CUPLATCH_TURN_H
 
@@ -59,7 +68,7 @@ struct cup_turn_state {
 CUP_ASSERT(sizeof(struct cup_turn_state) == 16, "state has no padding");
 
 /* What a turn looks at in a pass. */
-struct cup_turn_look {
+struct cup_turn_seen {
     uint32_t run_since_ms; /* when its run began, or went on after a hand run */
     uint32_t run_until_ms; /* now, or when its run ended */
     uint16_t minute;       /* of the day, or CUP_NO_MINUTE */
@@ -79,7 +88,7 @@ void cup_turn_begin(struct cup_turn_state *state, uint32_t now_ms);
 /* Steps a turn. Returns ms until it wants to look again by itself. */
 uint32_t cup_turn_step(CUP_NUMBERS struct cup_turn *turn,
                        struct cup_turn_state *state, uint32_t now_ms,
-                       const struct cup_turn_look *look);
+                       const struct cup_turn_seen *seen);
 
 static inline bool cup_turn_asks(const struct cup_turn_state *state)
 {

@@ -6,7 +6,14 @@
  *           have stuck
  *   VOLUME  a pump gave more in one run than its tank held when it began
  *
- * After anything ran, one window is left for the water to come to rest. */
+ * After anything ran, one window is left for the water to come to rest.
+ *
+ * In use:
+ *
+ *     const struct cup_watch leak = {.change = 80, .within_ms = 3600000};
+ *     struct cup_watch_state state = {0};
+ *     if (cup_watch_step(&leak, &state, now_ms, is_on, level, &shown))
+ *         tell_of_it(shown); */
 #ifndef CUPLATCH_WATCH_H
 #define CUPLATCH_WATCH_H
 

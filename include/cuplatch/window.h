@@ -4,7 +4,14 @@
  *
  * Works from the first sample on: while filling with n < N samples,
  * min(K, (n-1)/2) are dropped at each end. Only good samples go in. The cost
- * of a sample grows with N, never with a sort. */
+ * of a sample grows with N, never with a sort.
+ *
+ * In use:
+ *
+ *     const struct cup_window median5 = {.size = 5, .trim = 2};
+ *     struct cup_window_state state = {0};
+ *     cup_window_add(median5, &state, cells, order, raw);
+ *     struct cup_mean mean = cup_window_mean(median5, &state, cells); */
 #ifndef CUPLATCH_WINDOW_H
 #define CUPLATCH_WINDOW_H
 

@@ -191,8 +191,8 @@ void cup_pump_clear(struct cup_pump_state *state)
 }
 
 #if CUP_USES_STEERING
-void cup_pump_turn(struct cup_pump_state *state, enum cup_mode mode,
-                   uint32_t now_ms, uint32_t hand_for_ms)
+void cup_pump_switch(struct cup_pump_state *state, enum cup_mode mode,
+                     uint32_t now_ms, uint32_t hand_for_ms)
 {
     if (mode == CUP_MODE_HAND && state->mode != CUP_MODE_HAND)
         cup_pump_set(state, CUP_PUMP_WAS_OFF, state->mode == CUP_MODE_OFF);

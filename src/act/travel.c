@@ -37,8 +37,9 @@ uint16_t cup_travel_place(CUP_FLASH struct cup_travel *travel,
                                               : state->from_pct100 + made);
 }
 
-void cup_travel_turn(CUP_FLASH struct cup_travel *travel,
-                     struct cup_travel_state *state, uint32_t now_ms, bool on)
+void cup_travel_reverse(CUP_FLASH struct cup_travel *travel,
+                        struct cup_travel_state *state, uint32_t now_ms,
+                        bool on)
 {
     state->from_pct100 = cup_travel_place(travel, state, now_ms, !on);
     state->since_ms = now_ms;

@@ -111,15 +111,15 @@ static bool has_struck(CUP_NUMBERS struct cup_turn *turn,
 
 static bool is_due(CUP_NUMBERS struct cup_turn *turn,
                    struct cup_turn_state *state, uint32_t now_ms,
-                   const struct cup_turn_look *look)
+                   const struct cup_turn_seen *seen)
 {
-    bool struck = CUP_IF(CLOCK, has_struck(turn, state, look->minute));
-    if (turn->dawn && look->is_dawn)
+    bool struck = CUP_IF(CLOCK, has_struck(turn, state, seen->minute));
+    if (turn->dawn && seen->is_dawn)
         set(state, CUP_TURN_DAWN, true);
-    else if (!look->is_day)
+    else if (!seen->is_day)
         set(state, CUP_TURN_DAWN, false);
     return struck || turn_is(state, CUP_TURN_DAWN) ||
-           (look->is_day &&
+           (seen->is_day &&
             (!turn_is(state, CUP_TURN_EVER)
                  ? turn->every_ms > 0
                  : cup_turn_is_over(state, now_ms, &turn->every_ms))) ||
@@ -153,34 +153,34 @@ static bool is_apart(CUP_NUMBERS struct cup_turn *turn,
 #if CUP_USES_STEERING
 /* A run that a hand began, or took over, is the turn's from when that ended. */
 static void take_over(struct cup_turn_state *state,
-                      const struct cup_turn_look *look, bool ran)
+                      const struct cup_turn_seen *seen, bool ran)
 {
-    if (look->running && !ran)
-        state->from_ms = look->run_since_ms;
-    if (look->running && turn_is(state, CUP_TURN_OWED) &&
+    if (seen->running && !ran)
+        state->from_ms = seen->run_since_ms;
+    if (seen->running && turn_is(state, CUP_TURN_OWED) &&
         !turn_is(state, CUP_TURN_BEGUN))
-        begin_turn(state, look->run_since_ms);
+        begin_turn(state, seen->run_since_ms);
 }
 #else
 static void take_over(struct cup_turn_state *state,
-                      const struct cup_turn_look *look, bool ran)
+                      const struct cup_turn_seen *seen, bool ran)
 {
-    (void)state, (void)look, (void)ran;
+    (void)state, (void)seen, (void)ran;
 }
 #endif
 
 /* Counts what was given since the last look: up to now, or up to when the pump
  * stopped. */
 static void count(struct cup_turn_state *state,
-                  const struct cup_turn_look *look)
+                  const struct cup_turn_seen *seen)
 {
     bool ran = turn_is(state, CUP_TURN_RUNS);
-    set(state, CUP_TURN_RUNS, look->running);
-    take_over(state, look, ran);
-    uint32_t gone = cup_elapsed(look->run_until_ms, state->from_ms);
-    if ((look->running || ran) && gone < CUP_TIME_BACK) {
+    set(state, CUP_TURN_RUNS, seen->running);
+    take_over(state, seen, ran);
+    uint32_t gone = cup_elapsed(seen->run_until_ms, state->from_ms);
+    if ((seen->running || ran) && gone < CUP_TIME_BACK) {
         state->left_ms -= cup_least(gone, state->left_ms);
-        state->from_ms = look->run_until_ms;
+        state->from_ms = seen->run_until_ms;
     }
 }
 
@@ -205,30 +205,30 @@ static void owe(CUP_NUMBERS struct cup_turn *turn, struct cup_turn_state *state)
  * the next pass. */
 static uint32_t turn_quiet(CUP_NUMBERS struct cup_turn *turn,
                            const struct cup_turn_state *state, uint32_t now_ms,
-                           const struct cup_turn_look *look)
+                           const struct cup_turn_seen *seen)
 {
     if (!turn_is(state, CUP_TURN_OWED))
-        return cup_least(cup_turn_left(turn, state, now_ms, look->is_day),
+        return cup_least(cup_turn_left(turn, state, now_ms, seen->is_day),
                          CUP_TIME_MAX_MS - cup_turn_age(state, now_ms));
-    if (!look->running)
+    if (!seen->running)
         return UINT32_MAX;
     return turn_is(state, CUP_TURN_BEGUN) ? state->left_ms : 0;
 }
 
 uint32_t cup_turn_step(CUP_NUMBERS struct cup_turn *turn,
                        struct cup_turn_state *state, uint32_t now_ms,
-                       const struct cup_turn_look *look)
+                       const struct cup_turn_seen *seen)
 {
     CUP_BY_POINTER(state);
-    count(state, look);
+    count(state, seen);
     if (now_ms - state->started_ms >= CUP_TIME_MAX_MS)
         set(state, CUP_TURN_LONG_AGO, true);
-    if (is_due(turn, state, now_ms, look) && is_apart(turn, state, now_ms))
+    if (is_due(turn, state, now_ms, seen) && is_apart(turn, state, now_ms))
         set(state, CUP_TURN_OWED, true);
     if (turn_is(state, CUP_TURN_OWED)) {
         owe(turn, state);
-        if (state->left_ms == 0 || look->is_reached)
+        if (state->left_ms == 0 || seen->is_reached)
             end(state, now_ms);
     }
-    return CUP_USES_QUIET ? turn_quiet(turn, state, now_ms, look) : 0;
+    return CUP_USES_QUIET ? turn_quiet(turn, state, now_ms, seen) : 0;
 }

@@ -212,9 +212,9 @@ static void switch_travel(const struct cup_pass *pass, bool on)
 {
     if (!pass->pump_plan->travel)
         return;
-    cup_travel_turn(pass->pump_plan->travel,
-                    &site_of(pass)->travels[pass->pump_plan->travel_own],
-                    pass->now, on);
+    cup_travel_reverse(pass->pump_plan->travel,
+                       &site_of(pass)->travels[pass->pump_plan->travel_own],
+                       pass->now, on);
     cup_pump_set(pass->pump, CUP_PUMP_IS_MOVING, true);
 }
 #endif
@@ -416,7 +416,7 @@ CUP_RARE static void end_steering(struct cup_pass *pass)
 #endif
 
 /* What a pump that is on, or was steered, has before any pump starts. */
-CUP_RARE static void first_look(struct cup_pass *pass)
+CUP_RARE static void before_starts(struct cup_pass *pass)
 {
     cup_pump_set(pass->pump, CUP_PUMP_IS_STEERED | CUP_PUMP_IS_AFRESH, false);
     if (cup_pump_is(pass->pump, CUP_PUMP_IS_ON))
@@ -425,7 +425,7 @@ CUP_RARE static void first_look(struct cup_pass *pass)
 }
 
 /* What a pump that is wanted, runs or rests has after all have stopped. */
-CUP_RARE static void last_look(struct cup_pass *pass)
+CUP_RARE static void with_starts(struct cup_pass *pass)
 {
     check_start(pass);
     CUP_WHERE(QUIET, cup_in_quiet_pump(pass);)
@@ -445,7 +445,7 @@ CUP_APART void cup_in_act_step(struct cup_pass *pass)
         cup_in_pass_pump(pass, i);
         if (cup_pump_is(pass->pump, CUP_PUMP_IS_STEERED | CUP_PUMP_IS_ON |
                                         CUP_PUMP_IS_AFRESH))
-            first_look(pass);
+            before_starts(pass);
     }
     CUP_WHERE(ROUTES, {
         if (site->plan->routes > 0)
@@ -455,7 +455,7 @@ CUP_APART void cup_in_act_step(struct cup_pass *pass)
         cup_in_pass_pump(pass, i);
         if (cup_pump_is(pass->pump, CUP_PUMP_IS_TIMED | CUP_PUMP_IS_ON |
                                         CUP_PUMP_IS_WANTED))
-            last_look(pass);
+            with_starts(pass);
     }
 }
 

@@ -2,8 +2,8 @@
  * while they are read. Nothing here waits. */
 #include "inside.h"
 
-/* A look for what is due. `next`: ms until something else will be. */
-struct look {
+/* A search for what is due. `next`: ms until something else will be. */
+struct search {
     HOLDS_SITE
     struct cup_want *want;
     uint32_t now;
@@ -12,10 +12,10 @@ struct look {
 };
 
 /* Something will be due in so many ms. */
-static void due_in(struct look *look, uint32_t ms)
+static void due_in(struct search *search, uint32_t ms)
 {
     if (CUP_USES_QUIET)
-        look->next = cup_least(look->next, ms);
+        search->next = cup_least(search->next, ms);
 }
 
 #if CUP_USES_PACES
@@ -25,17 +25,17 @@ static bool has(const struct cup_sensor_state *state, unsigned flag)
 }
 #endif
 
-static bool want(const struct look *look, enum cup_want_kind kind,
+static bool want(const struct search *search, enum cup_want_kind kind,
                  cup_index index, bool on)
 {
-    *look->want = (struct cup_want){index, (uint8_t)kind, on};
+    *search->want = (struct cup_want){index, (uint8_t)kind, on};
     return true;
 }
 
-static bool sample(struct look *look, cup_index i)
+static bool sample(struct search *search, cup_index i)
 {
-    due_in(look, site_of(look)->plan->sensors[i].every_ms);
-    return want(look, CUP_WANT_SAMPLE, i, false);
+    due_in(search, site_of(search)->plan->sensors[i].every_ms);
+    return want(search, CUP_WANT_SAMPLE, i, false);
 }
 
 #if CUP_USES_SUPPLIES
@@ -46,40 +46,40 @@ static void clear_flags(struct cup_sensor_state *state, unsigned flags)
 
 /* The sensor was read: its channel is free, its supply goes off with the last
  * that uses it. */
-static bool let_go(struct look *look, cup_index i)
+static bool let_go(struct search *search, cup_index i)
 {
-    CUP_FLASH struct cup_sensor *sensor = &site_of(look)->plan->sensors[i];
-    clear_flags(&site_of(look)->sensors[i], CUP_READING_SPENT);
+    CUP_FLASH struct cup_sensor *sensor = &site_of(search)->plan->sensors[i];
+    clear_flags(&site_of(search)->sensors[i], CUP_READING_SPENT);
     if (sensor->channel != CUP_NONE)
-        site_of(look)->channels[sensor->channel] = 0;
-    cup_set_bits(&site_of(look)->pass->flags, PASS_AGAIN, true);
-    return --site_of(look)->supplies[sensor->supply] == 0 &&
-           want(look, CUP_WANT_SUPPLY, sensor->supply, false);
+        site_of(search)->channels[sensor->channel] = 0;
+    cup_set_bits(&site_of(search)->pass->flags, PASS_AGAIN, true);
+    return --site_of(search)->supplies[sensor->supply] == 0 &&
+           want(search, CUP_WANT_SUPPLY, sensor->supply, false);
 }
 
-static bool warm(struct look *look, cup_index i)
+static bool warm(struct search *search, cup_index i)
 {
-    CUP_FLASH struct cup_sensor *sensor = &site_of(look)->plan->sensors[i];
-    struct cup_sensor_state *state = &site_of(look)->sensors[i];
-    uint32_t left = cup_left(look->now, state->asked_ms, sensor->warm_up_ms);
+    CUP_FLASH struct cup_sensor *sensor = &site_of(search)->plan->sensors[i];
+    struct cup_sensor_state *state = &site_of(search)->sensors[i];
+    uint32_t left = cup_left(search->now, state->asked_ms, sensor->warm_up_ms);
     if (left > 0) {
-        due_in(look, left);
-        look->warming = cup_least(look->warming, left);
+        due_in(search, left);
+        search->warming = cup_least(search->warming, left);
         return false;
     }
     clear_flags(state, CUP_READING_WARM);
     state->reading.flags |= CUP_READING_SPENT;
-    return sample(look, i);
+    return sample(search, i);
 }
 
 /* Powers a sensor whose turn it is; false when another has its channel. */
-static bool power(struct look *look, cup_index i)
+static bool power(struct search *search, cup_index i)
 {
-    CUP_FLASH struct cup_sensor *sensor = &site_of(look)->plan->sensors[i];
-    struct cup_sensor_state *state = &site_of(look)->sensors[i];
+    CUP_FLASH struct cup_sensor *sensor = &site_of(search)->plan->sensors[i];
+    struct cup_sensor_state *state = &site_of(search)->sensors[i];
     uint8_t *channel = sensor->channel == CUP_NONE
                            ? NULL
-                           : &site_of(look)->channels[sensor->channel];
+                           : &site_of(search)->channels[sensor->channel];
     if (channel && *channel) {
         if (state->reading.reason == CUP_REASON_NONE)
             state->reading.reason = CUP_REASON_TURN;
@@ -88,80 +88,81 @@ static bool power(struct look *look, cup_index i)
     if (channel)
         *channel = 1;
     state->reading.flags |= CUP_READING_ASKED | CUP_READING_WARM;
-    state->asked_ms = look->now;
-    if (site_of(look)->supplies[sensor->supply]++ == 0)
-        return want(look, CUP_WANT_SUPPLY, sensor->supply, true);
-    return warm(look, i);
+    state->asked_ms = search->now;
+    if (site_of(search)->supplies[sensor->supply]++ == 0)
+        return want(search, CUP_WANT_SUPPLY, sensor->supply, true);
+    return warm(search, i);
 }
 
 #endif
 
 #if CUP_USES_PACES
 /* ms until a sensor that is not warming up is due; 0 when it is. */
-static uint32_t left_of(const struct look *look, cup_index i)
+static uint32_t left_of(const struct search *search, cup_index i)
 {
-    const struct cup_sensor_state *state = &site_of(look)->sensors[i];
-    CUP_FLASH struct cup_sensor *sensor = &site_of(look)->plan->sensors[i];
+    const struct cup_sensor_state *state = &site_of(search)->sensors[i];
+    CUP_FLASH struct cup_sensor *sensor = &site_of(search)->plan->sensors[i];
     if (!has(state, CUP_READING_ASKED))
         return 0;
     if (!CUP_USES_QUIET) /* when it is due does not matter, but whether */
-        return !cup_is_over(look->now, &state->asked_ms, &sensor->every_ms);
-    return cup_left(look->now, state->asked_ms, sensor->every_ms);
+        return !cup_is_over(search->now, &state->asked_ms, &sensor->every_ms);
+    return cup_left(search->now, state->asked_ms, sensor->every_ms);
 }
 
-static bool ask_sensor(struct look *look, cup_index i)
+static bool ask_sensor(struct search *search, cup_index i)
 {
-    struct cup_sensor_state *state = &site_of(look)->sensors[i];
+    struct cup_sensor_state *state = &site_of(search)->sensors[i];
     CUP_WHERE(SUPPLIES, {
-        if (has(state, CUP_READING_SPENT) && let_go(look, i))
+        if (has(state, CUP_READING_SPENT) && let_go(search, i))
             return true;
         if (has(state, CUP_READING_WARM))
-            return warm(look, i);
+            return warm(search, i);
     })
-    uint32_t left = left_of(look, i);
+    uint32_t left = left_of(search, i);
     if (left > 0) {
-        due_in(look, left);
+        due_in(search, left);
         return false;
     }
     CUP_WHERE(SOURCES, {
-        if (site_of(look)->plan->sensors[i].source != CUP_NONE)
+        if (site_of(search)->plan->sensors[i].source != CUP_NONE)
             return false;
     })
     CUP_WHERE(SUPPLIES, {
-        if (site_of(look)->plan->sensors[i].supply != CUP_NONE)
-            return power(look, i);
+        if (site_of(search)->plan->sensors[i].supply != CUP_NONE)
+            return power(search, i);
     })
     state->reading.flags |= CUP_READING_ASKED;
-    state->asked_ms = look->now;
-    return sample(look, i);
+    state->asked_ms = search->now;
+    return sample(search, i);
 }
 
-static bool ask_source(struct look *look, cup_index i)
+static bool ask_source(struct search *search, cup_index i)
 {
-    CUP_FLASH struct cup_source *source = &site_of(look)->plan->sources[i];
-    struct cup_source_state *state = &site_of(look)->sources[i];
+    CUP_FLASH struct cup_source *source = &site_of(search)->plan->sources[i];
+    struct cup_source_state *state = &site_of(search)->sources[i];
     uint32_t left = 0;
     if (state->asked)
-        left = cup_left(look->now, state->asked_ms, source->every_ms);
+        left = cup_left(search->now, state->asked_ms, source->every_ms);
     if (left > 0) {
-        due_in(look, left);
+        due_in(search, left);
         return false;
     }
     state->asked = 1;
-    state->asked_ms = look->now;
-    due_in(look, source->every_ms);
-    return want(look, CUP_WANT_REQUEST, i, false);
+    state->asked_ms = search->now;
+    due_in(search, source->every_ms);
+    return want(search, CUP_WANT_REQUEST, i, false);
 }
 
 /* Goes on from the cursor; a sensor that is not done keeps it. */
-static bool go_on_sensors(struct look *look, cup_index count)
+static bool go_on_sensors(struct search *search, cup_index count)
 {
-    struct cup_pass_state *pass = site_of(look)->pass;
+    struct cup_pass_state *pass = site_of(search)->pass;
     while (pass->cursor < count) {
         cup_index i = (cup_index)pass->cursor;
-        bool found = ask_sensor(look, i);
-        if (!CUP_IF(SUPPLIES, found && site_of(look)->plan->sensors[i].supply !=
-                                           CUP_NONE))
+        bool found = ask_sensor(search, i);
+        if (!CUP_IF(SUPPLIES,
+                    found &&
+                        site_of(search)->plan->sensors[i].supply != CUP_NONE))
             pass->cursor++;
         if (found)
             return true;
@@ -169,17 +170,18 @@ static bool go_on_sensors(struct look *look, cup_index count)
     return false;
 }
 
-static bool go_on(struct look *look)
+static bool go_on(struct search *search)
 {
-    struct cup_pass_state *pass = site_of(look)->pass;
-    CUP_FLASH struct cup_plan *plan = site_of(look)->plan;
+    struct cup_pass_state *pass = site_of(search)->pass;
+    CUP_FLASH struct cup_plan *plan = site_of(search)->plan;
     if (pass->cursor < plan->sensor_count &&
-        go_on_sensors(look, plan->sensor_count))
+        go_on_sensors(search, plan->sensor_count))
         return true;
     for (; CUP_USES_SOURCES &&
            pass->cursor < plan->sensor_count + plan->source_count;
          pass->cursor++)
-        if (ask_source(look, (cup_index)(pass->cursor - plan->sensor_count))) {
+        if (ask_source(search,
+                       (cup_index)(pass->cursor - plan->sensor_count))) {
             pass->cursor++;
             return true;
         }
@@ -188,43 +190,43 @@ static bool go_on(struct look *look)
 
 #else
 /* All of them, one after another, once it is time. */
-static bool go_on(struct look *look)
+static bool go_on(struct search *search)
 {
-    struct cup_pass_state *pass = site_of(look)->pass;
+    struct cup_pass_state *pass = site_of(search)->pass;
     if (pass->cursor == 0) {
-        if (!cup_in_pass_all_due(site_of(look), look->now))
+        if (!cup_in_pass_all_due(site_of(search), search->now))
             return false;
-        pass->asked_ms = look->now;
+        pass->asked_ms = search->now;
     }
-    return pass->cursor < site_of(look)->plan->sensor_count &&
-           sample(look, (cup_index)pass->cursor++);
+    return pass->cursor < site_of(search)->plan->sensor_count &&
+           sample(search, (cup_index)pass->cursor++);
 }
 #endif
 
-/* A channel that became free in a look may be wanted by one passed over. */
-static bool go_on_again(struct look *look)
+/* A channel that became free in a search may be wanted by one passed over. */
+static bool go_on_again(struct search *search)
 {
-    struct cup_pass_state *pass = site_of(look)->pass;
+    struct cup_pass_state *pass = site_of(search)->pass;
     if (!(pass->flags & PASS_AGAIN))
         return false;
     cup_set_bits(&pass->flags, PASS_AGAIN, false);
     pass->cursor = 0;
-    return go_on(look);
+    return go_on(search);
 }
 
-/* Notes when to look again: a look that is under way goes on from here. */
-static void rest_look(const struct look *look, bool found)
+/* Notes when to search again: one that is under way goes on from here. */
+static void rest_search(const struct search *search, bool found)
 {
-    struct cup_pass_state *pass = site_of(look)->pass;
-    struct cup_quiet_state *quiet = site_of(look)->quiet;
-    quiet->looked_ms = look->next;
-    quiet->warming_ms = look->warming;
+    struct cup_pass_state *pass = site_of(search)->pass;
+    struct cup_quiet_state *quiet = site_of(search)->quiet;
+    quiet->looked_ms = search->next;
+    quiet->warming_ms = search->warming;
     cup_set_bits(&pass->flags, PASS_ASKING, true);
     if (found)
         return;
     cup_set_bits(&pass->flags, PASS_ASKING, false);
-    quiet->asking_ms = look->now;
-    quiet->unasked_ms = look->next;
+    quiet->asking_ms = search->now;
+    quiet->unasked_ms = search->next;
 }
 
 bool cup_site_ask(const struct cup_site *site, uint32_t now_ms,
@@ -235,19 +237,19 @@ bool cup_site_ask(const struct cup_site *site, uint32_t now_ms,
     if (!(pass->flags & PASS_BEGUN))
         cup_in_bind_begin(site, now_ms);
     uint32_t now = cup_in_pass_time(pass, now_ms);
-    struct look look = {.want = want, .now = now, .next = QUIET_MAX};
-    hold_site(&look, site);
-    look.warming = UINT32_MAX;
+    struct search search = {.want = want, .now = now, .next = QUIET_MAX};
+    hold_site(&search, site);
+    search.warming = UINT32_MAX;
     if (CUP_USES_QUIET &&
         cup_left(now, quiet->asking_ms, quiet->unasked_ms) > 0)
         return false;
     if (CUP_USES_QUIET && (pass->flags & PASS_ASKING)) {
-        look.next = quiet->looked_ms;
-        look.warming = quiet->warming_ms;
+        search.next = quiet->looked_ms;
+        search.warming = quiet->warming_ms;
     }
-    bool found = go_on(&look) || (CUP_USES_SUPPLIES && go_on_again(&look));
+    bool found = go_on(&search) || (CUP_USES_SUPPLIES && go_on_again(&search));
     if (CUP_USES_QUIET)
-        rest_look(&look, found);
+        rest_search(&search, found);
     if (found)
         return true;
     cup_set_bits(&pass->flags, PASS_AGAIN, false);

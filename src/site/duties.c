@@ -184,26 +184,26 @@ CUP_APART static void step_turn(struct cup_pass *pass)
     CUP_NUMBERS struct cup_turn *turn = cup_in_pass_turn(pass, &room);
     struct cup_turn_state *state =
         &site->turns[cup_in_pass_own(site->plan->turns, pass->duty->turn_own)];
-    struct cup_turn_look look = {.minute = cup_in_clock_minute(pass),
+    struct cup_turn_seen seen = {.minute = cup_in_clock_minute(pass),
                                  .is_day = true};
-    look.running = runs_by_itself(pass);
-    look.run_since_ms = run_since(pass);
-    look.run_until_ms = look.running ? pass->now : pass->pump->since_ms;
+    seen.running = runs_by_itself(pass);
+    seen.run_since_ms = run_since(pass);
+    seen.run_until_ms = seen.running ? pass->now : pass->pump->since_ms;
     CUP_WHERE(STEERING, {
-        if (!look.running && runs_for_it(pass)) /* a hand took it over */
-            look.run_until_ms = pass->pump->mode == CUP_MODE_HAND
+        if (!seen.running && runs_for_it(pass)) /* a hand took it over */
+            seen.run_until_ms = pass->pump->mode == CUP_MODE_HAND
                                     ? pass->pump->hand_ms
                                     : pass->now;
     })
-    look.is_day = !CUP_IF(CLOCK, !in_hours(pass));
+    seen.is_day = !CUP_IF(CLOCK, !in_hours(pass));
     CUP_WHERE(DAYS, {
-        if (turn->day != CUP_NONE && look.is_day) {
-            look.is_day = cup_site_is_day(site, turn->day);
-            look.is_dawn = is_dawn(site, turn, state, pass->now);
+        if (turn->day != CUP_NONE && seen.is_day) {
+            seen.is_day = cup_site_is_day(site, turn->day);
+            seen.is_dawn = is_dawn(site, turn, state, pass->now);
         }
     })
-    look.is_reached = is_reached(site, turn);
-    uint32_t left = cup_turn_step(turn, state, pass->now, &look);
+    seen.is_reached = is_reached(site, turn);
+    uint32_t left = cup_turn_step(turn, state, pass->now, &seen);
     if (CUP_IF(CLOCK, turn->at_count > 0))
         left = cup_least(left, cup_in_clock_next_minute(pass));
     cup_in_quiet_for(pass, left);

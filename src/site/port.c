@@ -160,7 +160,8 @@ static void light_all(struct cup_port *port, const struct cup_site *site,
 #define FITS(site) ((site)->plan->layout == CUP_LAYOUT)
 #endif
 
-enum cup_error cup_port_look(struct cup_port *port, const struct cup_site *site)
+enum cup_error cup_port_decide(struct cup_port *port,
+                               const struct cup_site *site)
 {
     if (!FITS(site))
         return CUP_ERROR_LAYOUT;
@@ -184,7 +185,7 @@ enum cup_error cup_port_act(struct cup_port *port, const struct cup_site *site)
 
 enum cup_error cup_port_pass(struct cup_port *port, const struct cup_site *site)
 {
-    enum cup_error first = cup_port_look(port, site);
+    enum cup_error first = cup_port_decide(port, site);
     enum cup_error second = cup_port_act(port, site);
     return first ? first : second;
 }
@@ -193,7 +194,7 @@ enum cup_error cup_journal_pass(struct cup_journal *journal,
                                 const struct cup_site *site,
                                 struct cup_port *port)
 {
-    enum cup_error first = cup_port_look(port, site);
+    enum cup_error first = cup_port_decide(port, site);
     (void)!cup_journal_step(journal, site);
     enum cup_error second = cup_port_act(port, site);
     return first ? first : second;

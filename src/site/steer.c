@@ -114,8 +114,9 @@ static void turn(const struct cup_site *site, uint32_t now_ms,
 {
     static CUP_FLASH uint8_t modes[] = {CUP_MODE_AUTO, CUP_MODE_OFF,
                                         CUP_MODE_HAND};
-    cup_pump_turn(&site->pumps[word->target], (enum cup_mode)modes[word->verb],
-                  cup_in_pass_time(site->pass, now_ms), word->number);
+    cup_pump_switch(&site->pumps[word->target],
+                    (enum cup_mode)modes[word->verb],
+                    cup_in_pass_time(site->pass, now_ms), word->number);
 }
 
 /* Takes a word that was judged. */

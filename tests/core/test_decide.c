@@ -128,8 +128,8 @@ static bool strikes_between(const uint16_t *at, int count, int from, int gone)
 static bool asks_at(const struct cup_turn *turn, struct cup_turn_state *state,
                     uint16_t minute)
 {
-    struct cup_turn_look look = {.minute = minute};
-    CHECK(cup_turn_step(turn, state, 7, &look) ==
+    struct cup_turn_seen seen = {.minute = minute};
+    CHECK(cup_turn_step(turn, state, 7, &seen) ==
           (cup_turn_asks(state) ? UINT32_MAX : CUP_TIME_MAX_MS - 7));
     return cup_turn_asks(state);
 }
@@ -223,23 +223,23 @@ CASE(a_turn_that_was_held_up_is_counted_from_when_it_went_on)
                                             CUP_TURN_EVER,
                                    .started_ms = 100,
                                    .left_ms = 20};
-    struct cup_turn_look look = {.minute = CUP_NO_MINUTE,
+    struct cup_turn_seen seen = {.minute = CUP_NO_MINUTE,
                                  .is_day = true,
                                  .running = true,
                                  .run_since_ms = 1090,
                                  .run_until_ms = 1110};
     cup_turn_begin(&state, 1090);
-    cup_turn_step(&turn, &state, 1110, &look);
+    cup_turn_step(&turn, &state, 1110, &seen);
     CHECK_INT(state.started_ms, 1090);
     CHECK(!cup_turn_asks(&state));
-    look.running = false;
-    look.is_dawn = true; /* sooner than half of every: it waits */
-    cup_turn_step(&turn, &state, 1200, &look);
+    seen.running = false;
+    seen.is_dawn = true; /* sooner than half of every: it waits */
+    cup_turn_step(&turn, &state, 1200, &seen);
     CHECK(!cup_turn_asks(&state));
-    look.is_dawn = false;
-    CHECK_INT(cup_turn_step(&turn, &state, 1589, &look), 1);
+    seen.is_dawn = false;
+    CHECK_INT(cup_turn_step(&turn, &state, 1589, &seen), 1);
     CHECK(!cup_turn_asks(&state));
-    cup_turn_step(&turn, &state, 1590, &look);
+    cup_turn_step(&turn, &state, 1590, &seen);
     CHECK(cup_turn_asks(&state));
 }
 
@@ -249,47 +249,47 @@ CASE(a_turn_counts_what_was_given_and_no_more)
     static const struct cup_turn turn = {
         .run_ms = 50, .every_ms = 1000, .day = CUP_NONE};
     struct cup_turn_state state = {.flags = 0};
-    struct cup_turn_look look = {.minute = CUP_NO_MINUTE, .is_day = true};
+    struct cup_turn_seen seen = {.minute = CUP_NO_MINUTE, .is_day = true};
     cup_turn_boot(&turn, &state, 0);
-    look.run_until_ms = 999;
-    CHECK_INT(cup_turn_step(&turn, &state, 999, &look), 1);
+    seen.run_until_ms = 999;
+    CHECK_INT(cup_turn_step(&turn, &state, 999, &seen), 1);
     CHECK(!cup_turn_asks(&state));
-    look.run_until_ms = 1000;
-    CHECK(cup_turn_step(&turn, &state, 1000, &look) == UINT32_MAX);
+    seen.run_until_ms = 1000;
+    CHECK(cup_turn_step(&turn, &state, 1000, &seen) == UINT32_MAX);
     CHECK(cup_turn_asks(&state));
-    look = (struct cup_turn_look){.minute = CUP_NO_MINUTE,
+    seen = (struct cup_turn_seen){.minute = CUP_NO_MINUTE,
                                   .is_day = true,
                                   .running = true,
                                   .run_since_ms = 1010,
                                   .run_until_ms = 1015};
-    CHECK_INT(cup_turn_step(&turn, &state, 1015, &look), 45);
+    CHECK_INT(cup_turn_step(&turn, &state, 1015, &seen), 45);
     CHECK_INT(state.started_ms, 1010);
-    look.running = false; /* it stopped at 1020, and was seen later */
-    look.run_since_ms = look.run_until_ms = 1020;
-    CHECK(cup_turn_step(&turn, &state, 1030, &look) == UINT32_MAX);
+    seen.running = false; /* it stopped at 1020, and was seen later */
+    seen.run_since_ms = seen.run_until_ms = 1020;
+    CHECK(cup_turn_step(&turn, &state, 1030, &seen) == UINT32_MAX);
     CHECK_INT(state.left_ms, 40);
-    look.run_since_ms = look.run_until_ms = 1040;
-    cup_turn_step(&turn, &state, 1040, &look);
+    seen.run_since_ms = seen.run_until_ms = 1040;
+    cup_turn_step(&turn, &state, 1040, &seen);
     CHECK_INT(state.left_ms, 40);
-    look = (struct cup_turn_look){.minute = CUP_NO_MINUTE,
+    seen = (struct cup_turn_seen){.minute = CUP_NO_MINUTE,
                                   .is_day = true,
                                   .running = true,
                                   .run_since_ms = 1100,
                                   .run_until_ms = 1139};
-    CHECK_INT(cup_turn_step(&turn, &state, 1139, &look), 1);
+    CHECK_INT(cup_turn_step(&turn, &state, 1139, &seen), 1);
     CHECK_INT(state.started_ms, 1010);
-    look.run_until_ms = 1140;
-    CHECK_INT(cup_turn_step(&turn, &state, 1140, &look), 870);
+    seen.run_until_ms = 1140;
+    CHECK_INT(cup_turn_step(&turn, &state, 1140, &seen), 870);
     CHECK(!cup_turn_asks(&state));
     /* due again in the same run: it begins with the next look */
-    look.run_until_ms = 2010;
-    CHECK_INT(cup_turn_step(&turn, &state, 2010, &look), 0);
+    seen.run_until_ms = 2010;
+    CHECK_INT(cup_turn_step(&turn, &state, 2010, &seen), 0);
     CHECK(cup_turn_asks(&state));
-    look.run_until_ms = 2011;
-    CHECK_INT(cup_turn_step(&turn, &state, 2011, &look), 49);
+    seen.run_until_ms = 2011;
+    CHECK_INT(cup_turn_step(&turn, &state, 2011, &seen), 49);
     /* a run that would end before it began gives nothing */
-    look.run_until_ms = 2011 + CUP_TIME_BACK;
-    cup_turn_step(&turn, &state, 2011, &look);
+    seen.run_until_ms = 2011 + CUP_TIME_BACK;
+    cup_turn_step(&turn, &state, 2011, &seen);
     CHECK_INT(state.left_ms, 49);
 }
 

@@ -129,24 +129,24 @@ CASE(what_is_over_is_over_and_a_lock_is_not)
 CASE(hand_runs_out_and_goes_back_to_where_the_switch_was)
 {
     struct cup_pump_state state = {.mode = CUP_MODE_OFF};
-    cup_pump_turn(&state, CUP_MODE_HAND, 100, 40);
+    cup_pump_switch(&state, CUP_MODE_HAND, 100, 40);
     CHECK_INT(cup_pump_left(&plain, &state, 110, 0), 30);
-    cup_pump_turn(&state, CUP_MODE_HAND, 120, 40); /* again: still from off */
+    cup_pump_switch(&state, CUP_MODE_HAND, 120, 40); /* again: still from off */
     cup_pump_age(&plain, &state, 159, 0);
     CHECK_INT(state.mode, CUP_MODE_HAND);
     cup_pump_age(&plain, &state, 160, 0);
     CHECK_INT(state.mode, CUP_MODE_OFF);
     CHECK_INT(state.hand_for_ms, 40);
-    cup_pump_turn(&state, CUP_MODE_AUTO, 200, 40);
+    cup_pump_switch(&state, CUP_MODE_AUTO, 200, 40);
     CHECK_INT(state.hand_for_ms, 0);
-    cup_pump_turn(&state, CUP_MODE_HAND, 200, 1);
+    cup_pump_switch(&state, CUP_MODE_HAND, 200, 1);
     cup_pump_age(&plain, &state, 201, 0);
     CHECK_INT(state.mode, CUP_MODE_AUTO);
     CHECK(cup_pump_is(&state, CUP_PUMP_IS_STEERED));
     state = (struct cup_pump_state){.since_ms = 100, .flags = ON};
-    cup_pump_turn(&state, CUP_MODE_HAND, 105, 10);
+    cup_pump_switch(&state, CUP_MODE_HAND, 105, 10);
     CHECK_INT(cup_pump_left(&plain, &state, 110, 0), 5);
-    cup_pump_turn(&state, CUP_MODE_HAND, 105, 100);
+    cup_pump_switch(&state, CUP_MODE_HAND, 105, 100);
     CHECK_INT(cup_pump_left(&plain, &state, 110, 0), 40);
 }
 
@@ -207,14 +207,14 @@ CASE(at_boot_an_output_travels_from_the_far_end)
 CASE(an_output_that_turns_on_its_way_goes_on_from_where_it_is)
 {
     struct cup_travel_state state = {.since_ms = 0};
-    cup_travel_turn(&ajar, &state, 1000, true); /* from 20 % */
+    cup_travel_reverse(&ajar, &state, 1000, true); /* from 20 % */
     CHECK_INT(state.from_pct100, 2000);
     CHECK_INT(state.is_moving, 1);
     CHECK_INT(cup_travel_place(&ajar, &state, 1000, true), 2000);
     CHECK_INT(cup_travel_place(&ajar, &state, 1001, true), 2001);
     CHECK_INT(cup_travel_place(&ajar, &state, 4000, true), 5000);
     CHECK_INT(cup_travel_left(&ajar, &state, 4000, true), 5000);
-    cup_travel_turn(&ajar, &state, 4000, false); /* back from 50 % */
+    cup_travel_reverse(&ajar, &state, 4000, false); /* back from 50 % */
     CHECK_INT(state.from_pct100, 5000);
     CHECK_INT(cup_travel_place(&ajar, &state, 4500, false), 4500);
     CHECK_INT(cup_travel_left(&ajar, &state, 4500, false), 2500);
@@ -225,9 +225,9 @@ CASE(an_output_that_turns_on_its_way_goes_on_from_where_it_is)
     CHECK_INT(state.is_moving, 1);
     CHECK_INT(cup_travel_left(&ajar, &state, 7000, false), 0);
     CHECK_INT(state.is_moving, 0);
-    cup_travel_turn(&tick, &state, 8000, true);
+    cup_travel_reverse(&tick, &state, 8000, true);
     CHECK_INT(state.is_moving, 1);
-    cup_travel_turn(&at_once, &state, 8000, true);
+    cup_travel_reverse(&at_once, &state, 8000, true);
     CHECK_INT(state.is_moving, 0);
     CHECK_INT(cup_travel_place(&at_once, &state, 8000, true), 10000);
 }

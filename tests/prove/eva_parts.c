@@ -101,11 +101,11 @@ static void doses_and_turns(void)
                             .dawn = any_byte(1)};
     struct cup_turn_state state = {any_ms(), any_ms(), any_ms(), any_word(),
                                    any_word()};
-    struct cup_turn_look look = {any_ms(),    any_ms(),    any_word(),
+    struct cup_turn_seen seen = {any_ms(),    any_ms(),    any_word(),
                                  any_byte(1), any_byte(1), any_byte(1),
                                  any_byte(1)};
     cup_turn_begin(&state, any_ms());
-    cup_turn_step(&turn, &state, any_ms(), &look);
+    cup_turn_step(&turn, &state, any_ms(), &seen);
     cup_turn_left(&turn, &state, any_ms(), any_byte(1));
     cup_turn_age(&state, any_ms());
 }
@@ -138,7 +138,7 @@ static void pumps(void)
     cup_pump_trip(&pump, &state);
     cup_pump_start(&state, any_ms());
     cup_pump_stop(&state, any_ms());
-    cup_pump_turn(&state, (enum cup_mode)any_byte(2), any_ms(), any_ms());
+    cup_pump_switch(&state, (enum cup_mode)any_byte(2), any_ms(), any_ms());
     cup_pump_end_hand(&state, any_ms());
     cup_pump_clear(&state);
 }
@@ -172,7 +172,7 @@ static void proofs_and_watches(void)
     struct cup_travel_state moves = {any_ms(), any_word() % 10001u,
                                      any_byte(1)};
     cup_travel_place(&travel, &moves, any_ms(), any_byte(1));
-    cup_travel_turn(&travel, &moves, any_ms(), any_byte(1));
+    cup_travel_reverse(&travel, &moves, any_ms(), any_byte(1));
     cup_travel_left(&travel, &moves, any_ms(), any_byte(1));
 }
 
