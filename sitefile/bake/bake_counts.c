@@ -2,7 +2,7 @@
  * of its sensor, so that a value is past its mark just when the mean is past a
  * certain one. That one is looked for here, with the very curves that would
  * work the value out, and among the means that there can be. */
-#include "baking.h"
+#include "fields.h"
 
 #define PARTS CUP_MEAN_PARTS
 /* Past every mean, in sixtieths of a count. */
@@ -193,4 +193,13 @@ cup_index bake_uncounted_thing(const struct cup_plan *plan)
         if (!latch_counts(plan, plan->alerts[i].about, &plan->alerts[i].latch))
             return cup_alert_thing(plan, i);
     return CUP_NONE;
+}
+
+struct counts bake_counts(const struct bake *bake, cup_index thing,
+                          int32_t start, int32_t stop)
+{
+    struct counts counts = {0, 0};
+    if (!bake->uses[CUP_BLOCK_VALUES])
+        (void)bake_pair(bake->plan, thing, start, stop, &counts);
+    return counts;
 }

@@ -32,7 +32,7 @@ strangers sitefile '"cuplatch/|"(read/)?[a-z_]+\.h"|"\.\./(\.\./)?grammar/[a-z]+
 strangers sitefile/read '"cuplatch/|"[a-z_]+\.h"|"\.\./\.\./grammar/[a-z]+\.h"|<'
 strangers sitefile/plan '"cuplatch/|"(making|shape)\.h"|"\.\./inside\.h"|"\.\./\.\./grammar/[a-z]+\.h"|<'
 strangers sitefile/explain '"cuplatch/|"explain\.h"|"\.\./inside\.h"|<'
-strangers sitefile/bake '"cuplatch/|"baking\.h"|"\.\./(inside|bake)\.h"|<'
+strangers sitefile/bake '"cuplatch/|"(baking|fields)\.h"|"\.\./(inside|bake)\.h"|<'
 strangers include '"[a-z_]+\.h"|<std(bool|def|int)\.h>'
 
 # What a block leaves out is left out by CUP_IF and CUP_WHERE: no condition of the
