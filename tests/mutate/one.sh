@@ -57,7 +57,7 @@ objects=$(find "$to/CMakeFiles/cuplatch_core.dir" -name '*.o' |
 # shellcheck disable=SC2086
 cc -shared -o "$work/libcuplatch.so" $objects "$work/changed.o"
 # the quickest first: most changes fall in the first tenth of a second
-for test in act pump measure decide seldom decode tank duty curve watch \
+for test in act pump measure frames decide seldom decode tank duty curve watch \
     time calm console say limits plan window sensors proof harmless faults promises site \
     journal; do
     case=--to-first-failure
