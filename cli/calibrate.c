@@ -1,191 +1,115 @@
 /* cuplatch calibrate SITE SENSOR: two ends, so many samples each, and what
- * they mean for the site file. Samples are given as options, typed at the
- * terminal, or taken from the lines stream. */
-#include <ctype.h>
-#include <errno.h>
-#include <inttypes.h>
-#include <jansson.h>
+ * they mean for the site file. Which two ends a sensor needs follows from what
+ * it measures and how; one that needs none is told so at once. */
 #include <math.h>
 #include <stdlib.h>
 #include <string.h>
 
 #include "../grammar/edit.h"
-#include "../ports/lines/reader.h"
-#include "cli.h"
+#include "../grammar/quantity.h"
+#include "calibration.h"
+#include "cuplatch/echo.h"
 #include "cuplatch/say.h"
 
-#define SAMPLES_MOST 1000
-#define SAMPLES_LEAST 3
-
-/* One end of a calibration: what it is called, and what was read there. */
-struct end {
-    const char *name;  /* "dry" */
-    const char *given; /* "2900,2910,2905", or null */
-    const char *value; /* of a known point: "30%" */
-    double samples[SAMPLES_MOST];
-    size_t count;
-    double mean;
-    double noise;
-    double low;
-    double high;
-};
-
-struct calibration {
-    struct site site;
-    struct words *words;
-    cup_index sensor;
-    struct end ends[2];
-    struct reader in;
-    FILE *answers; /* where a person answers; null when nobody is asked */
-    size_t wanted;
-    bool lines;
-    bool yes;
-};
+/* A tank is at least so deep. */
+#define DEPTH_LEAST_MM10 100
 
 /* Samples */
 
-static bool add_sample(struct end *end, double raw)
+static int wrong_samples(const struct end *end)
 {
-    if (end->count == SAMPLES_MOST)
-        return false;
-    end->samples[end->count++] = raw;
-    return true;
-}
-
-/* Numbers apart by commas or blanks; false at anything else. */
-static bool read_samples(struct end *end, const char *text)
-{
-    while (*text) {
-        char *rest;
-        long raw = strtol(text, &rest, 10);
-        if (rest == text || !add_sample(end, (double)raw))
-            return false;
-        text = rest + strspn(rest, ", \t\r\n");
-        if (*text && !isdigit((unsigned char)*text) && *text != '-')
-            return false;
-    }
-    return true;
-}
-
-static bool ask_typed(struct calibration *calibration, struct end *end)
-{
-    fprintf(stderr,
-            "%s: put the sensor there and type %zu or more raw values, an "
-            "empty line ends:\n",
-            end->name, calibration->wanted);
-    while (end->count == 0 || end->count < calibration->wanted) {
-        if (reader_next(&calibration->in) != READER_LINE)
-            return false;
-        if (*calibration->in.text == '\0')
-            return true;
-        if (!read_samples(end, calibration->in.text))
-            fprintf(stderr, "expected whole numbers\n");
-    }
-    return true;
-}
-
-static bool take_line(struct end *end, const char *name, const char *line)
-{
-    json_t *json = json_loads(line, 0, NULL);
-    json_t *raw = json_object_get(json_object_get(json, "raw"), name);
-    bool given = json_is_integer(raw);
-    if (given)
-        add_sample(end, (double)json_integer_value(raw));
-    json_decref(json);
-    return given;
-}
-
-/* A line of the stream; one that is too long is passed over. */
-static bool next_line(struct calibration *calibration)
-{
-    enum reader_got got;
-    do {
-        got = reader_next(&calibration->in);
-    } while (got == READER_TOO_LONG);
-    if (got == READER_FAILED)
-        fprintf(stderr, "\ncuplatch: standard input: %s\n", strerror(errno));
-    return got == READER_LINE;
-}
-
-static bool ask_lines(struct calibration *calibration, struct end *end)
-{
-    char line[80];
-    const struct cup_plan *plan = calibration->site.site.plan;
-    if (calibration->answers) {
+    if (*end->wrong)
         fprintf(stderr,
-                "%s: put the sensor there, then press Enter: ", end->name);
-        if (!fgets(line, sizeof(line), calibration->answers))
-            return false;
-        reader_drop(&calibration->in);
-    }
-    while (end->count < calibration->wanted && next_line(calibration))
-        if (take_line(end, plan->names[calibration->sensor],
-                      calibration->in.text))
-            fprintf(stderr, "\r%zu of %zu ", end->count, calibration->wanted);
-    fputc('\n', stderr);
-    return end->count == calibration->wanted;
-}
-
-static void measure_end(struct end *end)
-{
-    double sum = 0;
-    double square = 0;
-    end->low = end->high = end->samples[0];
-    for (size_t i = 0; i < end->count; i++) {
-        sum += end->samples[i];
-        end->low = fmin(end->low, end->samples[i]);
-        end->high = fmax(end->high, end->samples[i]);
-    }
-    end->mean = sum / (double)end->count;
-    for (size_t i = 0; i < end->count; i++)
-        square += pow(end->samples[i] - end->mean, 2);
-    if (end->count > 1)
-        end->noise = sqrt(square / (double)(end->count - 1));
-}
-
-static int take_end(struct calibration *calibration, struct end *end)
-{
-    bool right;
-    if (end->given)
-        right = read_samples(end, end->given);
-    else if (calibration->lines)
-        right = ask_lines(calibration, end);
+                "cuplatch: %s: \"%s\" is not a whole number; expected raw "
+                "values, such as 2905,2911,2908\n",
+                end->name, end->wrong);
     else
-        right = ask_typed(calibration, end);
-    if (!right || end->count < SAMPLES_LEAST)
-        return wrong_use(calibration->words,
-                         "%s: expected at least 3 raw values, such as "
-                         "2905,2911,2908",
-                         end->name);
-    measure_end(end);
-    printf("%-6s %zu samples, mean %.1f, %.0f to %.0f, noise %.1f\n", end->name,
-           end->count, end->mean, end->low, end->high, end->noise);
+        fprintf(stderr,
+                "cuplatch: %s: %zu raw value%s; at least %d are needed, and %d "
+                "or more are better\n",
+                end->name, end->count, end->count == 1 ? "" : "s",
+                SAMPLES_LEAST, SAMPLES_FEW);
+    return EXIT_USAGE;
+}
+
+/* The known value of an end, asked for if need be. */
+static int read_known(struct calibration *calibration, int which)
+{
+    struct end *end = &calibration->ends[which];
+    uint8_t unit = sensor_of(calibration)->unit;
+    static const char *const examples[CUP_UNIT_COUNT] = {
+        [CUP_UNIT_PERCENT] = "20%", [CUP_UNIT_MM] = "350mm",
+        [CUP_UNIT_CELSIUS] = "18C", [CUP_UNIT_PASCAL] = "1.2bar",
+        [CUP_UNIT_VOLT] = "12.4V",  [CUP_UNIT_AMPERE] = "300mA",
+        [CUP_UNIT_FLOW] = "9L/min"};
+    const char *example = examples[unit] ? examples[unit] : "20";
+    if (!*end->value &&
+        !samples_ask_value(&calibration->sampling, end, example)) {
+        fprintf(stderr,
+                "cuplatch: %s: what its value is there was not said; give "
+                "--%s VALUE=N,N,N\n",
+                end->name, end->name);
+        return EXIT_USAGE;
+    }
+    const char *wrong = quantity_read(end->value, (enum cup_unit)unit,
+                                      &calibration->known[which]);
+    if (!wrong)
+        return EXIT_DONE;
+    fprintf(stderr, "cuplatch: %s: %s: %s\n", end->name, end->value, wrong);
+    return EXIT_USAGE;
+}
+
+static int take_end(struct calibration *calibration, int which)
+{
+    struct end *end = &calibration->ends[which];
+    int code = calibration->way == WAY_POINTS ? read_known(calibration, which)
+                                              : EXIT_DONE;
+    if (code != EXIT_DONE)
+        return code;
+    if (!samples_take(&calibration->sampling, end))
+        return wrong_samples(end);
+    printf("%-6s %zu samples, mean %.1f, %.0f to %.0f, noise %.1f\n",
+           calibration->way == WAY_POINTS ? end->value : end->name, end->count,
+           end->mean, end->low, end->high, end->noise);
     return EXIT_DONE;
 }
 
 /* What the samples are worth */
 
-static bool far_enough(const struct end *ends)
+static int nothing_changed(const char *why)
 {
+    printf("%s Nothing was changed.\n", why);
+    return EXIT_NO;
+}
+
+static int check_span(const struct end *ends)
+{
+    char why[200];
     double span = fabs(ends[0].mean - ends[1].mean);
     double noise = fmax(ends[0].noise, ends[1].noise);
     printf("span   %.1f raw", span);
     if (noise > 0)
         printf(", %.0f times the noise", span / noise);
     printf("\n");
+    if (ends[0].count < SAMPLES_FEW || ends[1].count < SAMPLES_FEW)
+        printf("These are few samples: %d or more at each end tell the noise "
+               "better.\n",
+               SAMPLES_FEW);
     if (lround(ends[0].mean) == lround(ends[1].mean)) {
-        printf("%s and %s read the same: is the sensor connected, and was it "
-               "moved? Nothing was changed.\n",
-               ends[0].name, ends[1].name);
-        return false;
+        snprintf(why, sizeof(why),
+                 "%s and %s read the same: is the sensor connected, and was it "
+                 "moved?",
+                 ends[0].name, ends[1].name);
+        return nothing_changed(why);
     }
     if (span >= 10 * noise)
-        return true;
-    printf("The span is under ten times the noise, too little to tell %s from "
-           "%s. Check the wiring, take more samples, or move the ends further "
-           "apart. Nothing was changed.\n",
-           ends[0].name, ends[1].name);
-    return false;
+        return EXIT_DONE;
+    snprintf(why, sizeof(why),
+             "The span is under ten times the noise, too little to tell %s "
+             "from %s. Check the wiring, take more samples, or move the ends "
+             "further apart.",
+             ends[0].name, ends[1].name);
+    return nothing_changed(why);
 }
 
 /* The change */
@@ -203,84 +127,98 @@ static void add_edit(struct edits *edits, const char *thing, const char *key)
     edits->count++;
 }
 
-static void edit_dry_wet(const struct calibration *calibration,
-                         struct edits *edits, const char *thing)
+static int edit_marks(const struct calibration *calibration,
+                      struct edits *edits, double dry, double wet)
 {
+    const double raw[] = {dry, wet};
+    static const char *const keys[] = {"dry", "wet"};
     for (size_t i = 0; i < 2; i++) {
+        if (raw[i] < 0 || raw[i] > UINT16_MAX)
+            return nothing_changed("By these points 0 % or 100 % would be "
+                                   "beyond any raw value; take points further "
+                                   "apart.");
         snprintf(edits->values[i], sizeof(edits->values[i]), "%ld",
-                 lround(calibration->ends[i].mean));
-        add_edit(edits, thing, calibration->ends[i].name);
+                 lround(raw[i]));
+        add_edit(edits, name_of(calibration), keys[i]);
     }
+    return EXIT_DONE;
 }
 
-static void edit_points(const struct calibration *calibration,
-                        struct edits *edits, const char *thing)
+/* Two known points: of a sensor that has dry and wet these are moved, on the
+ * straight line through both; else they are its points. */
+static int edit_points(const struct calibration *calibration,
+                       struct edits *edits)
 {
     const struct end *ends = calibration->ends;
-    snprintf(edits->values[0], sizeof(edits->values[0]), "%ld:%.20s %ld:%.20s",
+    const int32_t *known = calibration->known;
+    if (known[0] == known[1])
+        return nothing_changed("Both ends have the same value.");
+    if (said(calibration, "dry") && said(calibration, "wet")) {
+        double step = (ends[1].mean - ends[0].mean) / (known[1] - known[0]);
+        double dry = ends[0].mean - known[0] * step;
+        return edit_marks(calibration, edits, dry, dry + 10000 * step);
+    }
+    snprintf(edits->values[0], sizeof(edits->values[0]), "%ld:%s %ld:%s",
              lround(ends[0].mean), ends[0].value, lround(ends[1].mean),
              ends[1].value);
-    add_edit(edits, thing, "points");
+    add_edit(edits, name_of(calibration), "points");
+    return EXIT_DONE;
 }
 
-/* The distance a raw mean stands for, in tenths of a millimetre. */
+/* The distance a raw mean stands for, in tenths of a millimetre, whatever the
+ * sensor's checks say of it. */
 static int32_t distance_of(const struct calibration *calibration, double raw)
 {
-    const struct cup_site *site = &calibration->site.site;
-    cup_site_hear(site, calibration->sensor, 0,
-                  (struct cup_sample){.raw = (int32_t)lround(raw)});
-    return cup_site_latest(site, calibration->sensor);
+    const struct cup_sensor_use use = {.sensor = sensor_of(calibration),
+                                       .air_cdeg = CUP_ECHO_AIR_CDEG};
+    return cup_sensor_convert(
+        &use, (uint16_t)(lround(raw) - sensor_of(calibration)->offset));
 }
 
-static bool edit_tank(const struct calibration *calibration,
-                      struct edits *edits)
+static int edit_tank(const struct calibration *calibration, struct edits *edits)
 {
+    char why[200];
     const struct cup_plan *plan = calibration->site.site.plan;
-    cup_index tank = 0;
-    while (tank < plan->tank_count &&
-           plan->tanks[tank].sensor != calibration->sensor)
-        tank++;
-    if (tank == plan->tank_count)
-        return false;
-    const char *thing = plan->names[cup_tank_thing(plan, tank)];
+    const struct cup_checks *checks = sensor_of(calibration)->checks;
+    const char *thing = plan->names[cup_tank_thing(plan, calibration->tank)];
     int32_t empty = distance_of(calibration, calibration->ends[0].mean);
     int32_t full = distance_of(calibration, calibration->ends[1].mean);
     const int32_t mm10[] = {empty - full, full};
     static const char *const keys[] = {"depth", "gap"};
+    if (empty < full)
+        return nothing_changed("The empty tank reads nearer than the full one; "
+                               "were they mixed up?");
+    if (checks && full < checks->near) {
+        snprintf(why, sizeof(why),
+                 "The full tank reads %g mm, nearer than the blanking of %s, "
+                 "%g mm: the sensor cannot tell that. Mount it higher, or call "
+                 "the tank full lower down.",
+                 full / 10.0, thing, checks->near / 10.0);
+        return nothing_changed(why);
+    }
+    if (mm10[0] < DEPTH_LEAST_MM10) {
+        snprintf(why, sizeof(why),
+                 "Empty and full are only %g mm apart; is that the tank?",
+                 mm10[0] / 10.0);
+        return nothing_changed(why);
+    }
     for (size_t i = 0; i < 2; i++) {
         snprintf(edits->values[i], sizeof(edits->values[i]), "%gmm",
                  mm10[i] / 10.0);
         add_edit(edits, thing, keys[i]);
     }
-    return true;
+    return EXIT_DONE;
 }
 
-static bool make_edits(const struct calibration *calibration,
-                       struct edits *edits)
+static int make_edits(const struct calibration *calibration,
+                      struct edits *edits)
 {
-    const char *thing = calibration->site.site.plan->names[calibration->sensor];
-    if (strcmp(calibration->ends[0].name, "empty") == 0)
+    if (calibration->way == WAY_TANK)
         return edit_tank(calibration, edits);
-    if (calibration->ends[0].value)
-        edit_points(calibration, edits, thing);
-    else
-        edit_dry_wet(calibration, edits, thing);
-    return true;
-}
-
-static bool agreed(struct calibration *calibration)
-{
-    char line[20];
-    if (calibration->yes)
-        return true;
-    if (!calibration->answers)
-        return false;
-    fprintf(stderr, "Write this into %s? [y/N] ", calibration->words->list[0]);
-    if (calibration->lines)
-        return fgets(line, sizeof(line), calibration->answers) &&
-               (*line == 'y' || *line == 'Y');
-    return reader_next(&calibration->in) == READER_LINE &&
-           (*calibration->in.text == 'y' || *calibration->in.text == 'Y');
+    if (calibration->way == WAY_POINTS)
+        return edit_points(calibration, edits);
+    return edit_marks(calibration, edits, calibration->ends[0].mean,
+                      calibration->ends[1].mean);
 }
 
 /* A change that the file would not survive is not made. */
@@ -305,6 +243,13 @@ static void show_edit(const struct cup_file *file, const struct cup_edit *edit)
            was ? "was " : "new", was ? was : "");
 }
 
+static bool agreed(struct calibration *calibration, const char *path)
+{
+    char question[160];
+    snprintf(question, sizeof(question), "Write this into %.120s?", path);
+    return calibration->yes || samples_agreed(&calibration->sampling, question);
+}
+
 static int write_edits(struct calibration *calibration,
                        const struct edits *edits)
 {
@@ -312,7 +257,7 @@ static int write_edits(struct calibration *calibration,
     const char *path = calibration->words->list[0];
     for (size_t i = 0; i < edits->count; i++)
         show_edit(calibration->site.file, &edits->list[i]);
-    if (!agreed(calibration)) {
+    if (!agreed(calibration, path)) {
         printf("Nothing was changed.\n");
         return EXIT_NO;
     }
@@ -330,80 +275,35 @@ static int write_edits(struct calibration *calibration,
     }
 }
 
-static bool mixed_up(const struct calibration *calibration)
-{
-    const struct end *ends = calibration->ends;
-    return strcmp(ends[0].name, "empty") == 0 && ends[0].mean < ends[1].mean;
-}
-
 static int run(struct calibration *calibration)
 {
     struct edits edits = {.count = 0};
-    for (size_t i = 0; i < 2; i++) {
-        int code = take_end(calibration, &calibration->ends[i]);
-        if (code != EXIT_DONE)
-            return code;
-    }
-    if (!far_enough(calibration->ends))
-        return EXIT_NO;
-    if (mixed_up(calibration)) {
-        printf("The empty tank reads nearer than the full one; were they "
-               "mixed up? Nothing was changed.\n");
-        return EXIT_NO;
-    }
-    if (!make_edits(calibration, &edits))
-        return wrong_use(calibration->words,
-                         "%s: no tank has this sensor; empty and full are for "
-                         "tanks",
-                         calibration->words->list[1]);
-    return write_edits(calibration, &edits);
+    int code = calibration_choose(calibration);
+    for (int i = 0; i < 2 && code == EXIT_DONE; i++)
+        code = take_end(calibration, i);
+    if (code == EXIT_DONE)
+        code = check_span(calibration->ends);
+    if (code == EXIT_DONE)
+        code = make_edits(calibration, &edits);
+    return code == EXIT_DONE ? write_edits(calibration, &edits) : code;
 }
 
 /* The command line */
 
-/* Both ends of one pair of options, or none. */
-static bool choose_pair(struct calibration *calibration, const char *one,
-                        char *first, const char *two, char *second)
-{
-    if (!first && !second)
-        return false;
-    calibration->ends[0].name = one;
-    calibration->ends[0].given = first;
-    calibration->ends[1].name = two;
-    calibration->ends[1].given = second;
-    return true;
-}
-
-/* "30%=2100,2090" into its value and its samples. */
-static bool split_point(struct end *end, char *text)
-{
-    char *equals = text ? strchr(text, '=') : NULL;
-    if (!equals)
-        return false;
-    *equals = '\0';
-    end->name = end->value = text;
-    end->given = equals + 1;
-    return true;
-}
-
 static bool find_sensor(struct calibration *calibration)
 {
     const struct cup_plan *plan = calibration->site.site.plan;
-    const char *name = calibration->words->list[1];
+    calibration->tank = CUP_NONE;
     for (cup_index i = 0; i < plan->sensor_count; i++)
-        if (strcmp(plan->names[i], name) == 0) {
+        if (strcmp(plan->names[i], name_of(calibration)) == 0) {
             calibration->sensor = i;
+            for (cup_index t = 0; t < plan->tank_count; t++)
+                if (plan->tanks[t].sensor == i &&
+                    plan->tanks[t].form == CUP_TANK_DISTANCE)
+                    calibration->tank = t;
             return true;
         }
     return false;
-}
-
-static void default_ends(struct calibration *calibration)
-{
-    const struct cup_plan *plan = calibration->site.site.plan;
-    bool tank = plan->sensors[calibration->sensor].unit == CUP_UNIT_MM;
-    calibration->ends[0].name = tank ? "empty" : "dry";
-    calibration->ends[1].name = tank ? "full" : "wet";
 }
 
 static int calibrate(struct calibration *calibration)
@@ -411,10 +311,9 @@ static int calibrate(struct calibration *calibration)
     int code = site_open(&calibration->site, calibration->words);
     if (code == EXIT_DONE && !find_sensor(calibration))
         code = wrong_use(calibration->words, "%s: no such sensor",
-                         calibration->words->list[1]);
+                         name_of(calibration));
     else if (code == EXIT_DONE) {
-        if (!calibration->ends[0].name)
-            default_ends(calibration);
+        calibration->sampling.sensor = name_of(calibration);
         code = run(calibration);
     }
     site_close(&calibration->site);
@@ -436,37 +335,53 @@ static void free_options(struct options *options)
     free(options->high);
 }
 
-/* Which two ends the options name; false when they do not fit together. */
-static bool choose_ends(struct calibration *calibration,
-                        struct options *options)
+/* Both ends of one pair of options, or none. */
+static void choose_pair(struct calibration *calibration, enum way way,
+                        const char *first, const char *second)
 {
-    if (options->low || options->high)
-        return split_point(&calibration->ends[0], options->low) &&
-               split_point(&calibration->ends[1], options->high);
-    if (!choose_pair(calibration, "dry", options->dry, "wet", options->wet))
-        choose_pair(calibration, "empty", options->empty, "full",
-                    options->full);
+    if (!first && !second)
+        return;
+    calibration->way = way;
+    calibration->ends[0].given = first;
+    calibration->ends[1].given = second;
+}
+
+/* "30%=2100,2090" into its value and its samples; false when it is none. */
+static bool split_point(struct end *end, const char *text)
+{
+    size_t length = text ? strcspn(text, "=") : 0;
+    if (length == 0 || !text[length] || length >= sizeof(end->value))
+        return false;
+    snprintf(end->value, sizeof(end->value), "%.*s", (int)length, text);
+    end->given = text + length + 1;
     return true;
 }
 
-static int choose(struct calibration *calibration, struct options *options)
+static int choose(struct calibration *calibration, const struct options *given)
 {
     struct words *words = calibration->words;
-    calibration->wanted = (size_t)options->samples;
-    calibration->lines = options->lines;
-    calibration->yes = options->yes;
-    if (options->samples < SAMPLES_LEAST || options->samples > SAMPLES_MOST)
+    struct sampling *sampling = &calibration->sampling;
+    sampling->wanted = (size_t)given->samples;
+    sampling->lines = given->lines;
+    calibration->yes = given->yes;
+    if (given->samples < SAMPLES_LEAST || given->samples > SAMPLES_MOST)
         return wrong_use(words, "%s takes 3 to 1000", "--samples");
-    if (!choose_ends(calibration, options))
-        return wrong_use(words, "%s: expected both, each VALUE=N,N,N",
-                         "--low, --high");
-    if (!options->yes)
-        calibration->answers = options->lines ? fopen("/dev/tty", "r") : stdin;
-    calibration->in = (struct reader){.in = stdin, .stop_fd = -1};
+    choose_pair(calibration, WAY_MARKS, given->dry, given->wet);
+    choose_pair(calibration, WAY_TANK, given->empty, given->full);
+    if (given->low || given->high) {
+        calibration->way = WAY_POINTS;
+        if (!split_point(&calibration->ends[0], given->low) ||
+            !split_point(&calibration->ends[1], given->high))
+            return wrong_use(words, "%s: expected both, each VALUE=N,N,N",
+                             "--low, --high");
+    }
+    if (!given->yes)
+        sampling->answers = given->lines ? fopen("/dev/tty", "r") : stdin;
+    sampling->in = (struct reader){.in = stdin, .stop_fd = -1};
     int code = calibrate(calibration);
-    reader_free(&calibration->in);
-    if (calibration->answers && options->lines)
-        fclose(calibration->answers);
+    reader_free(&sampling->in);
+    if (sampling->answers && given->lines)
+        fclose(sampling->answers);
     return code;
 }
 

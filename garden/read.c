@@ -126,9 +126,16 @@ static int choice(struct section *section, const char *key,
     for (int i = 0; words[i]; i++)
         if (strcmp(words[i], at->value) == 0)
             return i;
+    char list[160] = "";
     const char *near = nearest_word(at->value, words);
+    for (int i = 0; words[i]; i++)
+        snprintf(list + strlen(list), sizeof(list) - strlen(list), "%s%s",
+                 !i             ? ""
+                 : words[i + 1] ? ", "
+                                : " or ",
+                 words[i]);
     problem_error(section->problems, (struct place){at->line, at->text},
-                  "no such word%s%s%s", near ? "; did you mean \"" : "",
+                  "expected %s%s%s%s", list, near ? "; did you mean \"" : "",
                   near ? near : "", near ? "\"?" : "");
     return 0;
 }

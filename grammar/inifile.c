@@ -41,13 +41,13 @@ static char *copy(const char *start, size_t length)
 static void open_section(struct reader *reader, const char *line)
 {
     struct ini_file *file = reader->file;
-    const char *end = strchr(line, ']');
+    size_t length = strcspn(line, "]");
     file->sections =
         grown(file->sections, file->count, sizeof(*file->sections));
     struct ini_section *section = &file->sections[file->count++];
     *section = (struct ini_section){.line = reader->line};
-    section->name = copy(line + 1, (size_t)(end - line - 1));
-    section->text = copy(line, (size_t)(end - line + 1));
+    section->name = copy(line + 1, length - 1);
+    section->text = copy(line, length + (line[length] == ']'));
     for (size_t i = 0; i + 1 < file->count; i++)
         if (strcmp(file->sections[i].name, section->name) == 0) {
             problem_error(reader->problems,
@@ -82,10 +82,16 @@ static bool is_sound(struct reader *reader, const char *line)
         problem_error(reader->problems, place, "there is no key before =");
     else if (line[0] != '[' && reader->file->count == 0)
         problem_error(reader->problems, place,
-                      "a key before any [section]; expected [site] first");
+                      "a key before any section; it belongs under a [name]");
     else
         return true;
     return false;
+}
+
+static bool is_text(const char *line)
+{
+    size_t at = 0;
+    return strlen(line) <= LINE_LIMIT && !text_wrong(line, strlen(line), &at);
 }
 
 /* Cuts a comment that begins with # (inih does so for ;) and blanks. */
@@ -138,7 +144,8 @@ static char *next_line(char *to, int room, void *self)
     if (is_too_much(reader, line))
         return NULL;
     bool skip = *line == '\0' || *line == ';' || !is_sound(reader, line);
-    if (!skip && *line == '[')
+    /* one that is not closed is an error, and yet what follows belongs to it */
+    if (*line == '[' && (!skip || is_text(line)))
         open_section(reader, line);
     snprintf(to, (size_t)room, "%s\n", skip ? "" : line);
     return to;

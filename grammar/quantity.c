@@ -103,6 +103,21 @@ static bool read_decimal(const char **at, struct decimal *number)
     return count > 0;
 }
 
+/* The number with its comma as a point: "2,5s" is meant as "2.5s". */
+static const char *decimal_comma(const char *text, const char *comma)
+{
+    static char meant[40];
+    snprintf(meant, sizeof(meant), "%.*s.%.20s", (int)(comma - text), text,
+             comma + 1);
+    return say("a number has a point, not a comma; did you mean %s?%s%s", meant,
+               "", "");
+}
+
+static bool is_decimal_comma(const char *at)
+{
+    return *at == ',' && isdigit((unsigned char)at[1]);
+}
+
 static const struct measure *read_unit(const char **at, enum cup_unit unit)
 {
     size_t length = 0;
@@ -153,6 +168,8 @@ const char *quantity_read(const char *text, enum cup_unit unit, int32_t *value)
         if (!read_decimal(&at, &number))
             return say("expected %s, such as 5%s, not \"%s\"", kinds[unit].kind,
                        kinds[unit].example, text);
+        if (is_decimal_comma(at) && at - text < 20)
+            return decimal_comma(text, at);
         at += strspn(at, " ");
         const struct measure *measure = read_unit(&at, unit);
         if (!measure)

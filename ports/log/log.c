@@ -21,6 +21,7 @@ struct cup_log {
     FILE *in;
     char *text;
     size_t size;
+    const char *between; /* what parts its cells: "," or ";" */
     size_t line;
     size_t rows;
     uint64_t span_ms;
@@ -56,15 +57,18 @@ static bool next_line(struct cup_log *log)
     return true;
 }
 
-/* Cuts the next cell off the line. */
-static char *next_cell(char **rest)
+/* Cuts the next cell off the line, without the blanks around it. */
+static char *next_cell(const struct cup_log *log, char **rest)
 {
     char *cell = *rest;
-    char *comma = cell ? strchr(cell, ',') : NULL;
-    if (comma)
-        *comma = '\0';
-    *rest = comma ? comma + 1 : NULL;
-    return cell;
+    if (!cell)
+        return NULL;
+    size_t length = strcspn(cell, log->between);
+    *rest = cell[length] ? cell + length + 1 : NULL;
+    while (length > 0 && strchr(" \t", cell[length - 1]))
+        length--;
+    cell[length] = '\0';
+    return cell + strspn(cell, " \t");
 }
 
 static bool read_column(struct cup_log *log, const char *name)
@@ -88,10 +92,16 @@ static bool read_header(struct cup_log *log)
                    : fail(log, "expected a header: t_ms and sensor names",
                           "empty file");
     char *rest = log->text;
-    char *cell = next_cell(&rest);
+    if (strncmp(rest, "\xEF\xBB\xBF", 3) == 0)
+        rest += 3; /* a byte-order mark */
+    log->between = strchr(rest, ',') || !strchr(rest, ';') ? "," : ";";
+    char *cell = next_cell(log, &rest);
     if (strcmp(cell, "t_ms") != 0)
-        return fail(log, "expected the header to begin with t_ms", cell);
-    while ((cell = next_cell(&rest)))
+        return fail(log,
+                    "expected a header: t_ms, then names of sensors, with a "
+                    "comma between two",
+                    cell);
+    while ((cell = next_cell(log, &rest)))
         if (!read_column(log, cell))
             return false;
     return true;
@@ -141,12 +151,12 @@ static bool read_row(struct cup_log *log, uint32_t *t_ms)
 {
     int64_t time;
     char *rest = log->text;
-    char *text = next_cell(&rest);
+    char *text = next_cell(log, &rest);
     if (!read_number(text, 0, UINT32_MAX, &time))
         return fail(log, "expected a time from 0 to 4294967295 ms", text);
     *t_ms = (uint32_t)time;
     for (size_t i = 0; i < log->count; i++) {
-        text = next_cell(&rest);
+        text = next_cell(log, &rest);
         if (!text)
             return fail(log, "the row has fewer cells than the header",
                         log->text);

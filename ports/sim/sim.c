@@ -7,6 +7,8 @@
 #include "cuplatch/say.h"
 
 #define SLOTS 2
+/* Things that a message names of those that are missing. */
+#define MISSING_MOST 6
 
 struct output_of {
     int output;
@@ -116,28 +118,50 @@ static enum cup_error keep(void *self, uint32_t at, const uint8_t *bytes,
 
 /* Joining */
 
+/* Things of the site that the garden lacks, for who is to add them. */
+struct missing {
+    char *text;
+    size_t size;
+    size_t count;
+};
+
+static void add_missing(struct missing *missing, const char *what,
+                        const char *name)
+{
+    size_t used = strlen(missing->text);
+    if (missing->count++ < MISSING_MOST)
+        snprintf(missing->text + used, missing->size - used, "%s %s \"%s\"",
+                 used ? "," : "the garden has no", what, name);
+}
+
 static bool join(struct cup_sim *sim, char *wrong, size_t size)
 {
     const struct cup_plan *plan = sim->site->plan;
+    struct missing missing = {wrong, size, 0};
+    *wrong = '\0';
     for (cup_index i = 0; i < plan->sensor_count; i++) {
         const char *name = cup_thing_name(plan, i);
         sim->sensors[i] = garden_sensor(sim->garden, name);
-        if (sim->sensors[i] < 0) {
-            snprintf(wrong, size, "the garden has no sensor \"%s\"", name);
-            return false;
-        }
+        if (sim->sensors[i] < 0)
+            add_missing(&missing, "sensor", name);
     }
     for (cup_index i = 0; i < plan->pump_count; i++) {
         const char *name = cup_thing_name(plan, cup_pump_thing(plan, i));
         sim->outputs[i] = (struct output_of){garden_output(sim->garden, name),
                                              plan->pumps[i].active_low};
-        if (sim->outputs[i].output < 0) {
-            snprintf(wrong, size, "the garden has no pump or valve \"%s\"",
-                     name);
-            return false;
-        }
+        if (sim->outputs[i].output < 0)
+            add_missing(&missing, "pump or valve", name);
     }
-    return true;
+    size_t used = strlen(wrong);
+    if (missing.count > MISSING_MOST)
+        snprintf(wrong + used, size - used, " and %zu more",
+                 missing.count - MISSING_MOST);
+    used = strlen(wrong);
+    if (missing.count > 0)
+        snprintf(wrong + used, size - used,
+                 "; what the site measures and drives must be there under the "
+                 "same name");
+    return missing.count == 0;
 }
 
 struct cup_sim *cup_sim_join(struct garden *garden, const struct cup_site *site,

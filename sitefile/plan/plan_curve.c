@@ -121,8 +121,8 @@ static void warn_plausible(const struct making *making)
 {
     if (making->form == CUP_FORM_COUNTS && !making_given(making, "plausible"))
         problem_warning(&making->file->problems, making->thing->place,
-                        "without plausible, an unplugged probe may pass for "
-                        "dry or wet soil; add plausible = LOW..HIGH");
+                        "without plausible, an unplugged sensor may pass for "
+                        "a good value; add plausible = LOW..HIGH");
 }
 
 void making_curve(const struct making *making, const struct nature *nature)

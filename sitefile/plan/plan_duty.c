@@ -302,13 +302,9 @@ static void make_through(const struct duty_making *making)
     while ((word = strtok_r(rest, " \t", &rest))) {
         const struct thing *valve =
             things_find(&file->things, &file->problems, value->place, word,
-                        (const char *const[]){"pump", NULL});
+                        (const char *const[]){"valve", NULL});
         if (!valve || making->duty->through_count >= file->plan.pump_count)
             return;
-        if (valve->style != STYLE_VALVE) {
-            wrong(making, "through", "expected valves: is = valve");
-            return;
-        }
         valves[making->duty->through_count++] = valve->index;
     }
     file->plan.routes++;

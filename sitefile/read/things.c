@@ -9,6 +9,11 @@
 
 #define MOST_WORDS 64
 
+/* What a thing may be, as messages say it. */
+#define KINDS                                                                  \
+    "sensor, tank, pump, valve, fan, lamp, vent, sounder, duty, day, alert, "  \
+    "source, group, bar, signal or panel"
+
 static const char *nearest_key(const struct kind *kind, const char *word)
 {
     const char *list[MOST_WORDS] = {0};
@@ -54,10 +59,10 @@ static enum kind_number find_kind(const struct ini_section *section,
     const struct ini_entry *entry = kind_entry(section);
     if (strcmp(section->name, "site") == 0)
         return KIND_SITE;
+    if (!entry && !strchr(section->text, ']'))
+        return KIND_COUNT; /* that was told */
     if (!entry) {
-        problem_error(problems, place,
-                      "what is it? expected is = sensor, tank, pump, duty, "
-                      "day, alert, source, group, bar, signal or panel");
+        problem_error(problems, place, "what is it? expected is = " KINDS);
         return KIND_COUNT;
     }
     for (size_t i = 1; i < KIND_COUNT; i++)
@@ -66,10 +71,7 @@ static enum kind_number find_kind(const struct ini_section *section,
     if (is_word(cup_pump_styles, entry->value))
         return KIND_PUMP;
     wrong_word(problems, (struct place){entry->line, entry->text},
-               "no such kind; expected sensor, tank, pump, valve, fan, lamp, "
-               "vent, sounder, duty, day, alert, source, group, bar, signal or "
-               "panel",
-               nearest_kind(entry->value));
+               "no such kind; expected " KINDS, nearest_kind(entry->value));
     return KIND_COUNT;
 }
 

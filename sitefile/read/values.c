@@ -94,7 +94,8 @@ const struct thing *things_find(const struct things *things,
         const struct thing *thing = &things->list[i];
         if (strcmp(thing->section->name, name) != 0)
             continue;
-        if (is_word(kinds, cup_kinds[thing->kind].name))
+        if (is_word(kinds, cup_kinds[thing->kind].name) ||
+            is_word(kinds, thing->word))
             return thing;
         problem_error(problems, place,
                       "\"%s\" is a %s; expected the name of a %s", name,
