@@ -357,30 +357,50 @@ static bool split_point(struct end *end, const char *text)
     return true;
 }
 
-static int choose(struct calibration *calibration, const struct options *given)
+/* The two points given, each with its value; false when one is amiss. */
+static bool choose_points(struct calibration *calibration,
+                          const struct options *given)
 {
-    struct words *words = calibration->words;
-    struct sampling *sampling = &calibration->sampling;
-    sampling->wanted = (size_t)given->samples;
-    sampling->lines = given->lines;
+    if (!given->low && !given->high)
+        return true;
+    calibration->way = WAY_POINTS;
+    return split_point(&calibration->ends[0], given->low) &&
+           split_point(&calibration->ends[1], given->high);
+}
+
+/* Which ends there are and what samples each; false after saying what is
+ * wrong. */
+static bool choose(struct calibration *calibration, const struct options *given)
+{
+    calibration->sampling.wanted = (size_t)given->samples;
+    calibration->sampling.lines = given->lines;
     calibration->yes = given->yes;
-    if (given->samples < SAMPLES_LEAST || given->samples > SAMPLES_MOST)
-        return wrong_use(words, "%s takes 3 to 1000", "--samples");
     choose_pair(calibration, WAY_MARKS, given->dry, given->wet);
     choose_pair(calibration, WAY_TANK, given->empty, given->full);
-    if (given->low || given->high) {
-        calibration->way = WAY_POINTS;
-        if (!split_point(&calibration->ends[0], given->low) ||
-            !split_point(&calibration->ends[1], given->high))
-            return wrong_use(words, "%s: expected both, each VALUE=N,N,N",
-                             "--low, --high");
-    }
-    if (!given->yes)
-        sampling->answers = given->lines ? fopen("/dev/tty", "r") : stdin;
+    if (given->samples < SAMPLES_LEAST || given->samples > SAMPLES_MOST)
+        wrong_use(calibration->words, "%s takes 3 to 1000", "--samples");
+    else if (!choose_points(calibration, given))
+        wrong_use(calibration->words, "%s: expected both, each VALUE=N,N,N",
+                  "--low, --high");
+    else
+        return true;
+    return false;
+}
+
+/* Calibrates with what stdin and the person at the terminal say. */
+static int calibrate_from_here(struct calibration *calibration)
+{
+    struct sampling *sampling = &calibration->sampling;
+    bool apart = sampling->lines && !calibration->yes;
+    sampling->answers = stdin;
+    if (calibration->yes)
+        sampling->answers = NULL;
+    else if (apart)
+        sampling->answers = fopen("/dev/tty", "r");
     sampling->in = (struct reader){.in = stdin, .stop_fd = -1};
     int code = calibrate(calibration);
     reader_free(&sampling->in);
-    if (sampling->answers && given->lines)
+    if (apart && sampling->answers)
         fclose(sampling->answers);
     return code;
 }
@@ -412,8 +432,9 @@ int calibrate_main(int argc, const char **argv)
     if (!calibration)
         return EXIT_OUTSIDE;
     calibration->words = &words;
-    if (words_read(&words, argc, argv, options, "SITE SENSOR", 2, 2))
-        code = choose(calibration, &given);
+    if (words_read(&words, argc, argv, options, "SITE SENSOR", 2, 2) &&
+        choose(calibration, &given))
+        code = calibrate_from_here(calibration);
     free_options(&given);
     free(calibration);
     words_free(&words);

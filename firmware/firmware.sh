@@ -172,7 +172,8 @@ programs() {
         $to/full/plan.c $core
     report board-avr-texts "$(text $to/board-avr-texts.elf)"
     for cpu in cortex-m0plus cortex-m3; do
-        $arm -mcpu=$cpu -o $to/board-$cpu.elf firmware/common/*.c \
+        # copies of a function for one of its values cost more than they save
+        $arm -mcpu=$cpu -fno-ipa-cp -o $to/board-$cpu.elf firmware/common/*.c \
             firmware/cortex-m/port.c -I$to/full -DCUP_USES='"plan.h"' \
             $to/full/plan.c $core
         report board-$cpu "$(text $to/board-$cpu.elf arm-none-eabi-size)"

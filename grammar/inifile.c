@@ -116,7 +116,8 @@ static bool is_too_much(struct reader *reader, const char *line)
     return true;
 }
 
-/* The next line of the file, which counts; null when there is none. */
+/* The next line of the file, which counts, without its indent and without the
+ * mark some editors put before a text; null when there is none. */
 static char *read_line(struct reader *reader)
 {
     ssize_t length = getline(&reader->text, &reader->size, reader->in);
@@ -127,19 +128,19 @@ static char *read_line(struct reader *reader)
         problem_error(reader->problems,
                       (struct place){reader->line, reader->text},
                       "there is a zero byte behind this; take it out");
-    return reader->text;
+    char *line = reader->text;
+    if (reader->line == 1 && strncmp(line, "\xEF\xBB\xBF", 3) == 0)
+        line += 3;
+    return line + strspn(line, BLANKS);
 }
 
-/* Gives inih the next line without its indent; an unsound one is empty. */
+/* Gives inih the next line; an unsound one is empty. */
 static char *next_line(char *to, int room, void *self)
 {
     struct reader *reader = self;
     char *line = read_line(reader);
     if (!line)
         return NULL;
-    if (reader->line == 1 && strncmp(line, "\xEF\xBB\xBF", 3) == 0)
-        line += 3;
-    line += strspn(line, BLANKS);
     trim(line);
     if (is_too_much(reader, line))
         return NULL;

@@ -155,6 +155,25 @@ static const char *wrong_unit(const char *text, const char *at,
                names);
 }
 
+/* Adds the number with its unit that starts here, and goes on behind it; the
+ * text as a whole is for the message. Null, or what is wrong. */
+static const char *read_part(const char *text, const char **at,
+                             enum cup_unit unit, int64_t *total)
+{
+    struct decimal number;
+    if (!read_decimal(at, &number))
+        return say("expected %s, such as 5%s, not \"%s\"", kinds[unit].kind,
+                   kinds[unit].example, text);
+    if (is_decimal_comma(*at) && *at - text < 20)
+        return decimal_comma(text, *at);
+    *at += strspn(*at, " ");
+    const struct measure *measure = read_unit(at, unit);
+    if (!measure)
+        return wrong_unit(text, *at, unit);
+    *total += steps(number, measure);
+    return NULL;
+}
+
 const char *quantity_read(const char *text, enum cup_unit unit, int32_t *value)
 {
     const char *at = text;
@@ -164,17 +183,9 @@ const char *quantity_read(const char *text, enum cup_unit unit, int32_t *value)
     if (unit == CUP_UNIT_CONTACT)
         return quantity_read_whole(text, 0, 1, value);
     do {
-        struct decimal number;
-        if (!read_decimal(&at, &number))
-            return say("expected %s, such as 5%s, not \"%s\"", kinds[unit].kind,
-                       kinds[unit].example, text);
-        if (is_decimal_comma(at) && at - text < 20)
-            return decimal_comma(text, at);
-        at += strspn(at, " ");
-        const struct measure *measure = read_unit(&at, unit);
-        if (!measure)
-            return wrong_unit(text, at, unit);
-        total += steps(number, measure);
+        const char *wrong = read_part(text, &at, unit, &total);
+        if (wrong)
+            return wrong;
     } while (unit == CUP_UNIT_SECOND && *at);
     if (*at)
         return say("there is more after %s: \"%s\"%s", kinds[unit].kind, at,

@@ -151,13 +151,6 @@ typedef uint32_t cup_sum;
 #define CUP_MUST_USE
 #endif
 
-/* What seldom happens, so that what often happens stays lean. */
-#if defined(__GNUC__) && !defined(__AVR__)
-#define CUP_RARE __attribute__((cold, noinline))
-#else
-#define CUP_RARE
-#endif
-
 /* Small enough to be put in place of its call; but not where each byte of
  * flash counts. */
 #ifdef __AVR__
@@ -268,8 +261,8 @@ static CUP_LEAN bool cup_is_over(uint32_t now_ms, const uint32_t *since_ms,
 
 /* Whether a duration is over that may be kept apart from its plan. */
 #if CUP_NUMBERS_APART
-static CUP_LEAN bool cup_is_past(uint32_t now_ms, const uint32_t *since_ms,
-                                 CUP_NUMBERS uint32_t *limit_ms)
+static inline bool cup_is_past(uint32_t now_ms, const uint32_t *since_ms,
+                               CUP_NUMBERS uint32_t *limit_ms)
 {
     return now_ms - *since_ms >= *limit_ms;
 }
@@ -289,9 +282,8 @@ static CUP_LEAN bool cup_is_beyond(CUP_FLASH cup_mark *mark,
 
 /* Whether a value is past a mark that may be kept apart from its plan. */
 #if CUP_NUMBERS_APART
-static CUP_LEAN bool cup_has_crossed(CUP_NUMBERS cup_mark *mark,
-                                     CUP_NUMBERS cup_mark *other,
-                                     cup_mark value)
+static inline bool cup_has_crossed(CUP_NUMBERS cup_mark *mark,
+                                   CUP_NUMBERS cup_mark *other, cup_mark value)
 {
     cup_mark edge = *mark;
     return CUP_COUNTS(edge) < CUP_COUNTS(*other)
@@ -303,7 +295,7 @@ static CUP_LEAN bool cup_has_crossed(CUP_NUMBERS cup_mark *mark,
 #endif
 
 /* Sum and difference held to what 32 bits can hold, instead of wrapping. */
-static CUP_LEAN int32_t cup_plus(int32_t a, int32_t b)
+static inline int32_t cup_plus(int32_t a, int32_t b)
 {
     if (b > 0 ? a > INT32_MAX - b : a < INT32_MIN - b)
         return b > 0 ? INT32_MAX : INT32_MIN;
@@ -326,7 +318,7 @@ static inline uint32_t cup_most(uint32_t a, uint32_t b)
 }
 
 /* How far two values are apart, which may be too far for a sign. */
-static CUP_LEAN uint32_t cup_gap(int32_t a, int32_t b)
+static inline uint32_t cup_gap(int32_t a, int32_t b)
 {
     return (uint32_t)(a > b ? (int64_t)a - b : (int64_t)b - a);
 }

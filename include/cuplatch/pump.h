@@ -165,8 +165,8 @@ enum {
                         CUP_PUMP_IS_CLEARED | CUP_PUMP_IS_MOVING
 };
 
-static CUP_TINY bool cup_pump_is(const struct cup_pump_state *state,
-                                 unsigned flags)
+static inline bool cup_pump_is(const struct cup_pump_state *state,
+                               unsigned flags)
 {
     return (state->flags & flags) != 0;
 }
@@ -188,8 +188,8 @@ uint8_t cup_guard_step(CUP_FLASH struct cup_guard *guard,
                        cup_mark value, bool sure);
 
 /* Whether a guard said no and was not clear since. */
-static CUP_TINY bool cup_guard_remembers(CUP_FLASH struct cup_guard *guard,
-                                         const struct cup_pump_state *state)
+static inline bool cup_guard_remembers(CUP_FLASH struct cup_guard *guard,
+                                       const struct cup_pump_state *state)
 {
     return state->guarded & (uint8_t)(1u << guard->kind);
 }
@@ -205,7 +205,7 @@ enum {
 
 /* The kind of the guard whose reason this is; CUP_GUARD_COUNT or more when it
  * is none's. */
-static CUP_TINY uint8_t cup_guard_kind(uint8_t reason)
+static inline uint8_t cup_guard_kind(uint8_t reason)
 {
     return (uint8_t)((uint8_t)(reason - CUP_REASON_SOURCE_LOW) /
                      CUP_GUARD_SAYS);

@@ -81,7 +81,7 @@ CUP_FLASH char *cup_refusal_text(enum cup_error error,
                                  const struct cup_word *word);
 
 /* Moves past a word that a text begins with; false when it does not. */
-static CUP_LEAN bool cup_take_word(const char **text, CUP_FLASH char *word)
+static inline bool cup_take_word(const char **text, CUP_FLASH char *word)
 {
     const char *at = *text;
     while (*word && *at == *word) {

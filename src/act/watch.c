@@ -69,10 +69,10 @@ static bool has_given(CUP_FLASH struct cup_watch *watch,
            (uint64_t)there_ml * minute_ms;
 }
 
-CUP_APART enum cup_watch_says
-cup_watch_volume(CUP_FLASH struct cup_watch *watch,
-                 struct cup_watch_state *state, bool on, uint32_t run_ms,
-                 int32_t held_ml, int32_t *shown)
+enum cup_watch_says cup_watch_volume(CUP_FLASH struct cup_watch *watch,
+                                     struct cup_watch_state *state, bool on,
+                                     uint32_t run_ms, int32_t held_ml,
+                                     int32_t *shown)
 {
     if (!on) {
         state->flags &= CUP_WATCH_TOLD;

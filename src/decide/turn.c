@@ -23,8 +23,8 @@ void cup_turn_boot(CUP_FLASH struct cup_turn *turn,
     set(state, CUP_TURN_EVER, !turn->dawn);
 }
 
-CUP_APART bool cup_turn_is_over(const struct cup_turn_state *state,
-                                uint32_t now_ms, CUP_NUMBERS uint32_t *limit_ms)
+bool cup_turn_is_over(const struct cup_turn_state *state, uint32_t now_ms,
+                      CUP_NUMBERS uint32_t *limit_ms)
 {
     return *limit_ms > 0 && (turn_is(state, CUP_TURN_LONG_AGO) ||
                              cup_is_past(now_ms, &state->started_ms, limit_ms));
@@ -38,8 +38,7 @@ static uint32_t left_to_give(const struct cup_turn_state *state,
                : cup_left(now_ms, state->started_ms, limit_ms);
 }
 
-CUP_APART uint32_t cup_turn_age(const struct cup_turn_state *state,
-                                uint32_t now_ms)
+uint32_t cup_turn_age(const struct cup_turn_state *state, uint32_t now_ms)
 {
     if (turn_is(state, CUP_TURN_LONG_AGO))
         return CUP_TIME_MAX_MS;

@@ -66,7 +66,7 @@ static void count_rejected(struct cup_tally_state *tally, uint8_t reason)
 }
 #endif
 
-CUP_RARE static void reject(const struct cup_sensor_use *use, uint8_t reason)
+static void reject(const struct cup_sensor_use *use, uint8_t reason)
 {
     struct cup_sensor_state *state = use->state;
     CUP_WHERE(TALLIES, count_rejected(use->tally, reason);)

@@ -29,8 +29,7 @@ cup_value cup_value_of_mean(const struct cup_sensor_use *use,
     return cup_curve_at(use->sensor->curve, mean);
 }
 
-CUP_APART cup_value cup_sensor_convert(const struct cup_sensor_use *use,
-                                       uint16_t stored)
+cup_value cup_sensor_convert(const struct cup_sensor_use *use, uint16_t stored)
 {
     return cup_value_of_mean(use, (struct cup_mean){stored, 1});
 }

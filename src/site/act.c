@@ -17,7 +17,7 @@ static bool is_over(const struct cup_pass *pass,
 }
 
 /* The day's limits, as one more guard; a new day begins by itself. */
-CUP_RARE static uint8_t check_day(struct cup_pass *pass)
+static uint8_t check_day(struct cup_pass *pass)
 {
     CUP_FLASH struct cup_pump *plan = pass->pump_plan;
     const struct cup_pump_state *pump = pass->pump;
@@ -52,7 +52,7 @@ CUP_APART static uint8_t ask_guard(const struct cup_pass *pass,
 }
 
 /* What was told says no no more, whether or not another does now. */
-CUP_RARE static void tell_clear(struct cup_pass *pass)
+static void tell_clear(struct cup_pass *pass)
 {
     cup_in_why_guard(pass, pass->pump->told);
     cup_in_tell_pump(pass, CUP_KIND_CLEAR);
@@ -399,7 +399,7 @@ static void check_start(struct cup_pass *pass)
 
 #if CUP_USES_STEERING
 /* What was said is done, and a hand run that ended is as if it had not been. */
-CUP_RARE static void end_steering(struct cup_pass *pass)
+static void end_steering(struct cup_pass *pass)
 {
     struct cup_pump_state *pump = pass->pump;
     bool by_hand = pump->mode == CUP_MODE_HAND;
@@ -416,7 +416,7 @@ CUP_RARE static void end_steering(struct cup_pass *pass)
 #endif
 
 /* What a pump that is on, or was steered, has before any pump starts. */
-CUP_RARE static void before_starts(struct cup_pass *pass)
+static void before_starts(struct cup_pass *pass)
 {
     cup_pump_set(pass->pump, CUP_PUMP_IS_STEERED | CUP_PUMP_IS_AFRESH, false);
     if (cup_pump_is(pass->pump, CUP_PUMP_IS_ON))
@@ -425,7 +425,7 @@ CUP_RARE static void before_starts(struct cup_pass *pass)
 }
 
 /* What a pump that is wanted, runs or rests has after all have stopped. */
-CUP_RARE static void with_starts(struct cup_pass *pass)
+static void with_starts(struct cup_pass *pass)
 {
     check_start(pass);
     CUP_WHERE(QUIET, cup_in_quiet_pump(pass);)

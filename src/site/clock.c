@@ -33,8 +33,7 @@ void cup_in_clock_tick(struct cup_pass *pass)
 #if CUP_USES_TURNS && CUP_USES_JOURNAL
 /* The time without power, once the clock tells of it: turns are older by so
  * much than the journal knows. */
-CUP_APART static void count_time_off(const struct cup_site *site,
-                                     uint32_t off_ms)
+static void count_time_off(const struct cup_site *site, uint32_t off_ms)
 {
     CUP_FLASH struct cup_plan *plan = site->plan;
     uint32_t now = site->pass->clock_ms;
@@ -46,15 +45,14 @@ CUP_APART static void count_time_off(const struct cup_site *site,
     }
 }
 #else
-CUP_APART static void count_time_off(const struct cup_site *site,
-                                     uint32_t off_ms)
+static void count_time_off(const struct cup_site *site, uint32_t off_ms)
 {
     (void)site, (void)off_ms;
 }
 #endif
 
-CUP_APART void cup_in_clock_set(const struct cup_site *site, uint32_t now,
-                                uint32_t clock_s)
+void cup_in_clock_set(const struct cup_site *site, uint32_t now,
+                      uint32_t clock_s)
 {
     struct cup_wall_state *wall = site->wall;
     uint32_t would_be = wall->kept_s + cup_elapsed(now, wall->kept_ms) / 1000;

@@ -44,7 +44,7 @@ static void check_boot(struct cup_pass *pass)
 }
 
 /* The journal could not be written, or can again. */
-CUP_RARE static void tell_journal(struct cup_pass *pass)
+static void tell_journal(struct cup_pass *pass)
 {
     uint8_t *journal = &site_of(pass)->pass->journal;
     if (*journal == CUP_JOURNAL_FAILS_TOLD)
@@ -96,7 +96,7 @@ static void check_site(struct cup_pass *pass)
 }
 #endif
 
-CUP_RARE static void check_pump(struct cup_pass *pass)
+static void check_pump(struct cup_pass *pass)
 {
     cup_pump_age(pass->pump_plan, pass->pump, pass->now,
                  site_of(pass)->plan->boot_wait_ms);
@@ -130,8 +130,8 @@ static void check_steering(struct cup_pass *pass)
 /* Readings */
 
 /* Tells of a reading that was lost, or is back. */
-CUP_RARE static void tell_lost(struct cup_pass *pass, cup_index i,
-                               struct cup_sensor_state *state)
+static void tell_lost(struct cup_pass *pass, cup_index i,
+                      struct cup_sensor_state *state)
 {
     state->reading.flags ^= CUP_READING_LOST;
     if (state->reading.flags & CUP_READING_LOST)

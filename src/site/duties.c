@@ -47,7 +47,7 @@ static void step_latch(struct cup_pass *pass,
 
 #if CUP_USES_ALSOS
 /* The second condition: its own latch, and whether both together ask. */
-CUP_RARE static void step_also(struct cup_pass *pass)
+static void step_also(struct cup_pass *pass)
 {
     const struct cup_site *site = site_of(pass);
     CUP_FLASH struct cup_also *also = pass->duty->also;
@@ -64,7 +64,7 @@ CUP_RARE static void step_also(struct cup_pass *pass)
 
 #if CUP_USES_DOSES
 /* That it gave up, or begins anew, is told, and the journal knows. */
-CUP_RARE static void tell_doses(struct cup_pass *pass, bool out, uint8_t given)
+static void tell_doses(struct cup_pass *pass, bool out, uint8_t given)
 {
     cup_in_because_values(pass,
                           out ? CUP_REASON_DOSES_OUT : CUP_REASON_DOSES_ANEW,
@@ -98,7 +98,7 @@ static bool has_session(const struct cup_pass *pass)
 }
 
 /* Doses of the duty looked at. */
-CUP_RARE static void step_dose(struct cup_pass *pass)
+static void step_dose(struct cup_pass *pass)
 {
     const struct cup_site *site = site_of(pass);
     cup_index keep = pass->duty->keep;
@@ -228,7 +228,7 @@ static void step_keep(struct cup_pass *pass)
 #if CUP_USES_CLOCK
 /* Outside its hours a duty that keeps a level lets go, as if it had been lost;
  * a turn goes on to its end. */
-CUP_RARE static void step_hours(struct cup_pass *pass)
+static void step_hours(struct cup_pass *pass)
 {
     cup_in_quiet_for(pass, cup_in_clock_next_minute(pass));
     if (CUP_IF(TURNS, pass->duty->turn) || in_hours(pass))
@@ -243,7 +243,7 @@ CUP_RARE static void step_hours(struct cup_pass *pass)
 
 #if CUP_USES_STEERING
 /* A hand run past the stop mark of a duty of its pump is told once. */
-CUP_RARE static void check_hand(struct cup_pass *pass)
+static void check_hand(struct cup_pass *pass)
 {
     struct cup_latch room;
     cup_index keep = pass->duty->keep;
@@ -323,7 +323,7 @@ static void offer(const struct cup_pass *pass)
 
 /* What a duty is offered changes nothing for those after it: a pump that is on
  * keeps its duty. */
-CUP_APART void cup_in_duties_step(struct cup_pass *pass)
+void cup_in_duties_step(struct cup_pass *pass)
 {
     for (cup_index i = 0; i < site_of(pass)->plan->duty_count; i++) {
         cup_in_pass_duty(pass, i);

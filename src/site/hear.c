@@ -22,8 +22,8 @@ void cup_in_hear_first(const struct cup_site *site, uint32_t now_ms)
         cup_in_hear_late(site, now_ms - pass->seen_ms);
 }
 
-CUP_APART void cup_site_hear(const struct cup_site *site, cup_index sensor,
-                             uint32_t now_ms, struct cup_sample sample)
+void cup_site_hear(const struct cup_site *site, cup_index sensor,
+                   uint32_t now_ms, struct cup_sample sample)
 {
     if (sensor >= site->plan->sensor_count)
         return;

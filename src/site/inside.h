@@ -87,22 +87,20 @@ static inline struct cup_sensor_use cup_in_pass_use(const struct cup_site *site,
 }
 
 /* The reading of a tank that is told by two floats. */
-CUP_RARE struct cup_reading
-cup_in_levels_by_floats(const struct cup_site *site,
-                        CUP_FLASH struct cup_tank *tank);
+struct cup_reading cup_in_levels_by_floats(const struct cup_site *site,
+                                           CUP_FLASH struct cup_tank *tank);
 
 /* Whether a thing is such a tank, and its floats contradict each other. */
-CUP_RARE bool cup_in_levels_differ(const struct cup_site *site,
-                                   cup_index thing);
+bool cup_in_levels_differ(const struct cup_site *site, cup_index thing);
 
 /* The sensor behind a sensor or a tank, and what is known of it. */
-static CUP_LEAN CUP_SAME cup_index
-cup_in_levels_sensor(const struct cup_site *site, cup_index thing)
+static CUP_LEAN cup_index cup_in_levels_sensor(const struct cup_site *site,
+                                               cup_index thing)
 {
     return cup_thing_sensor(site->plan, thing);
 }
 
-static CUP_LEAN CUP_SAME struct cup_sensor_state *
+static inline struct cup_sensor_state *
 cup_in_levels_behind(const struct cup_site *site, cup_index thing)
 {
     return &site->sensors[cup_in_levels_sensor(site, thing)];
@@ -124,8 +122,8 @@ static CUP_TINY uint8_t cup_in_levels_flags(const struct cup_site *site,
 }
 
 /* What marks are compared with, of a sensor or a tank. */
-static CUP_TINY cup_mark cup_in_levels_mark(const struct cup_site *site,
-                                            cup_index thing)
+static inline cup_mark cup_in_levels_mark(const struct cup_site *site,
+                                          cup_index thing)
 {
     return CUP_IF_ELSE(
         VALUES,
@@ -188,8 +186,8 @@ void cup_in_weigh_latch(const struct cup_site *site, cup_index thing,
                         cup_mark value, cup_mark shown,
                         CUP_NUMBERS struct cup_latch *latch,
                         const struct cup_latch_state *state);
-static CUP_LEAN void cup_in_weigh_to(const struct cup_site *site,
-                                     cup_index thing, uint32_t slack)
+static inline void cup_in_weigh_to(const struct cup_site *site, cup_index thing,
+                                   uint32_t slack)
 {
     if (slack < site->slack[thing])
         site->slack[thing] = (uint16_t)slack;
@@ -232,7 +230,7 @@ struct cup_pass {
 };
 
 /* Turns to a pump, or to a duty. */
-static CUP_LEAN void cup_in_pass_pump(struct cup_pass *pass, cup_index i)
+static inline void cup_in_pass_pump(struct cup_pass *pass, cup_index i)
 {
     pass->i = i;
     pass->pump_plan = &site_of(pass)->plan->pumps[i];
@@ -240,7 +238,7 @@ static CUP_LEAN void cup_in_pass_pump(struct cup_pass *pass, cup_index i)
 }
 
 /* Turns to a duty, and to its pump. */
-static CUP_LEAN void cup_in_pass_duty(struct cup_pass *pass, cup_index d)
+static inline void cup_in_pass_duty(struct cup_pass *pass, cup_index d)
 {
     pass->d = d;
     pass->duty = &site_of(pass)->plan->duties[d];
@@ -273,16 +271,16 @@ static inline uint8_t cup_in_because_of(struct cup_pass *pass, uint8_t reason,
 }
 
 /* Notes a cause whose numbers are values. */
-static CUP_LEAN uint8_t cup_in_because_values(struct cup_pass *pass,
-                                              uint8_t reason, cup_index about,
-                                              cup_value value, cup_value limit)
+static inline uint8_t cup_in_because_values(struct cup_pass *pass,
+                                            uint8_t reason, cup_index about,
+                                            cup_value value, cup_value limit)
 {
     return cup_in_because_of(pass, reason, about, value, limit);
 }
 
 /* Notes a cause that has no numbers. */
-static CUP_LEAN uint8_t cup_in_because(struct cup_pass *pass, uint8_t reason,
-                                       cup_index about)
+static inline uint8_t cup_in_because(struct cup_pass *pass, uint8_t reason,
+                                     cup_index about)
 {
     return cup_in_because_values(pass, reason, about, 0, 0);
 }
@@ -294,8 +292,8 @@ static CUP_LEAN int32_t cup_in_number_of_ms(uint32_t ms)
 }
 
 /* How long a pump's run under way is; 0 when it is off. */
-static CUP_LEAN uint32_t cup_in_pass_run(const struct cup_pump_state *pump,
-                                         uint32_t now)
+static inline uint32_t cup_in_pass_run(const struct cup_pump_state *pump,
+                                       uint32_t now)
 {
     return cup_pump_is(pump, CUP_PUMP_IS_ON) ? cup_elapsed(now, pump->since_ms)
                                              : 0;
@@ -303,10 +301,10 @@ static CUP_LEAN uint32_t cup_in_pass_run(const struct cup_pump_state *pump,
 
 /* tell.c: tells what was found out last, of a thing or of the pump looked at;
  * or a reason alone. */
-CUP_RARE void cup_in_tell(struct cup_pass *pass, cup_index of, uint8_t kind);
+void cup_in_tell(struct cup_pass *pass, cup_index of, uint8_t kind);
 void cup_in_tell_pump(struct cup_pass *pass, uint8_t kind);
-CUP_RARE void cup_in_tell_note(struct cup_pass *pass, cup_index of,
-                               uint8_t kind, uint8_t reason);
+void cup_in_tell_note(struct cup_pass *pass, cup_index of, uint8_t kind,
+                      uint8_t reason);
 
 /* why.c: finds out why, and returns the reason. A reading is lost or unknown;
  * the pump looked at is kept off by a guard or by itself, its switch is where
@@ -364,7 +362,7 @@ CUP_NUMBERS struct cup_turn *cup_in_settings_turn(const struct cup_site *site,
 #define cup_in_pass_turn(pass, room) ((void)(room), (pass)->duty->turn)
 #endif
 void cup_in_settings_count(const struct cup_site *site);
-CUP_RARE void cup_in_settings_tell(struct cup_pass *pass);
+void cup_in_settings_tell(struct cup_pass *pass);
 /* Words of one moment, and the one that is judged. */
 struct cup_said {
     const struct cup_word *words;
@@ -395,9 +393,9 @@ void cup_in_movers_count(const struct cup_site *site,
 /* fails.c: outputs that the port cannot drive. The reason why the pump looked
  * at stays off, or `no`, and one that fails is counted as running; its cause;
  * and what came and went is told. */
-CUP_RARE uint8_t cup_in_fails_guard(struct cup_pass *pass, uint8_t no);
-CUP_RARE uint8_t cup_in_fails_cause(struct cup_pass *pass, uint8_t reason);
-CUP_RARE void cup_in_fails_tell(struct cup_pass *pass);
+uint8_t cup_in_fails_guard(struct cup_pass *pass, uint8_t no);
+uint8_t cup_in_fails_cause(struct cup_pass *pass, uint8_t reason);
+void cup_in_fails_tell(struct cup_pass *pass);
 
 #if CUP_USES_PROOFS
 /* What is known of the proof of the pump looked at. */
@@ -419,11 +417,11 @@ void cup_in_act_step(struct cup_pass *pass);
 void cup_in_watches_step(struct cup_pass *pass);
 
 /* bind.c: the first call of all: rests and waits count from here. */
-CUP_RARE void cup_in_bind_begin(const struct cup_site *site, uint32_t now_ms);
+void cup_in_bind_begin(const struct cup_site *site, uint32_t now_ms);
 
 /* hear.c: what must be seen to before anything is heard; and a pass that comes
  * too late while something runs, so many ms after the last, is marked. */
 void cup_in_hear_first(const struct cup_site *site, uint32_t now_ms);
-CUP_RARE void cup_in_hear_late(const struct cup_site *site, uint32_t step);
+void cup_in_hear_late(const struct cup_site *site, uint32_t step);
 
 #endif

@@ -102,9 +102,8 @@ static cup_mark level_from(const struct cup_site *site, cup_index thing,
 
 /* A mean may be past the mark by one sample alone: so must be the second best
  * of its samples, whichever way the curve goes. */
-CUP_RARE static bool second_is_clear(const struct cup_site *site,
-                                     CUP_FLASH struct cup_guard *guard,
-                                     cup_index sensor)
+static bool second_is_clear(const struct cup_site *site,
+                            CUP_FLASH struct cup_guard *guard, cup_index sensor)
 {
     struct cup_sensor_use use = cup_in_pass_use(site, sensor);
     const uint16_t *last = use.cells + use.state->window.count - 1;

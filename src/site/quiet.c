@@ -60,7 +60,7 @@ static uint32_t left_of_travel(const struct cup_pass *pass)
 }
 #endif
 
-CUP_APART void cup_in_quiet_pump(struct cup_pass *pass)
+void cup_in_quiet_pump(struct cup_pass *pass)
 {
     const struct cup_pump_state *pump = pass->pump;
     uint32_t left = cup_pump_left(pass->pump_plan, pump, pass->now,

@@ -157,7 +157,7 @@ static void step_alert(struct cup_pass *pass, cup_index i)
                 says == CUP_ALERT_SAY ? CUP_KIND_ALERT : CUP_KIND_OVER);
 }
 
-CUP_APART void cup_in_watches_step(struct cup_pass *pass)
+void cup_in_watches_step(struct cup_pass *pass)
 {
     CUP_FLASH struct cup_plan *plan = site_of(pass)->plan;
     for (cup_index i = 0; CUP_USES_WATCHES && i < plan->watch_count; i++)

@@ -39,9 +39,9 @@ static bool has_used(uint16_t *slack, uint32_t far)
 /* Tanks */
 
 #if CUP_USES_FLOATS
-CUP_RARE static void fill_by_floats(const struct cup_site *site,
-                                    CUP_FLASH struct cup_tank *tank,
-                                    struct cup_tank_state *state)
+static void fill_by_floats(const struct cup_site *site,
+                           CUP_FLASH struct cup_tank *tank,
+                           struct cup_tank_state *state)
 {
     state->value =
         site->sensors[tank->sensor].reading.value > 0 ? tank->low_pct100 : 0;
@@ -53,9 +53,9 @@ CUP_RARE static void fill_by_floats(const struct cup_site *site,
 
 #if CUP_USES_VALUES
 /* Nearer than the ranger can see, again and again: the tank is full. */
-CUP_APART static void fill_tank(const struct cup_site *site,
-                                CUP_FLASH struct cup_tank *tank,
-                                struct cup_tank_state *state)
+static void fill_tank(const struct cup_site *site,
+                      CUP_FLASH struct cup_tank *tank,
+                      struct cup_tank_state *state)
 {
     const struct cup_sensor_state *sensor = &site->sensors[tank->sensor];
     bool near = CUP_IF(CHECKS, cup_is_full(sensor->reading));

@@ -176,7 +176,7 @@ cup_index cup_in_why_without(const struct cup_pass *pass, uint8_t flag)
     return CUP_NONE;
 }
 
-CUP_APART uint8_t cup_in_why_duty(struct cup_pass *pass)
+uint8_t cup_in_why_duty(struct cup_pass *pass)
 {
     CUP_WHERE(ROUTES, {
         cup_index shut = cup_in_routes_kept_shut(pass);

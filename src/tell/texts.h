@@ -43,7 +43,7 @@ static inline bool cup_is_blank(char letter)
     return letter == ' ' || letter == '\t';
 }
 
-static CUP_LEAN const char *cup_skip_blanks(const char *text)
+static inline const char *cup_skip_blanks(const char *text)
 {
     while (cup_is_blank(*text))
         text++;
