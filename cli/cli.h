@@ -67,8 +67,13 @@ struct site {
 void tell_failure(const char *what, int why);
 
 /* Tells on stderr why a file cannot be opened, from errno. Returns
- * EXIT_USAGE when there is no such file, else EXIT_OUTSIDE. */
+ * EXIT_USAGE when there is no such file or it is a folder, else EXIT_OUTSIDE.
+ */
 int cannot_open(struct words *words, const char *path);
+
+/* "2031-05-10", or with a time of the day "2031-05-10T06:30:00", into s since
+ * the year 1970 began; 0 when it is none. */
+uint32_t moment_read(const char *text);
 
 /* Opens the site file that is the first word. Returns EXIT_DONE, or what to
  * exit with: problems and messages were printed on stderr. */

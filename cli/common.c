@@ -7,6 +7,7 @@
 #include <unistd.h>
 
 #include "cli.h"
+#include "cuplatch/say.h"
 
 static void print_usage(const struct words *words)
 {
@@ -149,11 +150,25 @@ void tell_failure(const char *what, int why)
 int cannot_open(struct words *words, const char *path)
 {
     int why = errno;
-    fprintf(stderr, "cuplatch: %s: %s\n", path, strerror(why));
+    fprintf(stderr, "cuplatch: %s: %s\n", path,
+            why == EISDIR ? "is a folder; expected a file in it"
+                          : strerror(why));
+    if (why == EISDIR)
+        return EXIT_USAGE;
     if (why != ENOENT)
         return EXIT_OUTSIDE;
     print_usage(words);
     return EXIT_USAGE;
+}
+
+uint32_t moment_read(const char *text)
+{
+    static const struct cup_plan nothing;
+    struct cup_word word;
+    char line[60];
+    snprintf(line, sizeof(line), "site clock %.30s%s", text,
+             strchr(text, 'T') ? "" : "T00:00:00");
+    return cup_read_word(&nothing, line, &word) ? 0 : word.number;
 }
 
 int site_open(struct site *site, struct words *words)

@@ -132,6 +132,29 @@ static bool copy(FILE *from, FILE *to)
     return !ferror(from) && fflush(to) == 0 && fsync(fileno(to)) == 0;
 }
 
+/* Whether the folder of a path is there to be written to; if not, that was
+ * told, before anybody waits for a picture. */
+static bool has_folder(const char *path)
+{
+    char *folder = strdup(path);
+    if (!folder)
+        return fail(path);
+    char *slash = strrchr(folder, '/');
+    if (slash)
+        slash[slash == folder] = '\0';
+    const char *name = slash ? folder : ".";
+    bool good = access(name, W_OK | X_OK) == 0;
+    if (!good && errno == ENOENT)
+        fprintf(stderr,
+                "cuplatch: %s: there is no folder %s; make it first, or name "
+                "another\n",
+                path, name);
+    else if (!good)
+        fail(name);
+    free(folder);
+    return good;
+}
+
 /* The old picture stays until the new one is whole. */
 static bool deliver(const struct drawing *drawing, const char *to)
 {
@@ -162,7 +185,8 @@ bool drawing_end(struct drawing *drawing, const char *to)
 {
     bool written = fclose(drawing->script) == 0;
     drawing->script = NULL;
-    bool done = written && run(drawing) && deliver(drawing, to);
+    bool done =
+        has_folder(to) && written && run(drawing) && deliver(drawing, to);
     drawing_drop(drawing);
     return done;
 }

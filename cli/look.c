@@ -7,6 +7,7 @@
 #include <string.h>
 #include <unistd.h>
 
+#include "../grammar/problems.h"
 #include "../ports/common/json.h"
 #include "../ports/lines/lines.h"
 #include "../ports/log/log.h"
@@ -218,6 +219,26 @@ static void passed(void *self, uint32_t t_ms)
 
 /* Which sensors */
 
+/* Tells of a name that no sensor has, and which there are. */
+static bool no_sensor(const struct cup_plan *plan, const char *name)
+{
+    const char *const *names = plan->names;
+    const char **list = calloc(plan->sensor_count + 1u, sizeof(*list));
+    if (!list)
+        abort();
+    memcpy(list, names, plan->sensor_count * sizeof(*list));
+    const char *near = nearest_word(name, list);
+    fprintf(stderr, "cuplatch: there is no sensor \"%s\"; ", name);
+    if (near)
+        fprintf(stderr, "did you mean %s?", near);
+    else
+        for (cup_index i = 0; i < plan->sensor_count; i++)
+            fprintf(stderr, "%s%s", i ? ", " : "expected some of ", names[i]);
+    fputc('\n', stderr);
+    free(list);
+    return false;
+}
+
 static bool choose(struct look *look, const struct words *words)
 {
     const struct cup_plan *plan = look->site->plan;
@@ -229,7 +250,7 @@ static bool choose(struct look *look, const struct words *words)
                strcmp(plan->names[i], words->list[w]) != 0)
             i++;
         if (i == plan->sensor_count)
-            return false;
+            return no_sensor(plan, words->list[w]);
         look->chosen[i] = true;
     }
     return true;
@@ -308,8 +329,7 @@ static int look_at(struct words *words, const char *log, bool json)
     else if (isatty(STDOUT_FILENO))
         look.how = LIVE;
     if (!choose(&look, words))
-        code = wrong_use(words, "no such sensor; %s tells which there are",
-                         "cuplatch check");
+        code = EXIT_USAGE;
     else
         code = play(&look, words, log);
     free(look.watch.sensors);

@@ -5,6 +5,7 @@
 #include <string.h>
 #include <unistd.h>
 
+#include "../grammar/problems.h"
 #include "cli.h"
 
 static const struct command {
@@ -53,6 +54,18 @@ static void secure_streams(void)
             _exit(EXIT_OUTSIDE);
 }
 
+static void tell_unknown(const char *name)
+{
+    const char *names[COMMANDS + 1] = {NULL};
+    for (size_t i = 0; i < COMMANDS; i++)
+        names[i] = commands[i].name;
+    const char *near = nearest_word(name, names);
+    fprintf(stderr, "cuplatch: no such command: \"%s\"", name);
+    if (near)
+        fprintf(stderr, "; did you mean %s?", near);
+    fputc('\n', stderr);
+}
+
 static int run_command(int argc, const char **argv)
 {
     const char *name = argc > 1 ? argv[1] : "";
@@ -68,7 +81,7 @@ static int run_command(int argc, const char **argv)
         return EXIT_DONE;
     }
     if (*name)
-        fprintf(stderr, "cuplatch: no such command: \"%s\"\n", name);
+        tell_unknown(name);
     usage(stderr);
     return EXIT_USAGE;
 }

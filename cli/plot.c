@@ -280,10 +280,19 @@ static void write_runs(const struct plot *plot)
             "pt 9 ps 1.2 lc rgb '#b03a2e', NaN notitle\n");
 }
 
+/* How a picture's name ends says what it is: null when neither. */
+static const char *form_of(const char *path)
+{
+    const char *dot = strrchr(path, '.');
+    if (!dot || strchr(dot, '/'))
+        return NULL;
+    if (strcmp(dot, ".svg") == 0)
+        return "svg";
+    return strcmp(dot, ".png") == 0 ? "pngcairo" : NULL;
+}
+
 static void write_all(const struct plot *plot, const char *to)
 {
-    size_t length = strlen(to);
-    bool svg = length > 4 && strcmp(to + length - 4, ".svg") == 0;
     double height = 0.94;
     double runs = 0.34;
     double each = (height - runs) / (plot->panel_count ? plot->panel_count : 1);
@@ -295,7 +304,7 @@ static void write_all(const struct plot *plot, const char *to)
             "screen 0.87\nset xrange [0:%.6f]\nset grid xtics lc rgb "
             "'#cccccc'\nset border 3\nset tics nomirror\nset key outside right "
             "center\nset format x ''\nset key noenhanced\nset title ",
-            svg ? "svg" : "pngcairo", 800, 10, plot->days > 0 ? plot->days : 1);
+            form_of(to), 800, 10, plot->days > 0 ? plot->days : 1);
     drawing_text(&plot->drawing, text_of(plot->site, "name"), false);
     fprintf(plot->to, " noenhanced\n");
     write_nights(plot);
@@ -401,6 +410,9 @@ int plot_main(int argc, const char **argv)
         code = EXIT_USAGE;
     else if (!to)
         code = wrong_use(&words, "%s needs -o FILE", words.list[0]);
+    else if (!form_of(to))
+        code = wrong_use(
+            &words, "-o %s: expected a file that ends with .png or .svg", to);
     else
         code = plot_record(words.list[0], to);
     free(to);

@@ -329,16 +329,6 @@ static int rehearse(struct words *words, const struct wishes *wishes)
     return code;
 }
 
-/* "2031-05-10" into s since 1970, at midnight; 0 when it is none. */
-static uint32_t date_of(const char *text)
-{
-    static const struct cup_plan nothing;
-    struct cup_word word;
-    char line[60];
-    snprintf(line, sizeof(line), "site clock %.20sT00:00:00", text);
-    return cup_read_word(&nothing, line, &word) ? 0 : word.number;
-}
-
 static bool is_right(struct words *words, const struct wishes *wishes)
 {
     if (!wishes->garden)
@@ -385,7 +375,7 @@ static bool read_wishes(struct words *words, int argc, const char **argv,
     wishes->days = days;
     wishes->seed = (uint32_t)seed;
     wishes->from = from;
-    wishes->from_s = date_of(from ? from : "2031-05-10");
+    wishes->from_s = moment_read(from ? from : "2031-05-10");
     wishes->json = json;
     return read && is_right(words, wishes);
 }

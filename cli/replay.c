@@ -1,10 +1,12 @@
 /* cuplatch replay SITE LOG: a recorded day through the site. */
 #include <inttypes.h>
+#include <stdlib.h>
 #include <unistd.h>
 
 #include "../ports/common/json.h"
 #include "../ports/log/log.h"
 #include "cli.h"
+#include "cuplatch/say.h"
 #include "story.h"
 
 /* A replay under way: where its events go. */
@@ -32,6 +34,32 @@ static void take(void *self, const struct cup_event *event)
     story_event(replay->story, replay->at_ms, event);
 }
 
+/* Whether a duty asks for its pump only where there is a clock. */
+static bool goes_by_clock(const struct cup_plan *plan,
+                          const struct cup_duty *duty)
+{
+    const struct cup_turn *turn = duty->turn;
+    if (duty->from != duty->to)
+        return true;
+    if (!turn)
+        return false;
+    return turn->at_count > 0 ||
+           (turn->day != CUP_NONE && plan->days[turn->day].light == CUP_NONE);
+}
+
+/* What a log without a clock cannot show. */
+static void tell_left_out(const struct cup_plan *plan, FILE *out)
+{
+    cup_index left_out = 0;
+    for (cup_index i = 0; i < plan->duty_count; i++)
+        if (goes_by_clock(plan, &plan->duties[i]))
+            fprintf(out, "%s%s", left_out++ ? ", " : "Left out, by the clock: ",
+                    cup_thing_name(plan, cup_duty_thing(plan, i)));
+    if (left_out)
+        fprintf(out, ". A log has no clock; --from 2031-05-10T06:00:00\nsays "
+                     "when its first row was.\n");
+}
+
 static int play(struct replay *replay)
 {
     struct cup_sink sink = {take, replay};
@@ -49,7 +77,7 @@ static int play(struct replay *replay)
     return wrong ? EXIT_NO : EXIT_DONE;
 }
 
-static int replay(struct words *words, bool json)
+static int replay(struct words *words, uint32_t clock_s, bool json)
 {
     const char *log_path = words->list[1];
     char wrong[240];
@@ -67,8 +95,13 @@ static int replay(struct words *words, bool json)
         return EXIT_USAGE;
     }
     if (!json)
-        printf("%s: %s\nTimes are since the first row.\n\n",
+        printf("%s: %s\nTimes are since the first row.\n",
                cup_file_name(site.file), log_path);
+    if (clock_s == 0)
+        tell_left_out(site.site.plan, json ? stderr : stdout);
+    cup_log_clock(replay.log, clock_s);
+    if (!json)
+        putchar('\n');
     replay.story = story_open(&site.site, json ? NULL : stdout);
     code = play(&replay);
     story_close(replay.story);
@@ -80,14 +113,26 @@ static int replay(struct words *words, bool json)
 int replay_main(int argc, const char **argv)
 {
     int json = 0;
-    struct poptOption options[] = {{"json", 'j', POPT_ARG_NONE, &json, 0,
-                                    "events as JSON Lines instead of the story",
-                                    NULL},
-                                   POPT_AUTOHELP POPT_TABLEEND};
+    char *from = NULL;
+    struct poptOption options[] = {
+        {"json", 'j', POPT_ARG_NONE, &json, 0,
+         "events as JSON Lines instead of the story", NULL},
+        {"from", 0, POPT_ARG_STRING, &from, 0,
+         "when the first row was, by the clock: a date, or one with a time",
+         "TIME"},
+        POPT_AUTOHELP POPT_TABLEEND};
     struct words words;
     int code = EXIT_USAGE;
-    if (words_read(&words, argc, argv, options, "SITE LOG", 2, 2))
-        code = replay(&words, json);
+    if (!words_read(&words, argc, argv, options, "SITE LOG", 2, 2))
+        code = EXIT_USAGE;
+    else if (from && moment_read(from) == 0)
+        code = wrong_use(&words,
+                         "--from %s: expected a date such as 2031-05-10, or "
+                         "one with a time: 2031-05-10T06:00:00",
+                         from);
+    else
+        code = replay(&words, from ? moment_read(from) : 0, json);
+    free(from);
     words_free(&words);
     return code;
 }

@@ -50,6 +50,17 @@ static const struct {
     [F_WRAP] = {"wrap", T_CONTROLLER},
 };
 
+/* What each can happen to, where it is not there. */
+static const char *const no_target[] = {
+    [T_SENSOR] = "this happens to a sensor; the garden has none of the name "
+                 "\"%s\"",
+    [T_VESSEL] = "this happens to a vessel; the garden has none of the name "
+                 "\"%s\"",
+    [T_OUTPUT] = "this happens to a pump, valve or other output; the garden "
+                 "has none of the name \"%s\"",
+    [T_CONTROLLER] = "this happens to the controller, not to \"%s\"",
+};
+
 static int find_target(const struct garden *garden, enum target target,
                        const char *name)
 {
@@ -110,9 +121,7 @@ const char *garden_fault(struct garden *garden, const char *text)
     fault.for_s = seconds(span);
     fault.amount = amount_of(amount);
     if (fault.index < 0)
-        return wrong("there is no \"%s\" in the garden that this can happen "
-                     "to",
-                     what);
+        return wrong(no_target[kinds[fault.kind].target], what);
     if (fault.at_s < 0 || fault.for_s <= 0 || fault.amount < 0)
         return wrong("expected times such as 1d2h and 5h, and of a leak how "
                      "fast, such as 2L/min%s",

@@ -94,6 +94,9 @@ void plan_make_watches(struct cup_file *file);
  * the most; in plan_entries.c. */
 uint32_t plan_entries(const struct cup_plan *plan);
 
+/* Ports that two have, or that cannot be what they are for; in plan_ports.c. */
+void plan_check_ports(struct cup_file *file);
+
 /* What is legal but odd; in plan_odd.c. */
 void plan_check_odd(struct cup_file *file);
 
@@ -114,6 +117,10 @@ const struct value *plan_mark(struct cup_file *file, const struct thing *thing,
  */
 void plan_check_unit(struct cup_file *file, const struct thing *thing,
                      const char *key);
+
+/* That each number among the words of a value has a unit, where what they are
+ * of is not known. Null is no value. */
+void plan_check_units(struct cup_file *file, const struct value *value);
 
 /* That `about` can read above (`up`) or below a mark at all. */
 void plan_check_mark(struct cup_file *file, const struct value *mark,

@@ -50,8 +50,8 @@ uint8_t cup_cause_unit(CUP_FLASH struct cup_plan *plan,
 CUP_FLASH char *cup_thing_name(CUP_FLASH struct cup_plan *plan,
                                cup_index thing);
 
-/* Writes "34.92 %" or "7m 30s" into `text` of `size` bytes, cut to fit and
- * ended by zero. Returns the length. */
+/* Writes "34.92 %", "7m 30s" or, of 140000 Pa, "1.400 bar" into `text` of
+ * `size` bytes, cut to fit and ended by zero. Returns the length. */
 size_t cup_say_value(char *text, size_t size, int32_t value, uint8_t unit);
 
 /* Writes the sentence of a cause: "header 34.92 % is below start 35.00 %".

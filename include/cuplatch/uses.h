@@ -27,6 +27,7 @@
     X(NAMES)                                                                   \
     X(OFFSETS)                                                                 \
     X(PACES)                                                                   \
+    X(PASCALS)                                                                 \
     X(PER_DAYS)                                                                \
     X(PRESSURES)                                                               \
     X(PROOFS)                                                                  \
@@ -168,6 +169,11 @@ extern const struct cup_site CUP_ONE_SITE;
 /* Limits of a day. */
 #ifndef CUP_USES_PER_DAYS
 #define CUP_USES_PER_DAYS 1
+#endif
+
+/* Sensors of pressure, which is read in bar. */
+#ifndef CUP_USES_PASCALS
+#define CUP_USES_PASCALS 1
 #endif
 
 /* Tanks told by pressure or level, not by the distance to them. */

@@ -110,6 +110,40 @@ static bool refuse_word(struct lines *lines, json_t *words, size_t i,
     return lines_fail(lines, "tell: %s: %s", word, wrong);
 }
 
+/* A change beyond what its setting may be, with what it may be. */
+static bool refuse_change(struct lines *lines, json_t *words, size_t i)
+{
+    const struct cup_plan *plan = lines->site->plan;
+    const struct cup_word *word = &lines->words[i];
+    char low[24];
+    char high[24];
+    char message[120];
+    uint8_t c = 0;
+    while (c + 1 < word->change_count &&
+           word->changes[c].value >=
+               plan->settings[word->changes[c].setting].low &&
+           word->changes[c].value <=
+               plan->settings[word->changes[c].setting].high)
+        c++;
+    cup_index setting = word->changes[c].setting;
+    uint8_t unit = cup_setting_unit(plan, setting);
+    cup_say_value(low, sizeof(low), plan->settings[setting].low, unit);
+    cup_say_value(high, sizeof(high), plan->settings[setting].high, unit);
+    snprintf(message, sizeof(message), "%s may be from %s to %s",
+             cup_setting_code(plan, setting), low, high);
+    return refuse_word(lines, words, i, message);
+}
+
+/* Why a word that was read may not be, as far as a person can be told. */
+static bool refuse(struct lines *lines, json_t *words, size_t i,
+                   enum cup_error error)
+{
+    const struct cup_word *word = &lines->words[i];
+    if (error == CUP_ERROR_RANGE && word->verb == CUP_VERB_SET)
+        return refuse_change(lines, words, i);
+    return refuse_word(lines, words, i, cup_refusal_text(error, word));
+}
+
 /* Words are read one by one, and judged as they will stand together. */
 bool lines_judge_words(struct lines *lines, json_t *words)
 {
@@ -133,8 +167,7 @@ bool lines_judge_words(struct lines *lines, json_t *words)
     lines->word_count = json_array_size(words);
     enum cup_error error =
         cup_site_may_all(lines->site, lines->words, lines->word_count, &i);
-    return !error || refuse_word(lines, words, i,
-                                 cup_refusal_text(error, &lines->words[i]));
+    return !error || refuse(lines, words, i, error);
 }
 
 static bool check_asked(struct lines *lines, json_t *asked)

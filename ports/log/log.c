@@ -26,6 +26,7 @@ struct cup_log {
     size_t rows;
     uint64_t span_ms;
     uint32_t t_ms;
+    uint32_t clock_s; /* at the first row; 0: none */
     const struct cup_onlooker *watch;
     cup_index *columns; /* the sensor of each column after t_ms */
     struct cell *cells;
@@ -224,6 +225,22 @@ static void hear(struct cup_log *log, const struct cup_site *site,
         log->watch->sensors[log->columns[i]] = (struct cup_seen){sample, true};
 }
 
+void cup_log_clock(struct cup_log *log, uint32_t clock_s)
+{
+    log->clock_s = clock_s;
+}
+
+/* A word of the plan's own site is not refused but for a clock before 2020. */
+static bool set_clock(struct cup_log *log, const struct cup_site *site,
+                      uint32_t t_ms)
+{
+    struct cup_word clock = {.verb = CUP_VERB_CLOCK, .number = log->clock_s};
+    if (log->rows > 0 || log->clock_s == 0 ||
+        cup_site_steer(site, t_ms, &clock) == CUP_OK)
+        return true;
+    return fail(log, "the clock cannot be set to this", "its first row");
+}
+
 void cup_log_watch(struct cup_log *log, const struct cup_onlooker *watch)
 {
     log->watch = watch;
@@ -237,7 +254,7 @@ bool cup_log_play(struct cup_log *log, const struct cup_site *site,
         if (!next_line(log))
             return false;
     } while (*log->text == '\0');
-    if (!read_row(log, &t_ms))
+    if (!read_row(log, &t_ms) || !set_clock(log, site, t_ms))
         return false;
     fill_in(log, site, t_ms, sink);
     for (size_t i = 0; i < log->count; i++)

@@ -21,6 +21,10 @@ void cup_log_close(struct cup_log *log);
 bool cup_log_play(struct cup_log *log, const struct cup_site *site,
                   const struct cup_sink *sink);
 
+/* Sets the clock on the wall, in s since the year 1970 began, at the first row:
+ * a log has none. Before the first row is played. */
+void cup_log_clock(struct cup_log *log, uint32_t clock_s);
+
 /* From now on tells what each row holds, and each pass of a row. */
 void cup_log_watch(struct cup_log *log, const struct cup_onlooker *watch);
 

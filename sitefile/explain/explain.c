@@ -4,23 +4,58 @@
 #include "cuplatch/say.h"
 #include "explain.h"
 
+/* The others that are read through the same input. */
+static void explain_channel(const struct cup_plan *plan, cup_index i, FILE *out)
+{
+    cup_index channel = plan->sensors[i].channel;
+    const char *before = "    never powered together with ";
+    if (channel == CUP_NONE)
+        return;
+    for (cup_index other = 0; other < plan->sensor_count; other++)
+        if (other != i && plan->sensors[other].channel == channel) {
+            fprintf(out, "%s%s", before, explain_name(plan, other));
+            before = ", ";
+        }
+    fprintf(out, ", which has the same input;\n");
+}
+
+/* How it is asked. */
+static void explain_asking(const struct cup_plan *plan, cup_index i, FILE *out)
+{
+    const struct cup_sensor *sensor = &plan->sensors[i];
+    if (sensor->supply != CUP_NONE)
+        fprintf(out, "    powering it only to read, for %s before;\n",
+                explain_say_ms(sensor->warm_up_ms).text);
+    explain_channel(plan, i, out);
+    if (sensor->every_ms < plan->scan_ms)
+        fprintf(
+            out,
+            "    by a port that asks only when all is looked at, every %s;\n",
+            explain_say_ms(plan->scan_ms).text);
+}
+
+/* What is made of its samples. */
 static void explain_checks(const struct cup_plan *plan, cup_index i, FILE *out)
 {
     const struct cup_sensor *sensor = &plan->sensors[i];
     const struct cup_checks *checks = sensor->checks;
-    if (sensor->supply != CUP_NONE)
-        fprintf(out, "    powering it only to read, for %s before;\n",
-                explain_say_ms(sensor->warm_up_ms).text);
     if (sensor->air != CUP_NONE)
         fprintf(out, "    corrected by the warmth of %s;\n",
                 explain_name(plan, sensor->air));
-    if (checks && checks->jump_per_s > 0)
+    if (!checks)
+        return;
+    if (checks->near > 0)
+        fprintf(out,
+                "    measuring nothing nearer than %s: that is full where it "
+                "can be, else wrong;\n",
+                explain_say(checks->near, CUP_UNIT_MM).text);
+    if (checks->jump_per_s > 0)
         fprintf(out, "    rejecting what moves faster than %s a second;\n",
                 explain_say((int32_t)checks->jump_per_s, sensor->unit).text);
-    if (checks && checks->stuck_ms > 0)
+    if (checks->stuck_ms > 0)
         fprintf(out, "    and what has not changed by one count for %s;\n",
                 explain_say_ms(checks->stuck_ms).text);
-    if (checks && checks->steady_ms > 0)
+    if (checks->steady_ms > 0)
         fprintf(out, "    showing what stayed within %s for %s;\n",
                 explain_say(checks->band, sensor->unit).text,
                 explain_say_ms(checks->steady_ms).text);
@@ -36,6 +71,7 @@ static void explain_sensor(const struct cup_file *file, cup_index i, FILE *out)
         explain_name(&file->plan, i), explain_say_ms(sensor->every_ms).text,
         smooth->given ? "" : "as it comes", smooth->given ? smooth->text : "",
         explain_say_ms(sensor->lost_after_ms).text);
+    explain_asking(&file->plan, i, out);
     explain_checks(&file->plan, i, out);
 }
 
@@ -167,7 +203,8 @@ static void explain_held(const struct cup_file *file, cup_index i, FILE *out)
         out,
         "  move more than %s by %s on the last good value of a "
         "silent tank;\n",
-        explain_say(ml > INT32_MAX ? INT32_MAX : (int32_t)ml, CUP_UNIT_LITRE)
+        explain_say(ml > INT32_MAX ? INT32_MAX : (int32_t)(ml + 50) / 100 * 100,
+                    CUP_UNIT_LITRE)
             .text,
         explain_name(plan, cup_pump_thing(plan, i)));
 }
@@ -233,8 +270,8 @@ static void explain_site(const struct cup_file *file, FILE *out)
     if (plan->pump_count == 0)
         return;
     if (plan->at_once > 0)
-        fprintf(out, "  run more than %d pumps together;\n",
-                (int)plan->at_once);
+        fprintf(out, "  run more than %d pump%s at a time;\n",
+                (int)plan->at_once, plan->at_once == 1 ? "" : "s");
     for (cup_index i = 0; i < plan->group_count; i++)
         explain_group(file, i, out);
     if (plan->boot_wait_ms > 0)
@@ -261,6 +298,7 @@ void cup_file_explain(const struct cup_file *file, FILE *out)
         explain_day(plan, i, out);
     for (cup_index i = 0; i < plan->alert_count; i++)
         explain_alert(plan, i, out);
+    explain_shown(plan, out);
     explain_watches(plan, out);
     if (plan->pump_count == 0)
         return;

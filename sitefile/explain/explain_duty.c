@@ -55,17 +55,20 @@ static void past(const struct cup_plan *plan, cup_index about, bool above,
             explain_say(mark, cup_thing_unit(plan, about)).text);
 }
 
-static void explain_also(const struct cup_plan *plan,
-                         const struct cup_duty *duty, FILE *out)
+/* "header is below 35 %", and what else must be, for a start or for a stop. */
+static void explain_mark(const struct cup_plan *plan,
+                         const struct cup_duty *duty, bool stop, FILE *out)
 {
+    bool up = duty->latch.start < duty->latch.stop;
     const struct cup_also *also = duty->also;
-    bool up = also->latch.start < also->latch.stop;
-    fprintf(out, ",\n    once ");
-    past(plan, also->about, !up, also->latch.start, out);
-    fprintf(out, ", too; %s when ", also->both_stop ? "and only" : "or");
-    past(plan, also->about, up, also->latch.stop, out);
-    if (also->both_stop)
-        fprintf(out, ", too");
+    past(plan, duty->keep, up == stop,
+         stop ? duty->latch.stop : duty->latch.start, out);
+    if (!also)
+        return;
+    fprintf(out, " %s ", stop && !also->both_stop ? "or" : "and");
+    up = also->latch.start < also->latch.stop;
+    past(plan, also->about, up == stop,
+         stop ? also->latch.stop : also->latch.start, out);
 }
 
 static void explain_dose(const struct cup_dose *dose, FILE *out)
@@ -84,16 +87,13 @@ static void explain_dose(const struct cup_dose *dose, FILE *out)
 static void explain_keep(const struct cup_plan *plan,
                          const struct cup_duty *duty, FILE *out)
 {
-    bool up = duty->latch.start < duty->latch.stop;
-    fprintf(out, "  start %s when ", pump_of(plan, duty));
-    past(plan, duty->keep, !up, duty->latch.start, out);
-    fprintf(out, ", and stop it when ");
-    past(plan, duty->keep, up, duty->latch.stop, out);
+    fprintf(out, "start %s when ", pump_of(plan, duty));
+    explain_mark(plan, duty, false, out);
+    fprintf(out, ",\n    and stop it when ");
+    explain_mark(plan, duty, true, out);
     if (duty->latch.confirm_ms > 0)
         fprintf(out, ",\n    either once that has held for %s",
                 explain_say_ms(duty->latch.confirm_ms).text);
-    if (duty->also)
-        explain_also(plan, duty, out);
     if (duty->dose)
         explain_dose(duty->dose, out);
 }
@@ -125,7 +125,7 @@ static void explain_turn(const struct cup_plan *plan,
                          const struct cup_duty *duty, FILE *out)
 {
     const struct cup_turn *turn = duty->turn;
-    fprintf(out, "  run %s for %s", pump_of(plan, duty),
+    fprintf(out, "run %s for %s", pump_of(plan, duty),
             explain_say_ms(turn->run_ms).text);
     explain_when(plan, turn, out);
     if (turn->until == CUP_NONE)
@@ -140,6 +140,7 @@ static void explain_turn(const struct cup_plan *plan,
 void explain_duty(const struct cup_plan *plan, cup_index i, FILE *out)
 {
     const struct cup_duty *duty = &plan->duties[i];
+    fprintf(out, "  %s: ", explain_name(plan, cup_duty_thing(plan, i)));
     if (duty->turn)
         explain_turn(plan, duty, out);
     else

@@ -6,9 +6,6 @@
 #include "../inside.h"
 #include "cuplatch/say.h"
 
-/* Keys of an output that name a port. */
-#define PORTS_EACH 3
-
 static void make_site(struct cup_file *file)
 {
     const struct thing *site = thing_of(&file->things, KIND_SITE, 0);
@@ -96,55 +93,6 @@ static void check_used(struct cup_file *file, const struct thing *thing)
                     "no duty runs it: it runs only by hand");
 }
 
-/* A port that an output has. */
-struct taken {
-    const struct value *port;
-    const struct thing *output;
-};
-
-static int by_port(const void *a, const void *b)
-{
-    const struct taken *one = a;
-    const struct taken *two = b;
-    int order = strcmp(one->port->text, two->port->text);
-    return order ? order : one->port->place.line - two->port->place.line;
-}
-
-static size_t list_ports(const struct cup_file *file, struct taken *list)
-{
-    static const char *const keys[PORTS_EACH] = {"port", "open", "close"};
-    size_t count = 0;
-    for (size_t i = 0; i < file->things.count; i++) {
-        const struct thing *thing = &file->things.list[i];
-        for (size_t k = 0; thing->kind == KIND_PUMP && k < PORTS_EACH; k++) {
-            const struct value *port = good_value(thing, keys[k]);
-            if (port)
-                list[count++] = (struct taken){port, thing};
-        }
-    }
-    return count;
-}
-
-/* Two outputs at one port would each undo what the other does. */
-static void check_ports(struct cup_file *file)
-{
-    struct taken *list =
-        calloc(file->things.count * PORTS_EACH + 1, sizeof(*list));
-    if (!list)
-        abort();
-    size_t count = list_ports(file, list);
-    const struct taken *first = list;
-    qsort(list, count, sizeof(*list), by_port);
-    for (const struct taken *at = list + 1; at < list + count; at++)
-        if (strcmp(at->port->text, first->port->text) != 0)
-            first = at;
-        else
-            problem_error(&file->problems, at->port->place,
-                          "is the port of [%s], too: each output needs its own",
-                          first->output->section->name);
-    free(list);
-}
-
 /* What a thing of a guessed kind lacks is not told: only what it says. */
 static void make_thing(struct cup_file *file, const struct thing *thing,
                        void (*make)(struct cup_file *, const struct thing *))
@@ -179,6 +127,6 @@ void plan_make(struct cup_file *file)
     for (size_t i = 0; i < file->things.count; i++)
         if (file->things.list[i].kind == KIND_PUMP)
             check_used(file, &file->things.list[i]);
-    check_ports(file);
+    plan_check_ports(file);
     plan_check_odd(file);
 }

@@ -43,6 +43,57 @@ static bool given_with(const struct duty_making *making, const char *key,
 
 /* Marks */
 
+/* Whether a thing is the soil's own moisture, which water raises. */
+static bool is_moisture(const struct thing *thing)
+{
+    if (thing->kind != KIND_SENSOR)
+        return false;
+    const struct value *measures = good_value(thing, "measures");
+    return measures ? measures->number == 0 : value_of(thing, "dry")->given;
+}
+
+/* Whether a key of the pump names what is kept. */
+static bool is_its(const struct thing *pump, const char *key,
+                   const struct value *keep)
+{
+    const struct value *tank = good_value(pump, key);
+    return tank && tank->number == keep->number;
+}
+
+static bool gives_water(const struct thing *pump)
+{
+    return pump->style == STYLE_PUMP || pump->style == STYLE_VALVE;
+}
+
+/* Which way the pump moves what the duty keeps, where that is known: marks the
+ * other way round would run it until all is flooded or dry. */
+static void check_way(const struct duty_making *making,
+                      const struct value *keep, const struct value *start,
+                      const struct value *stop)
+{
+    const struct thing *pump = making->pump;
+    const struct thing *kept = &making->file->things.list[keep->number];
+    struct problems *problems = &making->file->problems;
+    bool up = start->number < stop->number;
+    if (is_its(pump, "into", keep)) {
+        if (!up)
+            problem_error(problems, start->place,
+                          "must be below stop, %s: %s fills %s, so it would "
+                          "never stop",
+                          stop->text, pump->section->name, keep->text);
+    } else if (is_its(pump, "from", keep)) {
+        if (up)
+            problem_error(problems, start->place,
+                          "must be above stop, %s: %s draws from %s, so it "
+                          "would never stop",
+                          stop->text, pump->section->name, keep->text);
+    } else if (!up && gives_water(pump) && is_moisture(kept))
+        problem_error(problems, start->place,
+                      "must be below stop, %s: %s makes %s wetter, so it "
+                      "would never stop",
+                      stop->text, pump->section->name, keep->text);
+}
+
 static void make_marks(const struct duty_making *making)
 {
     struct cup_file *file = making->file;
@@ -66,6 +117,8 @@ static void make_marks(const struct duty_making *making)
     duty->latch.start = start->number;
     duty->latch.stop = stop->number;
     plan_check_marks(file, start, stop, duty->keep);
+    if (making->pump && start->number != stop->number)
+        check_way(making, keep, start, stop);
     if (making->pump && start->number < stop->number)
         plan_check_full(file, making->pump, keep, stop);
 }
@@ -111,8 +164,10 @@ static void make_also(const struct duty_making *making)
     const struct thing *about =
         things_find(&file->things, &file->problems, value->place, name.text,
                     (const char *const[]){"sensor", "tank", NULL});
-    if (!about)
+    if (!about) {
+        plan_check_units(file, value);
         return;
+    }
     also->about = plan_number(file, (int32_t)(about - file->things.list));
     also->both_stop = number_of(making->thing, "stops", 0) == 1;
     struct value marks[2] = {*value, *value};
@@ -178,8 +233,10 @@ static void make_until(const struct duty_making *making, struct cup_turn *turn)
     const struct thing *about =
         things_find(&file->things, &file->problems, value->place, name.text,
                     (const char *const[]){"sensor", "tank", NULL});
-    if (!about)
+    if (!about) {
+        plan_check_units(file, value);
         return;
+    }
     turn->until = plan_number(file, (int32_t)(about - file->things.list));
     making->duty->keep = turn->until;
     enum cup_unit unit =

@@ -1,5 +1,8 @@
 /* Marks: read in the unit of what they are compared with, and held to what that
  * can show. */
+#include <stdio.h>
+#include <string.h>
+
 #include "../../grammar/quantity.h"
 #include "../inside.h"
 #include "cuplatch/say.h"
@@ -63,6 +66,21 @@ void plan_check_unit(struct cup_file *file, const struct thing *thing,
                       "needs a unit, such as %s%% or %smm; only raw counts "
                       "have none",
                       value->text, value->text);
+}
+
+void plan_check_units(struct cup_file *file, const struct value *value)
+{
+    char text[200];
+    char *rest = text;
+    char *word;
+    if (!value)
+        return;
+    snprintf(text, sizeof(text), "%s", value->text);
+    while ((word = strtok_r(rest, " \t", &rest)))
+        if (quantity_is_bare(word))
+            problem_error(&file->problems, value->place,
+                          "\"%s\" needs a unit; only raw counts have none",
+                          word);
 }
 
 void plan_check_marks(struct cup_file *file, const struct value *start,

@@ -73,9 +73,89 @@ static void check_source(struct cup_file *file, const struct thing *thing,
                     name, name);
 }
 
+/* How long a pump may run at a stretch, by its longest and what its duties ask
+ * for. */
+static uint32_t run_of(const struct cup_plan *plan, cup_index pump)
+{
+    uint32_t longest = plan->pumps[pump].longest_ms;
+    uint32_t run = 0;
+    for (cup_index i = 0; i < plan->duty_count; i++) {
+        const struct cup_duty *duty = &plan->duties[i];
+        uint32_t one = UINT32_MAX;
+        if (duty->pump != pump)
+            continue;
+        if (duty->turn)
+            one = duty->turn->run_ms;
+        else if (duty->dose)
+            one = duty->dose->dose_ms;
+        run = cup_most(run, one);
+    }
+    return longest > 0 ? cup_least(run, longest) : run;
+}
+
+static bool moves(const struct cup_pump *pump, cup_index tank)
+{
+    for (uint8_t g = 0; g < pump->guard_count; g++)
+        if (pump->guards[g].kind < CUP_GUARD_TANKS &&
+            pump->guards[g].about == tank)
+            return true;
+    return false;
+}
+
+/* Whether two pumps are never on at a time. */
+static bool takes_turns(const struct cup_plan *plan, const struct cup_pump *a,
+                        const struct cup_pump *b)
+{
+    bool both = a->group == b->group && a->group != CUP_NONE;
+    return (plan->at_once == 1 && !a->uncounted && !b->uncounted) ||
+           (both && plan->groups[a->group] == 1);
+}
+
+/* While another pump moves the tank that should tell, a proof is not judged,
+ * and three such windows in a row fail. */
+static void check_proof(struct cup_file *file, const struct thing *thing)
+{
+    const struct cup_plan *plan = &file->plan;
+    const struct cup_pump *pump = &plan->pumps[thing->index];
+    char run[24];
+    if (!pump->proof || pump->proof->about < plan->sensor_count)
+        return;
+    for (cup_index i = 0; i < plan->pump_count; i++) {
+        const struct cup_pump *other = &plan->pumps[i];
+        uint32_t most = run_of(plan, i);
+        if (other == pump || !moves(other, pump->proof->about) ||
+            takes_turns(plan, pump, other) || most / 3 < pump->proof->within_ms)
+            continue;
+        cup_say_value(run, sizeof(run), (int32_t)cup_least(most, INT32_MAX),
+                      CUP_UNIT_SECOND);
+        problem_warning(
+            &file->problems, value_of(thing, "proof")->place,
+            "%s moves %s, too, %s%s: meanwhile nothing is proved, and three "
+            "times in a row trips it. Prove it by a flow or a pressure, or "
+            "let only one run: at_once = 1, or a group with at_once = 1",
+            cup_thing_name(plan, cup_pump_thing(plan, i)),
+            cup_thing_name(plan, pump->proof->about),
+            most == UINT32_MAX ? "without end" : "for up to ",
+            most == UINT32_MAX ? "" : run);
+        return;
+    }
+}
+
+/* A pump that no tank and no proof would stop. */
+static void check_dry(struct cup_file *file, const struct thing *thing)
+{
+    if (thing->style == STYLE_PUMP && !value_of(thing, "from")->given &&
+        !value_of(thing, "proof")->given)
+        problem_warning(&file->problems, thing->place,
+                        "nothing would notice that it runs dry: give it from "
+                        "with dry_below and dry_clear, or a proof of flow");
+}
+
 static void check_pump(struct cup_file *file, const struct thing *thing)
 {
     const struct cup_pump *pump = &file->plan.pumps[thing->index];
+    check_dry(file, thing);
+    check_proof(file, thing);
     for (uint8_t g = 0; g < pump->guard_count; g++)
         check_source(file, thing, &pump->guards[g]);
     if (pump->longest_ms > 0 && value_of(thing, "hand_limit")->given &&
@@ -117,6 +197,36 @@ static void check_alert(struct cup_file *file, const struct thing *thing)
             "then, so it may never be told");
 }
 
+/* Raw values of a ranger: us there and back in air of 20 C, at 0.3434 mm a us,
+ * or mm. */
+static int raw_of(const struct cup_sensor *sensor, double mm)
+{
+    double raw = sensor->form == CUP_FORM_ECHO ? 2 * mm / 0.3434 : mm;
+    return (int)raw / 10 * 10;
+}
+
+/* A ranger that takes the echo of a rim, or of nothing, for water: it is told
+ * what it can read over this tank, with a fifth to spare on either side. */
+static void check_ranger(struct cup_file *file, const struct thing *thing)
+{
+    const struct cup_tank *tank = &file->plan.tanks[thing->index];
+    const struct value *sensor = good_value(thing, "sensor");
+    if (tank->form != CUP_TANK_DISTANCE || !sensor)
+        return;
+    const struct thing *ranger = &file->things.list[sensor->number];
+    const struct cup_sensor *plan = &file->plan.sensors[ranger->index];
+    if (value_of(ranger, "plausible")->given || plan->form == CUP_FORM_COUNTS)
+        return;
+    const struct value *gap = good_value(thing, "gap");
+    problem_warning(&file->problems, ranger->place,
+                    "without plausible, an echo of the rim or of nothing may "
+                    "pass for water; over %s it reads within plausible = "
+                    "%d..%d",
+                    thing->section->name,
+                    raw_of(plan, gap ? gap->number / 12.5 : 0),
+                    raw_of(plan, tank->top * tank->step_mm10 / 10.0 * 1.2));
+}
+
 /* A pump that may start every few seconds. */
 static void check_wear(struct cup_file *file)
 {
@@ -137,6 +247,8 @@ void plan_check_odd(struct cup_file *file)
     check_wear(file);
     for (size_t i = 0; i < file->things.count; i++) {
         const struct thing *thing = &file->things.list[i];
+        if (thing->kind == KIND_TANK)
+            check_ranger(file, thing);
         if (thing->kind == KIND_PUMP)
             check_pump(file, thing);
         if (thing->kind == KIND_DUTY)

@@ -44,6 +44,8 @@ void plan_make_bar(struct cup_file *file, const struct thing *thing)
     const struct value *of = good_value(thing, "of");
     const struct value *lamps = good_value(thing, "lamps");
     const struct value *marks = good_value(thing, "marks");
+    if (!of)
+        plan_check_units(file, marks);
     if (!of || !lamps || !marks)
         return;
     bar->about = plan_number(file, of->number);

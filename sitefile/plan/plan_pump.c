@@ -148,8 +148,10 @@ static cup_index find_part(struct cup_file *file, const struct value *value,
     const struct thing *found =
         things_find(&file->things, &file->problems, value->place, name->text,
                     (const char *const[]){kind, NULL});
-    return found ? plan_number(file, (int32_t)(found - file->things.list))
-                 : CUP_NONE;
+    if (found)
+        return plan_number(file, (int32_t)(found - file->things.list));
+    plan_check_units(file, value);
+    return CUP_NONE;
 }
 
 static const char *read_limits(struct cup_file *file, struct cup_guard *guard,

@@ -236,6 +236,10 @@ static void make_times(const struct making *making)
     const struct value *lost_after = good_value(making->thing, "lost_after");
     uint32_t every = sensor->every_ms;
     sensor->warm_up_ms = (uint32_t)number_of(making->thing, "warm_up", 0);
+    if (sensor->warm_up_ms > every / 2)
+        making_wrong(making, making_place(making, "warm_up"),
+                     "must be well under every, half of it at the most, or it "
+                     "is powered all the time");
     sensor->lost_after_ms =
         every > CUP_TIME_MAX_MS / 10 ? CUP_TIME_MAX_MS : every * 10;
     if (!lost_after)

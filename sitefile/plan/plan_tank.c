@@ -181,6 +181,26 @@ static void set_rise(struct cup_tank *tank, uint32_t rise, uint32_t width)
         .share = (uint32_t)(((uint64_t)(rise % width) << 32) / width)};
 }
 
+/* A full mark nearer to the sensor than that can measure. */
+static void check_blanking(const struct tank_making *making, int32_t depth,
+                           int32_t gap)
+{
+    const struct value *blanking = good_value(making->thing, "blanking");
+    if (!blanking || blanking->number <= gap || gap + depth <= 0)
+        return;
+    double blind = (blanking->number - gap) / 10.0;
+    double height = making->shape.depth - blind;
+    problem_error(&making->file->problems, blanking->place,
+                  "more than gap: from %.0f %% up the water is too near to be "
+                  "measured. Mount the sensor %.0f mm higher, or call it full "
+                  "lower down: less depth, more gap",
+                  height > 0
+                      ? 100 * shape_litres(&making->shape, height) /
+                            shape_litres(&making->shape, making->shape.depth)
+                      : 0.0,
+                  blind);
+}
+
 static void make_distance(const struct tank_making *making)
 {
     const struct value *gap = good_value(making->thing, "gap");
@@ -195,6 +215,7 @@ static void make_distance(const struct tank_making *making)
     if (!gap)
         return;
     making->tank->top = depth + gap->number;
+    check_blanking(making, depth, gap->number);
     if (making->tank->top > UINT16_MAX)
         problem_error(&making->file->problems, place,
                       "depth and gap together are more than 6.5 m, farther "
@@ -291,6 +312,18 @@ static void make_floats(const struct tank_making *making)
                       "expected at most two floats, the lower one first");
 }
 
+/* A gap says how far a ranger is above the full mark; others have none. */
+static void check_gap(const struct tank_making *making)
+{
+    const struct value *gap = value_of(making->thing, "gap");
+    if (gap->given && making->tank->form != CUP_TANK_DISTANCE)
+        problem_error(&making->file->problems, gap->place,
+                      "is for a sensor that measures distance; %s does not",
+                      making->tank->form == CUP_TANK_FLOATS
+                          ? "a float"
+                          : value_of(making->thing, "sensor")->text);
+}
+
 static void make_source(const struct tank_making *making)
 {
     const struct value *sensor = good_value(making->thing, "sensor");
@@ -299,6 +332,8 @@ static void make_source(const struct tank_making *making)
         problem_error(&making->file->problems, making->thing->place,
                       "a tank needs sensor or floats, one of them");
     make_floats(making);
+    if (making->tank->form == CUP_TANK_FLOATS)
+        check_gap(making);
     if (!sensor)
         return;
     struct cup_file *file = making->file;
@@ -316,6 +351,8 @@ static void make_source(const struct tank_making *making)
         problem_error(&file->problems, sensor->place,
                       "a tank needs a sensor that measures distance, pressure "
                       "or level");
+    if (unit != CUP_UNIT_NONE)
+        check_gap(making);
     if (blanking)
         plan_checks(file, source->index)->near = blanking->number;
     check_beam(making, source);

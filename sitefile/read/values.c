@@ -53,8 +53,9 @@ static void list_words(char *text, size_t size, const char *const *words)
 {
     size_t used = 0;
     for (; *words; words++) {
+        const char *before = words[1] ? ", " : " or ";
         int more = snprintf(text + used, size - used, "%s%s",
-                            used ? " or " : "", *words);
+                            used ? before : "", *words);
         used += (size_t)more < size - used ? (size_t)more : 0;
     }
 }

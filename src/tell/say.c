@@ -85,8 +85,30 @@ static void put_duration(struct page *page, uint32_t ms)
     put(page, parts[first + 1].letter);
 }
 
-static void put_value(struct page *page, int32_t value, uint8_t unit)
+/* Which way a number is rounded that is shown with fewer decimals than it has:
+ * away from what it is compared with, so that the two never look the same. */
+enum lean { LEAN_DOWN = -1, LEAN_NEAREST, LEAN_UP };
+
+/* A pressure is kept in Pa and read in bar, to the hectopascal. */
+#define PASCALS 100
+#define BAR_DECIMALS 3
+static int32_t hectopascals(int32_t value, enum lean lean)
 {
+    int32_t whole = value / PASCALS;
+    int32_t rest = value % PASCALS;
+    if (lean == LEAN_NEAREST)
+        return whole + rest / (PASCALS / 2);
+    if (rest != 0 && (rest > 0) == (lean == LEAN_UP))
+        whole += lean;
+    return whole;
+}
+
+static void put_leaning(struct page *page, int32_t value, uint8_t unit,
+                        enum lean lean)
+{
+    bool pressure = CUP_USES_PASCALS && unit == CUP_UNIT_PASCAL;
+    if (pressure)
+        value = hectopascals(value, lean);
     uint32_t size = value < 0 ? 0 - (uint32_t)value : (uint32_t)value;
     if (value < 0)
         put(page, '-');
@@ -94,10 +116,16 @@ static void put_value(struct page *page, int32_t value, uint8_t unit)
         put_duration(page, size);
         return;
     }
-    put_number(page, size, cup_unit_decimals(unit));
-    if (*cup_unit_symbol(unit))
+    CUP_FLASH char *symbol = pressure ? CUP_TEXT("bar") : cup_unit_symbol(unit);
+    put_number(page, size, pressure ? BAR_DECIMALS : cup_unit_decimals(unit));
+    if (*symbol)
         put(page, ' ');
-    put_text(page, cup_unit_symbol(unit));
+    put_text(page, symbol);
+}
+
+static void put_value(struct page *page, int32_t value, uint8_t unit)
+{
+    put_leaning(page, value, unit, LEAN_NEAREST);
 }
 
 size_t cup_say_value(char *text, size_t size, int32_t value, uint8_t unit)
@@ -170,6 +198,16 @@ bool cup_event_shows(const struct cup_event *event, char part)
     return false;
 }
 
+/* The value of a cause, or its limit. */
+static void put_side(struct page *page, const struct cup_cause *cause,
+                     bool value, uint8_t unit)
+{
+    enum lean lean = LEAN_NEAREST;
+    if (cause->value != cause->limit)
+        lean = (cause->value > cause->limit) == value ? LEAN_UP : LEAN_DOWN;
+    put_leaning(page, value ? cause->value : cause->limit, unit, lean);
+}
+
 static void put_cause(struct page *page, CUP_FLASH struct cup_plan *plan,
                       cup_index of, const struct cup_cause *cause, bool over)
 {
@@ -186,7 +224,7 @@ static void put_cause(struct page *page, CUP_FLASH struct cup_plan *plan,
         else if (*form == 'o')
             put_text(page, cup_thing_name(plan, of));
         else
-            put_value(page, *form == 'v' ? cause->value : cause->limit, unit);
+            put_side(page, cause, *form == 'v', unit);
     }
 }
 

@@ -42,7 +42,7 @@ CASE(values_are_said_as_people_write_them)
         {3492, CUP_UNIT_PERCENT, "34.92 %"},
         {-5, CUP_UNIT_CELSIUS, "-0.05 C"},
         {12345, CUP_UNIT_MM, "1234.5 mm"},
-        {101325, CUP_UNIT_PASCAL, "101325 Pa"},
+        {101325, CUP_UNIT_PASCAL, "1.013 bar"},
         {7, CUP_UNIT_NONE, "7"},
         {0, CUP_UNIT_SECOND, "0 s"},
         {350, CUP_UNIT_SECOND, "350 ms"},

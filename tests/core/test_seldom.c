@@ -223,7 +223,7 @@ CASE(the_panel_steps_bar_and_degrees)
         const char *page;
         const char *before;
         const char *after;
-    } steps[] = {{"trough.start", "200000 Pa", "210000 Pa"},
+    } steps[] = {{"trough.start", "2.000 bar", "2.100 bar"},
                  {"cooling.start", "30.00 C", "30.50 C"},
                  {"bed.soak", "7m", "7m 30s"}};
     struct cup_panel panel = {.touched_ms = 0};

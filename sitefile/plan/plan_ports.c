@@ -1,0 +1,158 @@
+/* Who is at which port: two outputs at one would each undo what the other does,
+ * and two sensors would read each other. */
+#include <stdlib.h>
+#include <string.h>
+
+#include "../inside.h"
+
+/* What a port is used for. */
+enum use { USE_OUTPUT, USE_SUPPLY, USE_SENSOR, USE_BLOCK };
+
+/* A port that somebody has, and the length of its text. */
+struct taken {
+    const char *text;
+    size_t length;
+    struct place place;
+    const struct thing *who;
+    enum use use;
+};
+
+struct ports {
+    struct cup_file *file;
+    struct taken *list;
+    size_t count;
+};
+
+static void take(struct ports *ports, const struct thing *who, const char *key,
+                 const char *text, enum use use)
+{
+    ports->list =
+        realloc(ports->list, (ports->count + 1) * sizeof(*ports->list));
+    if (!ports->list)
+        abort();
+    ports->list[ports->count++] = (struct taken){
+        text, strcspn(text, " \t"), value_of(who, key)->place, who, use};
+}
+
+static void take_key(struct ports *ports, const struct thing *who,
+                     const char *key, enum use use)
+{
+    const struct value *port = good_value(who, key);
+    if (port)
+        take(ports, who, key, port->text, use);
+}
+
+static void take_lamps(struct ports *ports, const struct thing *bar)
+{
+    const struct value *lamps = good_value(bar, "lamps");
+    for (const char *at = lamps ? lamps->text : ""; *at;) {
+        take(ports, bar, "lamps", at, USE_OUTPUT);
+        at += strcspn(at, " \t");
+        at += strspn(at, " \t");
+    }
+}
+
+static void take_all(struct ports *ports)
+{
+    static const struct {
+        const char *key;
+        enum kind_number kind;
+        enum use use;
+    } keys[] = {
+        {"port", KIND_PUMP, USE_OUTPUT},     {"open", KIND_PUMP, USE_OUTPUT},
+        {"close", KIND_PUMP, USE_OUTPUT},    {"port", KIND_SIGNAL, USE_OUTPUT},
+        {"supply", KIND_SENSOR, USE_SUPPLY}, {"port", KIND_SENSOR, USE_SENSOR},
+        {"port", KIND_SOURCE, USE_BLOCK},
+    };
+    for (size_t i = 0; i < ports->file->things.count; i++) {
+        const struct thing *thing = &ports->file->things.list[i];
+        for (size_t k = 0; k < sizeof(keys) / sizeof(keys[0]); k++)
+            if (thing->kind == keys[k].kind)
+                take_key(ports, thing, keys[k].key, keys[k].use);
+        if (thing->kind == KIND_BAR)
+            take_lamps(ports, thing);
+    }
+}
+
+static int by_port(const void *a, const void *b)
+{
+    const struct taken *one = a;
+    const struct taken *two = b;
+    size_t most = one->length < two->length ? two->length : one->length;
+    int order = strncmp(one->text, two->text, most);
+    return order ? order : one->place.line - two->place.line;
+}
+
+static bool is_same(const struct taken *one, const struct taken *two)
+{
+    return one->length == two->length &&
+           strncmp(one->text, two->text, one->length) == 0;
+}
+
+/* A channel that is powered in turn, or two values of one frame. */
+static bool may_share(const struct taken *one, const struct taken *two)
+{
+    const struct value *supplies[] = {good_value(one->who, "supply"),
+                                      good_value(two->who, "supply")};
+    const struct value *measured[] = {good_value(one->who, "measures"),
+                                      good_value(two->who, "measures")};
+    if (supplies[0] && supplies[1])
+        return strcmp(supplies[0]->text, supplies[1]->text) != 0;
+    return number_of(one->who, "form", 0) == CUP_FORM_PULSE40 &&
+           number_of(two->who, "form", 0) == CUP_FORM_PULSE40 && measured[0] &&
+           measured[1] && measured[0]->number != measured[1]->number;
+}
+
+static void compare(struct cup_file *file, const struct taken *first,
+                    const struct taken *at)
+{
+    const char *name = first->who->section->name;
+    if (at->use == USE_OUTPUT && first->use == USE_OUTPUT)
+        problem_error(&file->problems, at->place,
+                      "is the port of [%s], too: each output needs its own",
+                      name);
+    else if (at->use == USE_SENSOR && first->use == USE_SENSOR) {
+        if (!may_share(first, at))
+            problem_error(&file->problems, at->place,
+                          "is the port of [%s], too: give it its own, or give "
+                          "both a supply of their own, to be powered in turn",
+                          name);
+    } else if (at->use != first->use)
+        problem_error(&file->problems, at->place,
+                      "[%s] has this already, for something else: give it its "
+                      "own",
+                      name);
+}
+
+/* Kinds of a port that only ever bring something in. */
+static void check_kind(struct cup_file *file, const struct taken *taken)
+{
+    static const char *const kinds[] = {"adc:", "echo:", "loop:", "wire:"};
+    if (taken->use != USE_OUTPUT && taken->use != USE_SUPPLY)
+        return;
+    for (size_t i = 0; i < sizeof(kinds) / sizeof(kinds[0]); i++)
+        if (strncmp(taken->text, kinds[i], strlen(kinds[i])) == 0)
+            problem_error(&file->problems, taken->place,
+                          "%.*s brings a reading in and cannot be switched; "
+                          "expected an output, such as relay:0, out:12 or "
+                          "pin:4",
+                          (int)strlen(kinds[i]) - 1, kinds[i]);
+}
+
+void plan_check_ports(struct cup_file *file)
+{
+    struct ports ports = {.file = file};
+    take_all(&ports);
+    if (ports.count > 0)
+        qsort(ports.list, ports.count, sizeof(*ports.list), by_port);
+    const struct taken *first = ports.list;
+    for (size_t i = 0; i < ports.count; i++) {
+        const struct taken *at = &ports.list[i];
+        check_kind(file, at);
+        if (i > 0 && is_same(at, first))
+            compare(file, first, at);
+        else
+            first = at;
+    }
+    free(ports.list);
+}
