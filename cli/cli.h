@@ -15,6 +15,7 @@ enum exit_code {
 };
 
 /* The subcommands, each in a file of its own. argv[0] is its name. */
+int begin_main(int argc, const char **argv);
 int check_main(int argc, const char **argv);
 int calibrate_main(int argc, const char **argv);
 int look_main(int argc, const char **argv);

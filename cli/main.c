@@ -13,6 +13,8 @@ static const struct command {
     int (*run)(int argc, const char **argv);
     const char *help;
 } commands[] = {
+    {"begin", begin_main,
+     "a first site file, and a garden to rehearse it with"},
     {"check", check_main, "read a site file: its errors, or what it will do"},
     {"look", look_main, "bench: watch raw values, quality and rejects"},
     {"calibrate", calibrate_main,

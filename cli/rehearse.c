@@ -33,8 +33,17 @@ struct wishes {
 /* What the events of a rehearsal came to, for each pump and in all. */
 struct count {
     unsigned blocks[CUP_REASON_COUNT];
+    struct cup_event last[CUP_REASON_COUNT]; /* of those */
     unsigned trips;
     unsigned locks;
+};
+
+/* The last news, and how often the same came again since. */
+struct news {
+    struct cup_event event;
+    uint64_t s;       /* of the last */
+    uint64_t first_s; /* of the first again */
+    unsigned again;
 };
 
 struct rehearsal {
@@ -46,6 +55,7 @@ struct rehearsal {
     unsigned boots;
     unsigned events;
     bool story;
+    struct news news;
     uint64_t now_s;
     uint32_t from_s;
 };
@@ -55,21 +65,70 @@ static void count_pump(struct count *count, const struct cup_event *event,
 {
     bool guarded = event->kind == CUP_KIND_STOP && pump->no != CUP_REASON_NONE;
     if (event->kind == CUP_KIND_BLOCK || guarded)
+        count->last[event->cause.reason] = *event;
+    if (event->kind == CUP_KIND_BLOCK || guarded)
         count->blocks[event->cause.reason]++;
     count->trips += event->kind == CUP_KIND_TRIP;
     count->locks += event->kind == CUP_KIND_LOCK;
 }
 
-static void print_event(const struct rehearsal *rehearsal,
-                        const struct cup_event *event)
+static void print_news(const struct rehearsal *rehearsal, uint64_t s,
+                       const struct cup_event *event, const char *why)
 {
-    char why[CUP_SENTENCE_SIZE];
     const struct cup_plan *plan = rehearsal->site->plan;
-    uint64_t s = rehearsal->now_s;
-    cup_say_event(why, sizeof(why), plan, event);
     printf("day %2" PRIu64 " %02" PRIu64 ":%02" PRIu64 "  %-12s %-8s %s\n",
            s / 86400 + 1, s / 3600 % 24, s / 60 % 60,
            cup_thing_name(plan, event->of), cup_kind_code(event->kind), why);
+}
+
+/* What came again and again, in one line. */
+static void print_again(struct rehearsal *rehearsal)
+{
+    struct news *news = &rehearsal->news;
+    char why[CUP_SENTENCE_SIZE];
+    uint64_t s = news->first_s;
+    if (news->again == 1)
+        cup_say_event(why, sizeof(why), rehearsal->site->plan, &news->event);
+    else
+        snprintf(why, sizeof(why),
+                 "%u more since day %" PRIu64 " %02" PRIu64 ":%02" PRIu64,
+                 news->again, s / 86400 + 1, s / 3600 % 24, s / 60 % 60);
+    if (news->again > 0)
+        print_news(rehearsal, news->s, &news->event, why);
+    news->again = 0;
+}
+
+/* The sentence of an event; of an alert with what the file says, too. */
+static void say_news(char *why, size_t size, const struct cup_plan *plan,
+                     const struct cup_event *event)
+{
+    size_t used = cup_say_event(why, size, plan, event);
+    for (cup_index i = 0; i < plan->alert_count; i++)
+        if (event->kind == CUP_KIND_ALERT &&
+            event->of == cup_alert_thing(plan, i) && plan->alerts[i].say)
+            snprintf(why + used, size - used, ": %s", plan->alerts[i].say);
+}
+
+/* News is told at once; the same in a row is counted, until there is other. */
+static void tell_news(struct rehearsal *rehearsal,
+                      const struct cup_event *event)
+{
+    struct news *news = &rehearsal->news;
+    char why[2 * CUP_SENTENCE_SIZE];
+    bool same = news->event.of == event->of &&
+                news->event.kind == event->kind &&
+                news->event.cause.reason == event->cause.reason &&
+                event->kind == CUP_KIND_TRIP;
+    if (!same)
+        print_again(rehearsal);
+    if (same && news->again++ == 0)
+        news->first_s = rehearsal->now_s;
+    news->event = *event;
+    news->s = rehearsal->now_s;
+    if (same)
+        return;
+    say_news(why, sizeof(why), rehearsal->site->plan, event);
+    print_news(rehearsal, rehearsal->now_s, event, why);
 }
 
 /* What a tired grower wants to read as it goes by: not each run. */
@@ -98,7 +157,7 @@ static void take(void *self, const struct cup_event *event)
     if (rehearsal->record)
         record_event(rehearsal->record, rehearsal->now_s, event);
     if (rehearsal->story && is_news(event))
-        print_event(rehearsal, event);
+        tell_news(rehearsal, event);
 }
 
 /* The summary */
@@ -128,18 +187,23 @@ static void print_vessels(const struct garden *garden)
     }
 }
 
-static void print_blocks(const struct count *count)
+/* What kept a pump off, with the numbers of the last time. */
+static void print_blocks(const struct rehearsal *rehearsal,
+                         const struct count *count)
 {
-    const char *before = "; kept off by ";
-    for (uint8_t reason = 0; reason < CUP_REASON_COUNT; reason++)
-        if (count->blocks[reason] > 0) {
-            printf("%s%s %u", before, cup_reason_code(reason),
-                   count->blocks[reason]);
-            before = ", ";
-        }
+    char why[CUP_SENTENCE_SIZE];
     if (count->trips > 0)
-        printf("; tripped %u times%s", count->trips,
+        printf("; tripped %u time%s%s", count->trips,
+               count->trips == 1 ? "" : "s",
                count->locks > 0 ? " and locked" : "");
+    for (uint8_t reason = 0; reason < CUP_REASON_COUNT; reason++) {
+        if (count->blocks[reason] == 0)
+            continue;
+        cup_say_event(why, sizeof(why), rehearsal->site->plan,
+                      &count->last[reason]);
+        printf("\n  %-12s kept off %u time%s: %s", "", count->blocks[reason],
+               count->blocks[reason] == 1 ? "" : "s", why);
+    }
 }
 
 static void print_pump(const struct rehearsal *rehearsal, int i)
@@ -156,7 +220,7 @@ static void print_pump(const struct rehearsal *rehearsal, int i)
     for (cup_index p = 0; p < plan->pump_count; p++)
         if (strcmp(cup_thing_name(plan, cup_pump_thing(plan, p)), pump.name) ==
             0)
-            print_blocks(&rehearsal->pumps[p]);
+            print_blocks(rehearsal, &rehearsal->pumps[p]);
     printf("\n");
 }
 
@@ -249,6 +313,7 @@ static int play(struct rehearsal *rehearsal, struct cup_sim *sim,
                   rehearsal->record ? record_onlooker(rehearsal->record)
                                     : NULL);
     double days = play_days(rehearsal, sim, wishes->days);
+    print_again(rehearsal);
     if (wishes->json)
         print_json(rehearsal->garden);
     else

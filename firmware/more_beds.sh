@@ -9,7 +9,7 @@ for i in 0 1 2 3 4 5 6 7 8 9; do
 is = sensor
 measures = moisture
 form = counts
-port = adc:$i
+port = adc:$((i + 4))
 dry = 910
 wet = 410
 every = 1s

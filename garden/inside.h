@@ -47,6 +47,7 @@ struct vessel {
     double capacity;
     double litres;
     double roof_m2;           /* rain runs in from so much */
+    double fed_l_s;           /* by a spring or a float valve, until full */
     double used_l_day;        /* by taps, by day */
     double float_band_mm;     /* a float valve shuts within this; 0: none */
     double drains_l_min;      /* a tray's: back into another vessel, or away */
@@ -56,6 +57,7 @@ struct vessel {
     struct garden_vessel truth;
     double used_l;
     double rain_l;
+    double fed_l;
     double ripple_mm;
     bool is_open; /* its float valve */
 };
@@ -105,6 +107,7 @@ enum sensor_kind {
     S_TUNNEL,
     S_TUNNEL_DAMP,
     S_BATTERY,
+    S_DEPTH,
     S_KINDS
 };
 

@@ -210,6 +210,7 @@ static void read_vessel(struct section *section)
         vessel->depth = vessel->diameter;
     }
     vessel->roof_m2 = number(section, "roof", 0, any);
+    vessel->fed_l_s = quantity(section, "fed", CUP_UNIT_FLOW, 0, flow) / 60;
     vessel->used_l_day = number(section, "used", 0, any);
     vessel->float_band_mm = quantity(section, "valve", CUP_UNIT_MM, 0, height);
     vessel->drains_l_min = quantity(section, "drains", CUP_UNIT_FLOW, 0, flow);
@@ -378,8 +379,8 @@ static void read_of(struct section *section, struct sensor *sensor)
 static void read_sensor(struct section *section)
 {
     static const char *const words[] = {
-        "probe", "echo", "word",   "pressure",    "float",   "light",
-        "air",   "damp", "tunnel", "tunnel-damp", "battery", NULL};
+        "probe", "echo",   "word",        "pressure", "float", "light", "air",
+        "damp",  "tunnel", "tunnel-damp", "battery",  "depth", NULL};
     struct garden *garden = section->garden;
     struct sensor *sensor = &garden->sensors[garden->sensor_count++];
     name_it(section, sensor->name);

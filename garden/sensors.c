@@ -26,6 +26,9 @@ static double echo_us(const struct garden *garden, struct sensor *sensor)
     return 2000 * mm / speed;
 }
 
+/* What a mm of water weighs, in Pa: 1000 kg/m3 at 9.80665 m/s2. */
+#define PA_MM 9.80665
+
 /* What the sensor measures, as a share of its full scale. */
 static double share_of(const struct garden *garden, const struct sensor *sensor)
 {
@@ -36,6 +39,9 @@ static double share_of(const struct garden *garden, const struct sensor *sensor)
         return garden->outputs[sensor->of].pressure_pa / sensor->full;
     case S_LIGHT:
         return least(1, garden->weather.sun / sensor->full);
+    case S_DEPTH:
+        return vessel_depth(&garden->vessels[sensor->of]) * PA_MM /
+               sensor->full;
     case S_BATTERY:
         return garden->battery_v / sensor->full;
     default:

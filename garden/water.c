@@ -76,6 +76,16 @@ static void drain(struct garden *garden, struct vessel *vessel)
         vessel_add(&garden->vessels[vessel->back], out);
 }
 
+/* No more than there is room for: what feeds it stands still then. */
+static void feed(struct vessel *vessel)
+{
+    double fed = least(vessel->fed_l_s, vessel->capacity - vessel->litres);
+    if (fed <= 0)
+        return;
+    vessel->fed_l += fed;
+    vessel_add(vessel, fed);
+}
+
 static void step_valve(struct vessel *vessel)
 {
     double room = vessel->depth - vessel_depth(vessel);
@@ -93,6 +103,8 @@ static void step_vessel(struct garden *garden, struct vessel *vessel)
         vessel->rain_l += rain;
         vessel_add(vessel, rain);
     }
+    if (vessel->fed_l_s > 0)
+        feed(vessel);
     if (vessel->leak_l_s > 0)
         vessel->truth.leaked_l += vessel_take(vessel, vessel->leak_l_s);
     if (vessel->used_l_day > 0)
@@ -284,7 +296,7 @@ struct garden_balance garden_balance(const struct garden *garden)
         balance.used += vessel->used_l;
         balance.overflowed += vessel->truth.overflow_l;
         balance.leaked += vessel->truth.leaked_l;
-        balance.in += vessel->rain_l;
+        balance.in += vessel->rain_l + vessel->fed_l;
     }
     for (int i = 0; i < garden->bed_count; i++) {
         const struct bed *bed = &garden->beds[i];

@@ -100,6 +100,11 @@ void plan_check_ports(struct cup_file *file);
 /* What is legal but odd; in plan_odd.c. */
 void plan_check_odd(struct cup_file *file);
 
+/* The raw values that a ranger reads over a tank, with a fifth to spare on
+ * either side. False where a tank has no ranger. */
+bool plan_range(const struct cup_file *file, const struct thing *tank, int *low,
+                int *high);
+
 /* Times of the clock one duty may have. */
 #define CUP_TIMES_MOST 24
 

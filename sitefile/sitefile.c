@@ -96,3 +96,14 @@ const char *cup_file_value(const struct cup_file *file, const char *thing,
     }
     return NULL;
 }
+
+bool cup_file_range(const struct cup_file *file, const char *tank, int *low,
+                    int *high)
+{
+    for (size_t i = 0; i < file->things.count; i++) {
+        const struct thing *thing = &file->things.list[i];
+        if (thing->kind == KIND_TANK && strcmp(thing->section->name, tank) == 0)
+            return plan_range(file, thing, low, high);
+    }
+    return false;
+}

@@ -41,6 +41,12 @@ const char *cup_file_port(const struct cup_file *file, cup_index thing);
 const char *cup_file_value(const struct cup_file *file, const char *thing,
                            const char *key);
 
+/* The raw values that a ranger reads over a tank, with a fifth to spare on
+ * either side. False where no tank of the name has a ranger. Only for a file
+ * without errors. */
+bool cup_file_range(const struct cup_file *file, const char *tank, int *low,
+                    int *high);
+
 /* Says in plain sentences what the controller will do and will never do.
  * Only for a file without errors. */
 void cup_file_explain(const struct cup_file *file, FILE *out);

@@ -21,7 +21,7 @@ static const struct {
       "header 50."}},
     {"ask pumps\r",
      3,
-     {"lift off: header 50.", "% has not passed start 35.00 %",
+     {"lift off: header 50.", "% needs nothing until start 35.00 %",
       "bed_pump off: kale_soil 92.00 % is above stop 58.00 %, until below "
       "50.00 %",
       "tray_pump off: cress_tray comes in 9h 5"}},

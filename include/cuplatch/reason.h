@@ -64,10 +64,14 @@ enum cup_guard_kind { CUP_GUARDS(CUP_GUARD_KIND, ) CUP_GUARD_COUNT };
 #define CUP_GUARD_TANK(X, name, past, past_code, code, tank, ...) +(tank)
 #define CUP_GUARD_TANKS (0 CUP_GUARDS(CUP_GUARD_TANK, ))
 
+/* A sentence that is needed only where a block is built. */
+#define CUP_SAID(block, text) "" CUP_WHERE(block, text)
+
 /* Reason, code, the unit of its numbers (THING: that of the thing it is
  * about), sentence, sentence when it is over ("" where the first serves).
  * %a: the thing it is about, %o: the thing the event is of, %v: value,
- * %l: limit. The rejects come first, NO_ANSWER to NEAR. */
+ * %l: limit, %r and %f: a value that rose or fell, with the word for it. The
+ * rejects come first, NO_ANSWER to NEAR. */
 #define CUP_REASONS(X)                                                         \
     X(NONE, "none", THING, "", "")                                             \
     X(NO_ANSWER, "no-answer", THING, "%a gives no answer", "")                 \
@@ -86,10 +90,11 @@ enum cup_guard_kind { CUP_GUARDS(CUP_GUARD_KIND, ) CUP_GUARD_COUNT };
     X(ABOVE_STOP, "above-stop", THING, "%a %v is above stop %l", "")           \
     X(BELOW_STOP, "below-stop", THING, "%a %v is below stop %l", "")           \
     X(FAR_FULL, "far-full", THING,                                             \
-      "%a %v is above stop %l: the far end is full", "")                       \
-    X(UNDER_WAY, "under-way", THING, "%a %v has not passed stop %l", "")       \
-    X(NO_NEED, "no-need", THING, "%a %v has not passed start %l", "")          \
-    X(ALSO_NOT, "also-not", THING, "%a %v has not passed its start %l", "")    \
+      CUP_SAID(LINES, "%a %v is above stop %l: the far end is full"), "")      \
+    X(UNDER_WAY, "under-way", THING, "%a %v goes on until stop %l", "")        \
+    X(NO_NEED, "no-need", THING, "%a %v needs nothing until start %l", "")     \
+    X(ALSO_NOT, "also-not", THING,                                             \
+      CUP_SAID(ALSOS, "%a %v must first pass its start %l"), "")               \
     X(STARTS_SOON, "starts-soon", THING,                                       \
       "%a %v is past start %l, but not for long enough yet", "")               \
     X(STOPS_SOON, "stops-soon", THING,                                         \
@@ -104,9 +109,9 @@ enum cup_guard_kind { CUP_GUARDS(CUP_GUARD_KIND, ) CUP_GUARD_COUNT };
     X(REACHED, "reached", THING, "%a %v is above until %l", "")                \
     X(NEXT, "next", SECOND, "%a comes in %v", "")                              \
     X(AWAITS, "awaits", NONE, "%a waits for day or its time", "")              \
-    X(NO_CLOCK, "no-clock", NONE, "%a waits for the clock, which is not set",  \
-      "")                                                                      \
-    X(HOURS, "hours", NONE, "%a is not within its hours", "")                  \
+    X(NO_CLOCK, "no-clock", NONE,                                              \
+      CUP_SAID(CLOCK, "%a waits for the clock, which is not set"), "")         \
+    X(HOURS, "hours", NONE, CUP_SAID(CLOCK, "%a is not within its hours"), "") \
     X(BUSY, "busy", NONE, "%o waits: %a has the pump", "")                     \
     X(NO_READING, "no-reading", THING, "%a has no reading yet",                \
       "%a can be read now")                                                    \
@@ -115,7 +120,10 @@ enum cup_guard_kind { CUP_GUARDS(CUP_GUARD_KIND, ) CUP_GUARD_COUNT };
     X(READABLE, "readable", THING, "%a can be read again", "")                 \
     CUP_GUARDS(CUP_GUARD_REASONS, X)                                           \
     X(FLOATS_DIFFER, "floats-differ", NONE,                                    \
-      "the floats of %a contradict each other: only the upper is lifted", "")  \
+      CUP_SAID(                                                                \
+          FLOATS,                                                              \
+          "the floats of %a contradict each other: only the upper is lifted"), \
+      "")                                                                      \
     X(CANNOT_DRIVE, "cannot-drive", NONE, "%a does not obey: its port fails",  \
       "%a obeys again")                                                        \
     X(SHARES_FAILED, "shares-failed", NONE, "a pump at %a does not obey",      \
@@ -125,32 +133,39 @@ enum cup_guard_kind { CUP_GUARDS(CUP_GUARD_KIND, ) CUP_GUARD_COUNT };
     X(BOOT_WAIT, "boot-wait", SECOND, "%o waits after boot, %v left of %l",    \
       "")                                                                      \
     X(LONGEST, "longest", SECOND, "%o ran %v, its longest run is %l", "")      \
-    X(NO_RISE, "no-rise", MM, "%a rose %v in the run, not %l", "")             \
-    X(NO_FALL, "no-fall", MM, "%a fell %v in the run, not %l", "")             \
-    X(NO_FLOW, "no-flow", THING, "%a %v is not above %l in the run", "")       \
+    X(NO_RISE, "no-rise", MM, "%a %r in the run, not %l", "")                  \
+    X(NO_FALL, "no-fall", MM, "%a %f in the run, not %l", "")                  \
+    X(NO_FLOW, "no-flow", THING,                                               \
+      CUP_SAID(FLOWS, "%a %v is not above %l in the run"), "")                 \
     X(PROOF_LOST, "proof-lost", SECOND, "%a, which proves %o, is lost for %v", \
       "")                                                                      \
     X(PROOF_UNSURE, "proof-unsure", NONE,                                      \
       "%a could not tell %v times: other pumps moved it", "")                  \
-    X(DAY_TIME, "day-time", SECOND, "%o ran %v today, per_day is %l",          \
-      "a new day for %o")                                                      \
-    X(DAY_VOLUME, "day-volume", LITRE, "%o gave %v today, per_day is %l",      \
-      "a new day for %o")                                                      \
+    X(DAY_TIME, "day-time", SECOND,                                            \
+      CUP_SAID(PER_DAYS, "%o ran %v today, per_day is %l"),                    \
+      CUP_SAID(PER_DAYS, "a new day for %o"))                                  \
+    X(DAY_VOLUME, "day-volume", LITRE,                                         \
+      CUP_SAID(PER_DAYS, "%o gave %v today, per_day is %l"),                   \
+      CUP_SAID(PER_DAYS, "a new day for %o"))                                  \
     X(DAY_STARTS, "day-starts", NONE,                                          \
-      "%o started %v times today, per_day is %l", "a new day for %o")          \
+      CUP_SAID(PER_DAYS, "%o started %v times today, per_day is %l"),          \
+      CUP_SAID(PER_DAYS, "a new day for %o"))                                  \
     X(RETRY, "retry", SECOND, "%o tripped and tries again in %v", "")          \
     X(LOCKED, "locked", NONE, "%o tripped %v times and stays off until clear", \
       "")                                                                      \
     X(AT_ONCE, "at-once", NONE, "%o waits: %v pumps run, at_once is %l", "")   \
     X(GROUP_FULL, "group-full", NONE,                                          \
       "%o waits: %v of its group run, at_once is %l", "")                      \
-    X(ROUTE_OPENS, "route-opens", SECOND, "%a opens, %v left of %l", "")       \
-    X(ROUTE_SHUT, "route-shut", NONE, "%a is shut, and %o needs it open", "")  \
-    X(ROUTE, "route", NONE, "%o opens for %a", "")                             \
-    X(NO_ROUTE, "no-route", NONE, "no pump needs %o open now", "")             \
+    X(ROUTE_OPENS, "route-opens", SECOND,                                      \
+      CUP_SAID(ROUTES, "%a opens, %v left of %l"), "")                         \
+    X(ROUTE_SHUT, "route-shut", NONE,                                          \
+      CUP_SAID(ROUTES, "%a is shut, and %o needs it open"), "")                \
+    X(ROUTE, "route", NONE, CUP_SAID(ROUTES, "%o opens for %a"), "")           \
+    X(NO_ROUTE, "no-route", NONE,                                              \
+      CUP_SAID(ROUTES, "no pump needs %o open now"), "")                       \
     X(LATE, "late", SECOND, "the pass came %v after the last, late is %l", "") \
     X(TIME_BACK, "time-back", SECOND, "the time went back by %v", "")          \
-    X(HAND, "hand", SECOND, "%o runs by hand, %v left of %l", "")              \
+    X(HAND, "hand", SECOND, "%o is by hand, %v left of %l", "")                \
     X(HAND_PAST, "hand-past-stop", THING,                                      \
       "%a %v is past stop %l, and it runs by hand",                            \
       "the hand run of %o past stop is over")                                  \
@@ -170,7 +185,7 @@ enum cup_guard_kind { CUP_GUARDS(CUP_GUARD_KIND, ) CUP_GUARD_COUNT };
     X(SET_RUN, "set-run", SECOND, "%o now runs for %v, the file says %l", "")  \
     X(SET_EVERY, "set-every", SECOND, "%o.every is now %v, the file says %l",  \
       "")                                                                      \
-    X(CLOCK, "clock", NONE, "the clock was set", "")                           \
+    X(CLOCK, "clock", NONE, CUP_SAID(CLOCK, "the clock was set"), "")          \
     X(DAY, "day", NONE, "it is day", "")                                       \
     X(NIGHT, "night", NONE, "it is night", "")                                 \
     X(LEAK, "leak", MM, "%a fell %v while nothing ran, %l is too much",        \

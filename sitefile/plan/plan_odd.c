@@ -205,26 +205,36 @@ static int raw_of(const struct cup_sensor *sensor, double mm)
     return (int)raw / 10 * 10;
 }
 
+bool plan_range(const struct cup_file *file, const struct thing *tank, int *low,
+                int *high)
+{
+    const struct cup_tank *plan = &file->plan.tanks[tank->index];
+    const struct value *gap = good_value(tank, "gap");
+    if (plan->form != CUP_TANK_DISTANCE || !gap)
+        return false;
+    const struct cup_sensor *sensor = &file->plan.sensors[plan->sensor];
+    *low = raw_of(sensor, gap->number / 10.0 * 0.8);
+    *high = raw_of(sensor, plan->top * plan->step_mm10 / 10.0 * 1.2);
+    return sensor->form != CUP_FORM_COUNTS;
+}
+
 /* A ranger that takes the echo of a rim, or of nothing, for water: it is told
- * what it can read over this tank, with a fifth to spare on either side. */
+ * what it can read over this tank. */
 static void check_ranger(struct cup_file *file, const struct thing *thing)
 {
-    const struct cup_tank *tank = &file->plan.tanks[thing->index];
     const struct value *sensor = good_value(thing, "sensor");
-    if (tank->form != CUP_TANK_DISTANCE || !sensor)
+    int low;
+    int high;
+    if (!sensor || !plan_range(file, thing, &low, &high))
         return;
     const struct thing *ranger = &file->things.list[sensor->number];
-    const struct cup_sensor *plan = &file->plan.sensors[ranger->index];
-    if (value_of(ranger, "plausible")->given || plan->form == CUP_FORM_COUNTS)
+    if (value_of(ranger, "plausible")->given)
         return;
-    const struct value *gap = good_value(thing, "gap");
     problem_warning(&file->problems, ranger->place,
                     "without plausible, an echo of the rim or of nothing may "
                     "pass for water; over %s it reads within plausible = "
                     "%d..%d",
-                    thing->section->name,
-                    raw_of(plan, gap ? gap->number / 12.5 : 0),
-                    raw_of(plan, tank->top * tank->step_mm10 / 10.0 * 1.2));
+                    thing->section->name, low, high);
 }
 
 /* A pump that may start every few seconds. */

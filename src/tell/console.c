@@ -42,30 +42,44 @@ static void add_name(struct answer *answer, cup_index thing)
 
 /* What may be asked */
 
+static void add_level(struct answer *answer, cup_index i)
+{
+    struct cup_reading reading = cup_site_reading(answer->site, i);
+    add_name(answer, i);
+    if (cup_usable(reading)) {
+        add_value(answer, cup_site_shown(answer->site, i), reading.unit);
+        add(answer, CUP_TEXT(" "));
+    }
+    add(answer, cup_quality_code(reading.quality));
+    if (reading.reason != CUP_REASON_NONE) {
+        add(answer, CUP_TEXT(": "));
+        add(answer, cup_reason_code(reading.reason));
+    }
+}
+
 static void ask_levels(struct answer *answer)
 {
-    CUP_FLASH struct cup_plan *plan = answer->site->plan;
-    for (cup_index i = 0; i < cup_pump_thing(plan, 0); i++) {
-        struct cup_reading reading = cup_site_reading(answer->site, i);
-        add_name(answer, i);
-        if (cup_usable(reading)) {
-            add_value(answer, cup_site_shown(answer->site, i), reading.unit);
-            add(answer, CUP_TEXT(" "));
-        }
-        add(answer, cup_quality_code(reading.quality));
-        if (reading.reason != CUP_REASON_NONE) {
-            add(answer, CUP_TEXT(": "));
-            add(answer, cup_reason_code(reading.reason));
-        }
+    for (cup_index i = 0; i < cup_pump_thing(answer->site->plan, 0); i++) {
+        add_level(answer, i);
         send(answer);
     }
 }
 
-static void add_why(struct answer *answer, cup_index pump)
+/* Of a pump or a duty, as a thing, why it is as it is; of any other its level.
+ */
+static void add_why(struct answer *answer, cup_index thing)
 {
-    answer->used +=
-        cup_say_why(answer->text + answer->used,
-                    sizeof(answer->text) - answer->used, answer->site, pump);
+    CUP_FLASH struct cup_plan *plan = answer->site->plan;
+    cup_index pump = (cup_index)(thing - cup_pump_thing(plan, 0));
+    cup_index duty = (cup_index)(pump - plan->pump_count);
+    char *text = answer->text + answer->used;
+    size_t room = sizeof(answer->text) - answer->used;
+    if (thing < cup_pump_thing(plan, 0))
+        add_level(answer, thing);
+    else
+        answer->used += pump < plan->pump_count
+                            ? cup_say_why(text, room, answer->site, pump)
+                            : cup_say_why_duty(text, room, answer->site, duty);
 }
 
 static void ask_pumps(struct answer *answer)
@@ -73,24 +87,20 @@ static void ask_pumps(struct answer *answer)
     CUP_FLASH struct cup_plan *plan = answer->site->plan;
     for (cup_index i = 0; i < plan->pump_count; i++) {
         const struct cup_pump_state *pump = &answer->site->pumps[i];
+        enum cup_pump_show shows = cup_pump_shows(pump);
+        bool off = pump->mode == CUP_MODE_OFF &&
+                   (shows == CUP_PUMP_OFF || shows == CUP_PUMP_RESTING);
         add_name(answer, cup_pump_thing(plan, i));
-        add(answer, cup_pump_code((uint8_t)cup_pump_shows(pump)));
-        if (pump->mode != CUP_MODE_AUTO) {
+        add(answer, cup_pump_code(off ? CUP_PUMP_OFF : (uint8_t)shows));
+        if (pump->mode != CUP_MODE_AUTO && !off) {
             add(answer, CUP_TEXT(" ("));
             add(answer, cup_mode_code(pump->mode));
             add(answer, CUP_TEXT(")"));
         }
         add(answer, CUP_TEXT(": "));
-        add_why(answer, i);
+        add_why(answer, cup_pump_thing(plan, i));
         send(answer);
     }
-}
-
-static void add_why_duty(struct answer *answer, cup_index duty)
-{
-    answer->used += cup_say_why_duty(answer->text + answer->used,
-                                     sizeof(answer->text) - answer->used,
-                                     answer->site, duty);
 }
 
 static void ask_duties(struct answer *answer)
@@ -101,7 +111,7 @@ static void ask_duties(struct answer *answer)
         add(answer, cup_site_asks(answer->site, i)
                         ? CUP_TEXT("asks: ")
                         : CUP_TEXT("does not ask: "));
-        add_why_duty(answer, i);
+        add_why(answer, cup_duty_thing(plan, i));
         send(answer);
     }
 }
@@ -166,19 +176,34 @@ static unsigned tell_alerts(struct answer *answer)
     return found;
 }
 
+/* Whether a pump is kept off by a fault or a guard; then its word is added. */
+static bool add_trouble(struct answer *answer, cup_index pump)
+{
+    enum cup_pump_show shows = cup_pump_shows(&answer->site->pumps[pump]);
+    if (shows != CUP_PUMP_TRIPPED && shows != CUP_PUMP_BLOCKED)
+        return false;
+    add_name(answer, cup_pump_thing(answer->site->plan, pump));
+    add(answer, cup_pump_code((uint8_t)shows));
+    add(answer, CUP_TEXT(": "));
+    return true;
+}
+
+/* Pumps, and duties that gave up. */
 static unsigned tell_pumps(struct answer *answer)
 {
     CUP_FLASH struct cup_plan *plan = answer->site->plan;
     unsigned found = 0;
-    for (cup_index i = 0; i < plan->pump_count; i++) {
-        enum cup_pump_show shows = cup_pump_shows(&answer->site->pumps[i]);
-        if (shows != CUP_PUMP_TRIPPED && shows != CUP_PUMP_BLOCKED)
+    for (cup_index i = 0; i < plan->pump_count + plan->duty_count; i++) {
+        bool stands =
+            i < plan->pump_count
+                ? add_trouble(answer, i)
+                : CUP_IF(DOSES,
+                         cup_site_gave_up(answer->site,
+                                          (cup_index)(i - plan->pump_count)));
+        if (!stands)
             continue;
         found++;
-        add_name(answer, cup_pump_thing(plan, i));
-        add(answer, cup_pump_code((uint8_t)shows));
-        add(answer, CUP_TEXT(": "));
-        add_why(answer, i);
+        add_why(answer, cup_pump_thing(plan, i));
         send(answer);
     }
     return found;
@@ -252,18 +277,13 @@ static bool is_name(const char *text, CUP_FLASH char *name)
 static bool ask_why(struct answer *answer, const char *text)
 {
     CUP_FLASH struct cup_plan *plan = answer->site->plan;
-    cup_index pumps = plan->pump_count;
-    for (cup_index i = 0; i < pumps + plan->duty_count; i++) {
-        if (!is_name(text, cup_thing_name(plan, cup_pump_thing(plan, i))))
-            continue;
-        if (i < pumps)
+    for (cup_index i = 0; i < cup_duty_thing(plan, plan->duty_count); i++)
+        if (is_name(text, cup_thing_name(plan, i))) {
             add_why(answer, i);
-        else
-            add_why_duty(answer, (cup_index)(i - pumps));
-        send(answer);
-        return true;
-    }
-    add(answer, CUP_TEXT("there is no pump or duty of that name"));
+            send(answer);
+            return true;
+        }
+    add(answer, CUP_TEXT("there is nothing of that name"));
     send(answer);
     return false;
 }

@@ -187,15 +187,28 @@ static bool has_ended(const struct cup_event *event)
     return event->kind == CUP_KIND_CLEAR || event->kind == CUP_KIND_OVER;
 }
 
+/* Whether a letter stands for a value with its way: "rose 3.0 mm". */
+static bool is_way(char letter)
+{
+    return letter == 'r' || letter == 'f';
+}
+
 bool cup_event_shows(const struct cup_event *event, char part)
 {
     uint8_t reason = event->cause.reason;
     if (reason >= CUP_REASON_COUNT)
         return false;
     for (CUP_FLASH char *at = form_of(reason, has_ended(event)); *at; at++)
-        if (at[0] == '%' && at[1] == part)
+        if (at[0] == '%' && (at[1] == part || (part == 'v' && is_way(at[1]))))
             return true;
     return false;
+}
+
+/* A change, which may be the other way than was hoped for. */
+static void put_way(struct page *page, int32_t value, bool up, uint8_t unit)
+{
+    put_text(page, (value >= 0) == up ? CUP_TEXT("rose ") : CUP_TEXT("fell "));
+    put_value(page, value < 0 ? cup_minus(0, value) : value, unit);
 }
 
 /* The value of a cause, or its limit. */
@@ -223,6 +236,8 @@ static void put_cause(struct page *page, CUP_FLASH struct cup_plan *plan,
             put_text(page, cup_thing_name(plan, cause->about));
         else if (*form == 'o')
             put_text(page, cup_thing_name(plan, of));
+        else if (is_way(*form))
+            put_way(page, cause->value, *form == 'r', unit);
         else
             put_side(page, cause, *form == 'v', unit);
     }

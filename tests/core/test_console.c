@@ -74,7 +74,7 @@ CASE(what_is_asked_is_answered)
          "%|tray does not ask: tray waits for day or its time|",
          true},
         {"ask why tray", "tray waits for day or its time|", true},
-        {"why nobody", "there is no pump or duty of that name|", false},
+        {"why nobody", "there is nothing of that name|", false},
         {"days", "hours night|", true},
         {"ask alerts", "dry soil below 20.00 %: water it|", true},
         {"settings",

@@ -229,7 +229,7 @@ SCENARIO(a_day_by_the_clock_is_day_within_its_hours,
 
 SCENARIO(both_must_agree_to_start_and_either_stops, SITE AIR PUMP AIRING,
          {"0s", "air=300 damp=700", NULL, "pump=0", BOOT},
-         {"1s", NULL, "?pump damp 70.00 % has not passed its start 78.00 %",
+         {"1s", NULL, "?pump damp 70.00 % must first pass its start 78.00 %",
           "pump=0", ""},
          {"2s", "damp=800", NULL, "pump=1", "pump start above-start"},
          {"3s", "air=250 damp=700", NULL, "pump=1", ""},
