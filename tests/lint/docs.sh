@@ -25,6 +25,12 @@ grep -E '^\| \**`' $ref/site-file.md | cut -d'|' -f2 | grep -oE '`[a-z_]+`' |
     tr -d '`' | grep -vxE 'mm|cm|m|ms|s|h|d' >"$scratch/docs"
 same "key"
 
+grep -ohE '(quantity|number|choice|entry|needs)\(section, "[a-z]+"' garden/read.c |
+    grep -oE '"[a-z]+"' | tr -d '"' >"$scratch/code"
+grep -E '^\| \**`' $ref/garden-file.md | cut -d'|' -f2 | grep -oE '`[a-z]+`' |
+    tr -d '`' >"$scratch/docs"
+same "key of a garden"
+
 printf '#include "cuplatch/reason.h"\n#define X(name, code, ...) @ code @\nCUP_REASONS(X)\n' |
     gcc -E -P -Iinclude -x c - | grep -oE '@ [^@]+ @' | sed 's/@//g; s/[" ]//g' |
     awk 'NR > 1 {print $1, NR - 1}' >"$scratch/code"
