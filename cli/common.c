@@ -1,6 +1,7 @@
 /* What the subcommands share. */
 #include <errno.h>
 #include <fcntl.h>
+#include <inttypes.h>
 #include <signal.h>
 #include <stdlib.h>
 #include <string.h>
@@ -169,6 +170,28 @@ uint32_t moment_read(const char *text)
     snprintf(line, sizeof(line), "site clock %.30s%s", text,
              strchr(text, 'T') ? "" : "T00:00:00");
     return cup_read_word(&nothing, line, &word) ? 0 : word.number;
+}
+
+void say_litres(char *text, size_t size, int32_t ml)
+{
+    if (ml >= 100000)
+        snprintf(text, size, "%" PRId32 " L", (ml + 500) / 1000);
+    else if (ml >= 1000)
+        snprintf(text, size, "%" PRId32 ".%" PRId32 " L", (ml + 50) / 1000,
+                 (ml + 50) / 100 % 10);
+    else
+        snprintf(text, size, "%" PRId32 " ml", ml);
+}
+
+int32_t tank_holds(const struct cup_plan *plan, cup_index thing,
+                   cup_value pct100)
+{
+    const struct cup_tank *tank = cup_tank_of(plan, thing);
+    if (tank->form == CUP_TANK_FLOATS)
+        return -1;
+    int64_t all =
+        (int64_t)cup_tank_volume_ml(tank, 0) + cup_tank_ullage_ml(tank, 0);
+    return (int32_t)(all * pct100 / CUP_TANK_FULL);
 }
 
 int site_open(struct site *site, struct words *words)

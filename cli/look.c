@@ -1,6 +1,7 @@
-/* cuplatch look SITE [SENSOR...]: the bench. What each sensor says, raw and
- * as a value, its quality, and what was rejected and why. A live table on a
- * terminal, a line a sample when piped, or JSON Lines. */
+/* cuplatch look SITE [SENSOR or TANK...]: the bench. What each sensor says, raw
+ * and as a value, its age and quality, and what was rejected and why; what each
+ * tank makes of it. A live table on a terminal, a line a sample when piped, or
+ * JSON Lines. */
 #include <curses.h>
 #include <inttypes.h>
 #include <stdlib.h>
@@ -16,27 +17,42 @@
 
 enum how { LIVE, PLAIN, JSON };
 
-/* A look under way: which sensors, and how they are shown. */
+/* A look under way: which sensors and tanks, in the order of things, and how
+ * they are shown. */
 struct look {
     const struct cup_site *site;
     struct cup_onlooker watch;
     bool *chosen;
     enum how how;
     uint32_t passes;
+    uint32_t t_ms;
+    uint64_t gone_ms; /* since the first pass */
 };
 
-/* What is shown of a sensor. */
+/* What is shown of a sensor or a tank. */
 struct row {
     char raw[24];
-    char latest[32];
+    char latest[32]; /* of a tank, how much is in it */
     char value[32];
+    char moves[32]; /* where the value is while it is not yet steady; or "" */
     char age[24];
-    char rejects[160];
+    char rejects[160]; /* of a tank, the room that is left */
     const char *quality;
     const char *reason;
     uint16_t spread;
     uint8_t samples;
 };
+
+/* Sensors and tanks: all that can be looked at. */
+static cup_index looks(const struct look *look)
+{
+    return cup_pump_thing(look->site->plan, 0);
+}
+
+static bool is_tank(const struct look *look, cup_index i)
+{
+    return i >= look->site->plan->sensor_count;
+}
 
 static uint16_t spread_of(const struct cup_site *site, cup_index i)
 {
@@ -71,31 +87,66 @@ static bool raw_of(const struct look *look, cup_index i, int32_t *raw)
     return watched->sample.reject == CUP_REASON_NONE;
 }
 
-static struct row row_of(const struct look *look, cup_index i)
+/* What a tank holds and what it has room for, in ml; false where that cannot be
+ * told. */
+static bool volume_of(const struct look *look, cup_index i, int32_t *holds,
+                      int32_t *room)
 {
-    struct row row = {.raw = "-", .latest = "-", .value = "-", .age = "-"};
-    const struct cup_sensor_state *state = &look->site->sensors[i];
+    struct cup_reading reading = cup_site_reading(look->site, i);
+    *holds = tank_holds(look->site->plan, i, reading.value);
+    *room = tank_holds(look->site->plan, i, CUP_TANK_FULL) - *holds;
+    return cup_usable(reading) && *holds >= 0;
+}
+
+static void fill_tank(const struct look *look, cup_index i, struct row *row)
+{
+    int32_t holds;
+    int32_t room;
+    char text[24];
+    if (!volume_of(look, i, &holds, &room))
+        return;
+    say_litres(row->latest, sizeof(row->latest), holds);
+    say_litres(text, sizeof(text), room);
+    snprintf(row->rejects, sizeof(row->rejects), "room for %s", text);
+}
+
+static void fill_sensor(const struct look *look, cup_index i, struct row *row)
+{
     struct cup_reading reading = cup_site_reading(look->site, i);
     int32_t raw;
     if (raw_of(look, i, &raw))
-        snprintf(row.raw, sizeof(row.raw), "%" PRId32, raw);
-    if (cup_usable(reading)) {
-        cup_say_value(row.latest, sizeof(row.latest),
+        snprintf(row->raw, sizeof(row->raw), "%" PRId32, raw);
+    if (cup_usable(reading))
+        cup_say_value(row->latest, sizeof(row->latest),
                       cup_site_latest(look->site, i), reading.unit);
-        cup_say_value(row.value, sizeof(row.value),
-                      cup_site_shown(look->site, i), reading.unit);
+    row->spread = spread_of(look->site, i);
+    row->samples = look->site->sensors[i].window.count;
+    list_rejects(&look->site->tallies[i], row->rejects, sizeof(row->rejects));
+}
+
+static struct row row_of(const struct look *look, cup_index i)
+{
+    struct row row = {.raw = "-", .latest = "-", .value = "-", .age = "-"};
+    struct cup_reading reading = cup_site_reading(look->site, i);
+    cup_value shown = cup_site_shown(look->site, i);
+    if (cup_usable(reading)) {
+        cup_say_value(row.value, sizeof(row.value), shown, reading.unit);
         cup_say_value(row.age, sizeof(row.age),
                       (int32_t)cup_site_age_ms(look->site, i), CUP_UNIT_SECOND);
     }
+    if (cup_usable(reading) && shown != reading.value)
+        cup_say_value(row.moves, sizeof(row.moves), reading.value,
+                      reading.unit);
     row.quality = cup_quality_code(reading.quality);
     row.reason = reading.reason ? cup_reason_code(reading.reason) : "";
-    row.spread = spread_of(look->site, i);
-    row.samples = state->window.count;
-    list_rejects(&look->site->tallies[i], row.rejects, sizeof(row.rejects));
+    if (is_tank(look, i))
+        fill_tank(look, i, &row);
+    else
+        fill_sensor(look, i, &row);
     return row;
 }
 
-/* The table, one line a sensor, through either printer. */
+/* The table, one line a thing, through either printer. */
 
 static const char heading[] = "%-16s %8s %12s %12s %-5s %7s %6s %4s  %s";
 #define ROW_MAX 400
@@ -103,16 +154,23 @@ static const char heading[] = "%-16s %8s %12s %12s %-5s %7s %6s %4s  %s";
 static void head_line(char *text)
 {
     snprintf(text, ROW_MAX, heading, "sensor", "raw", "latest", "value", "is",
-             "age", "spread", "of", "rejected");
+             "age", "spread", "of", "rejected; room of a tank");
 }
 
 static void row_line(const struct look *look, cup_index i, char *text)
 {
-    char spread[12];
-    char samples[8];
+    char spread[12] = "";
+    char samples[8] = "";
     struct row row = row_of(look, i);
-    snprintf(spread, sizeof(spread), "%u", row.spread);
-    snprintf(samples, sizeof(samples), "%u", row.samples);
+    if (!is_tank(look, i)) {
+        snprintf(spread, sizeof(spread), "%u", row.spread);
+        snprintf(samples, sizeof(samples), "%u", row.samples);
+    }
+    if (*row.moves) {
+        size_t used = strlen(row.rejects);
+        snprintf(row.rejects + used, sizeof(row.rejects) - used,
+                 "%smoves, now %s", used ? "; " : "", row.moves);
+    }
     snprintf(text, ROW_MAX, heading, cup_thing_name(look->site->plan, i),
              row.raw, row.latest, row.value, row.quality, row.age, spread,
              samples, row.rejects);
@@ -126,10 +184,10 @@ static void show_live(const struct look *look)
     attron(A_BOLD);
     mvaddnstr(line++, 0, text, COLS);
     attroff(A_BOLD);
-    for (cup_index i = 0; i < look->site->plan->sensor_count; i++) {
+    for (cup_index i = 0; i < looks(look); i++) {
         if (!look->chosen[i])
             continue;
-        bool bad = look->site->sensors[i].reading.quality != CUP_QUALITY_GOOD;
+        bool bad = cup_site_reading(look->site, i).quality != CUP_QUALITY_GOOD;
         row_line(look, i, text);
         if (bad)
             attron(A_REVERSE);
@@ -147,22 +205,33 @@ static void show_table(const struct look *look, FILE *out)
     char text[ROW_MAX];
     head_line(text);
     fprintf(out, "%s\n", text);
-    for (cup_index i = 0; i < look->site->plan->sensor_count; i++)
+    for (cup_index i = 0; i < looks(look); i++)
         if (look->chosen[i]) {
             row_line(look, i, text);
             fprintf(out, "%s\n", text);
         }
 }
 
-static void show_plain(const struct look *look, uint32_t t_ms, cup_index i)
+static void show_plain(const struct look *look, cup_index i)
 {
     struct row row = row_of(look, i);
-    printf("%" PRIu32 " ms  %s  raw %s  %s", t_ms,
-           cup_thing_name(look->site->plan, i), row.raw, row.quality);
+    uint64_t s = look->gone_ms / 1000;
+    printf("%02" PRIu64 ":%02" PRIu64 ":%02" PRIu64 "  %s", s / 3600,
+           s / 60 % 60, s % 60, cup_thing_name(look->site->plan, i));
+    if (!is_tank(look, i))
+        printf("  raw %s", row.raw);
+    printf("  %s", row.quality);
     if (*row.reason)
         printf(" (%s)", row.reason);
-    printf("  value %s  latest %s  spread %u of %u\n", row.value, row.latest,
-           row.spread, row.samples);
+    printf("  value %s", row.value);
+    if (*row.moves)
+        printf(", moves, now %s", row.moves);
+    if (is_tank(look, i))
+        printf("  holds %s  %s", row.latest, row.rejects);
+    else
+        printf("  latest %s  spread %u of %u", row.latest, row.spread,
+               row.samples);
+    printf("  age %s\n", row.age);
 }
 
 static json_t *rejects_json(const struct cup_tally_state *tally)
@@ -175,64 +244,118 @@ static json_t *rejects_json(const struct cup_tally_state *tally)
     return rejects;
 }
 
-static void show_json(const struct look *look, uint32_t t_ms, cup_index i)
+static json_t *value_json(bool known, int32_t value, uint8_t unit)
 {
+    return known ? cup_json_value(value, unit) : json_null();
+}
+
+static void add_sensor(const struct look *look, cup_index i, json_t *json)
+{
+    struct row row = row_of(look, i);
+    struct cup_reading reading = cup_site_reading(look->site, i);
     int32_t raw;
+    bool heard = raw_of(look, i, &raw);
+    json_object_set_new(json, "raw", heard ? json_integer(raw) : json_null());
+    json_object_set_new(json, "latest",
+                        value_json(cup_usable(reading),
+                                   cup_site_latest(look->site, i),
+                                   reading.unit));
+    json_object_set_new(json, "spread", json_integer(row.spread));
+    json_object_set_new(json, "samples", json_integer(row.samples));
+    json_object_set_new(json, "rejected",
+                        rejects_json(&look->site->tallies[i]));
+}
+
+static void add_tank(const struct look *look, cup_index i, json_t *json)
+{
+    int32_t holds = 0;
+    int32_t room = 0;
+    bool known = volume_of(look, i, &holds, &room);
+    json_object_set_new(json, "holds_l",
+                        value_json(known, holds, CUP_UNIT_LITRE));
+    json_object_set_new(json, "room_l",
+                        value_json(known, room, CUP_UNIT_LITRE));
+}
+
+static void show_json(const struct look *look, cup_index i)
+{
     struct row row = row_of(look, i);
     struct cup_reading reading = cup_site_reading(look->site, i);
     bool known = cup_usable(reading);
-    bool heard = raw_of(look, i, &raw);
     json_t *json = json_pack(
-        "{s:I, s:s, s:o, s:o, s:o, s:s, s:s, s:i, s:i, s:o}", "t_ms",
-        (json_int_t)t_ms, "sensor", cup_thing_name(look->site->plan, i), "raw",
-        heard ? json_integer(raw) : json_null(), "latest",
-        known ? cup_json_value(cup_site_latest(look->site, i), reading.unit)
-              : json_null(),
-        "value",
-        known ? cup_json_value(cup_site_shown(look->site, i), reading.unit)
-              : json_null(),
-        "unit", cup_unit_symbol(reading.unit), "quality", row.quality, "spread",
-        (int)row.spread, "samples", (int)row.samples, "rejected",
-        rejects_json(&look->site->tallies[i]));
+        "{s:I, s:s, s:o, s:s, s:s, s:o}", "t_ms", (json_int_t)look->t_ms,
+        is_tank(look, i) ? "tank" : "sensor",
+        cup_thing_name(look->site->plan, i), "value",
+        value_json(known, cup_site_shown(look->site, i), reading.unit), "unit",
+        cup_unit_symbol(reading.unit), "quality", row.quality, "age_s",
+        value_json(known, (int32_t)cup_site_age_ms(look->site, i),
+                   CUP_UNIT_SECOND));
     if (*row.reason)
         json_object_set_new(json, "reason", json_string(row.reason));
+    if (*row.moves)
+        json_object_set_new(json, "moves_at",
+                            cup_json_value(reading.value, reading.unit));
+    if (is_tank(look, i))
+        add_tank(look, i, json);
+    else
+        add_sensor(look, i, json);
     cup_json_line(stdout, json);
+}
+
+/* Whether something was heard of a sensor, or of one that a tank is told by. */
+static bool is_heard(const struct look *look, cup_index i)
+{
+    const struct cup_plan *plan = look->site->plan;
+    const struct cup_seen *seen = look->watch.sensors;
+    if (!is_tank(look, i))
+        return seen[i].heard;
+    const struct cup_tank *tank = cup_tank_of(plan, i);
+    return seen[tank->sensor].heard ||
+           (tank->high != CUP_NONE && seen[tank->high].heard);
+}
+
+static void show(const struct look *look, cup_index i)
+{
+    if (look->how == PLAIN)
+        show_plain(look, i);
+    else if (look->how == JSON)
+        show_json(look, i);
 }
 
 static void passed(void *self, uint32_t t_ms)
 {
     struct look *look = self;
-    look->passes++;
+    uint32_t step = t_ms - look->t_ms;
+    if (look->passes++ > 0 && step < CUP_TIME_BACK)
+        look->gone_ms += step;
+    look->t_ms = t_ms;
     if (look->how == LIVE)
         show_live(look);
-    for (cup_index i = 0; i < look->site->plan->sensor_count; i++) {
-        bool show = look->watch.sensors[i].heard && look->chosen[i];
+    for (cup_index i = 0; i < looks(look); i++)
+        if (look->chosen[i] && is_heard(look, i))
+            show(look, i);
+    for (cup_index i = 0; i < look->site->plan->sensor_count; i++)
         look->watch.sensors[i].heard = false;
-        if (show && look->how == PLAIN)
-            show_plain(look, t_ms, i);
-        if (show && look->how == JSON)
-            show_json(look, t_ms, i);
-    }
     if (look->how != LIVE)
         fflush(stdout);
 }
 
-/* Which sensors */
+/* Which sensors and tanks */
 
-/* Tells of a name that no sensor has, and which there are. */
-static bool no_sensor(const struct cup_plan *plan, const char *name)
+/* Tells of a name that nothing to look at has, and which there are. */
+static bool no_such(const struct look *look, const char *name)
 {
-    const char *const *names = plan->names;
-    const char **list = calloc(plan->sensor_count + 1u, sizeof(*list));
+    const char *const *names = look->site->plan->names;
+    const char **list = calloc(looks(look) + 1u, sizeof(*list));
     if (!list)
         abort();
-    memcpy(list, names, plan->sensor_count * sizeof(*list));
+    memcpy(list, names, looks(look) * sizeof(*list));
     const char *near = nearest_word(name, list);
-    fprintf(stderr, "cuplatch: there is no sensor \"%s\"; ", name);
+    fprintf(stderr, "cuplatch: there is no sensor or tank \"%s\"; ", name);
     if (near)
         fprintf(stderr, "did you mean %s?", near);
     else
-        for (cup_index i = 0; i < plan->sensor_count; i++)
+        for (cup_index i = 0; i < looks(look); i++)
             fprintf(stderr, "%s%s", i ? ", " : "expected some of ", names[i]);
     fputc('\n', stderr);
     free(list);
@@ -242,15 +365,14 @@ static bool no_sensor(const struct cup_plan *plan, const char *name)
 static bool choose(struct look *look, const struct words *words)
 {
     const struct cup_plan *plan = look->site->plan;
-    for (cup_index i = 0; i < plan->sensor_count; i++)
+    for (cup_index i = 0; i < looks(look); i++)
         look->chosen[i] = words->count == 1;
     for (int w = 1; w < words->count; w++) {
         cup_index i = 0;
-        while (i < plan->sensor_count &&
-               strcmp(plan->names[i], words->list[w]) != 0)
+        while (i < looks(look) && strcmp(plan->names[i], words->list[w]) != 0)
             i++;
-        if (i == plan->sensor_count)
-            return no_sensor(plan, words->list[w]);
+        if (i == looks(look))
+            return no_such(look, words->list[w]);
         look->chosen[i] = true;
     }
     return true;
@@ -319,7 +441,7 @@ static int look_at(struct words *words, const char *log, bool json)
     struct look look = {.site = &site.site, .how = PLAIN};
     size_t count = site.site.plan->sensor_count;
     look.watch.sensors = calloc(count + 1, sizeof(*look.watch.sensors));
-    look.chosen = calloc(count + 1, sizeof(*look.chosen));
+    look.chosen = calloc(looks(&look) + 1u, sizeof(*look.chosen));
     look.watch.passed = passed;
     look.watch.self = &look;
     if (!look.watch.sensors || !look.chosen)
@@ -350,7 +472,8 @@ int look_main(int argc, const char **argv)
         POPT_AUTOHELP POPT_TABLEEND};
     struct words words;
     int code = EXIT_USAGE;
-    if (words_read(&words, argc, argv, options, "SITE [SENSOR...]", 1, 32))
+    if (words_read(&words, argc, argv, options, "SITE [SENSOR or TANK...]", 1,
+                   32))
         code = look_at(&words, log, json);
     free(log);
     words_free(&words);

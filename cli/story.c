@@ -5,6 +5,7 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "cli.h"
 #include "cuplatch/say.h"
 
 struct pump_total {
@@ -214,6 +215,12 @@ static void level_totals(const struct story *story, cup_index i, FILE *out)
     cup_say_value(lowest, sizeof(lowest), level->lowest, unit);
     cup_say_value(highest, sizeof(highest), level->highest, unit);
     fprintf(out, "%s to %s", lowest, highest);
+    if (i >= plan->sensor_count && tank_holds(plan, i, 0) >= 0) {
+        say_litres(lowest, sizeof(lowest), tank_holds(plan, i, level->lowest));
+        say_litres(highest, sizeof(highest),
+                   tank_holds(plan, i, level->highest));
+        fprintf(out, ", %s to %s", lowest, highest);
+    }
 }
 
 static void reject_totals(const struct cup_tally_state *tally, FILE *out)

@@ -71,8 +71,12 @@ static double within(struct section *section, const struct ini_entry *at,
 /* A quantity in the unit's own size: mm, C, V, L/min, and a share of one for
  * per cent; `otherwise` when it is not given, which is an error when that is
  * NEEDED. */
-static double quantity(struct section *section, const char *key,
-                       enum cup_unit unit, double otherwise, struct span span)
+typedef const char *reader(const char *text, enum cup_unit unit,
+                           int32_t *value);
+
+static double read_quantity(struct section *section, const char *key,
+                            enum cup_unit unit, double otherwise,
+                            struct span span, reader *read)
 {
     static const double steps[CUP_UNIT_COUNT] = {
         [CUP_UNIT_PERCENT] = 10000, [CUP_UNIT_MM] = 10,
@@ -87,11 +91,25 @@ static double quantity(struct section *section, const char *key,
     }
     if (!at)
         return otherwise;
-    const char *message = quantity_read(at->value, unit, &value);
+    const char *message = read(at->value, unit, &value);
     if (!message)
         return within(section, at, value / steps[unit], span, unit);
     wrong(section, at, message);
     return span.high;
+}
+
+static double quantity(struct section *section, const char *key,
+                       enum cup_unit unit, double otherwise, struct span span)
+{
+    return read_quantity(section, key, unit, otherwise, span, quantity_read);
+}
+
+/* The same of a difference. */
+static double change(struct section *section, const char *key,
+                     enum cup_unit unit, double otherwise, struct span span)
+{
+    return read_quantity(section, key, unit, otherwise, span,
+                         quantity_read_change);
 }
 
 static double number(struct section *section, const char *key, double otherwise,
@@ -177,7 +195,7 @@ static void read_weather(struct section *section)
     weather->warm =
         quantity(section, "warm", CUP_UNIT_CELSIUS, 12, (struct span){-40, 60});
     weather->swing =
-        quantity(section, "swing", CUP_UNIT_CELSIUS, 9, (struct span){0, 40});
+        change(section, "swing", CUP_UNIT_CELSIUS, 9, (struct span){0, 40});
     weather->clouds = quantity(section, "clouds", CUP_UNIT_PERCENT, 0.4, share);
     weather->showers = number(section, "showers", 0.3, (struct span){0, 100});
     weather->shower_mm =

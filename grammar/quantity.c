@@ -7,41 +7,52 @@
 #include <stdlib.h>
 #include <string.h>
 
-/* A unit's name and its size in steps: times / per. */
+/* A unit's name, its size in steps: times / per; and where its zero is not that
+ * of the steps, how many of it that is above. Inch, foot and gallon (of the
+ * United States, 231 cubic inches) are exact; a psi is 4.4482216152605 N on
+ * 6.4516 cm2, here to a millionth. */
 struct measure {
     enum cup_unit unit;
     const char *name;
     int64_t times;
     int64_t per;
+    int64_t zero;
 };
 
 static const struct measure measures[] = {
-    {CUP_UNIT_PERCENT, "%", 100, 1},
-    {CUP_UNIT_MM, "mm", 10, 1},
-    {CUP_UNIT_MM, "cm", 100, 1},
-    {CUP_UNIT_MM, "m", 10000, 1},
-    {CUP_UNIT_CELSIUS, "C", 100, 1},
-    {CUP_UNIT_PASCAL, "Pa", 1, 1},
-    {CUP_UNIT_PASCAL, "kPa", 1000, 1},
-    {CUP_UNIT_PASCAL, "mbar", 100, 1},
-    {CUP_UNIT_PASCAL, "bar", 100000, 1},
-    {CUP_UNIT_LITRE, "ml", 1, 1},
-    {CUP_UNIT_LITRE, "L", 1000, 1},
-    {CUP_UNIT_VOLT, "mV", 1, 1},
-    {CUP_UNIT_VOLT, "V", 1000, 1},
-    {CUP_UNIT_AMPERE, "uA", 1, 1},
-    {CUP_UNIT_AMPERE, "mA", 1000, 1},
-    {CUP_UNIT_AMPERE, "A", 1000000, 1},
-    {CUP_UNIT_FLOW, "L/min", 1000, 1},
-    {CUP_UNIT_FLOW, "L/h", 1000, 60},
-    {CUP_UNIT_CONDUCTIVITY, "uS/cm", 1, 1},
-    {CUP_UNIT_CONDUCTIVITY, "mS/cm", 1000, 1},
-    {CUP_UNIT_NUTRIENT, "mg/kg", 1, 1},
-    {CUP_UNIT_SECOND, "ms", 1, 1},
-    {CUP_UNIT_SECOND, "s", 1000, 1},
-    {CUP_UNIT_SECOND, "m", 60000, 1},
-    {CUP_UNIT_SECOND, "h", 3600000, 1},
-    {CUP_UNIT_SECOND, "d", 86400000, 1},
+    {CUP_UNIT_PERCENT, "%", 100, 1, 0},
+    {CUP_UNIT_MM, "mm", 10, 1, 0},
+    {CUP_UNIT_MM, "cm", 100, 1, 0},
+    {CUP_UNIT_MM, "m", 10000, 1, 0},
+    {CUP_UNIT_MM, "in", 254, 1, 0},
+    {CUP_UNIT_MM, "ft", 3048, 1, 0},
+    {CUP_UNIT_CELSIUS, "C", 100, 1, 0},
+    {CUP_UNIT_CELSIUS, "F", 500, 9, 32},
+    {CUP_UNIT_PASCAL, "Pa", 1, 1, 0},
+    {CUP_UNIT_PASCAL, "kPa", 1000, 1, 0},
+    {CUP_UNIT_PASCAL, "mbar", 100, 1, 0},
+    {CUP_UNIT_PASCAL, "bar", 100000, 1, 0},
+    {CUP_UNIT_PASCAL, "psi", 6894757, 1000, 0},
+    {CUP_UNIT_LITRE, "ml", 1, 1, 0},
+    {CUP_UNIT_LITRE, "L", 1000, 1, 0},
+    {CUP_UNIT_LITRE, "gal", 3785412, 1000, 0},
+    {CUP_UNIT_VOLT, "mV", 1, 1, 0},
+    {CUP_UNIT_VOLT, "V", 1000, 1, 0},
+    {CUP_UNIT_AMPERE, "uA", 1, 1, 0},
+    {CUP_UNIT_AMPERE, "mA", 1000, 1, 0},
+    {CUP_UNIT_AMPERE, "A", 1000000, 1, 0},
+    {CUP_UNIT_FLOW, "L/min", 1000, 1, 0},
+    {CUP_UNIT_FLOW, "L/h", 1000, 60, 0},
+    {CUP_UNIT_FLOW, "ml/min", 1, 1, 0},
+    {CUP_UNIT_FLOW, "gal/min", 3785412, 1000, 0},
+    {CUP_UNIT_CONDUCTIVITY, "uS/cm", 1, 1, 0},
+    {CUP_UNIT_CONDUCTIVITY, "mS/cm", 1000, 1, 0},
+    {CUP_UNIT_NUTRIENT, "mg/kg", 1, 1, 0},
+    {CUP_UNIT_SECOND, "ms", 1, 1, 0},
+    {CUP_UNIT_SECOND, "s", 1000, 1, 0},
+    {CUP_UNIT_SECOND, "m", 60000, 1, 0},
+    {CUP_UNIT_SECOND, "h", 3600000, 1, 0},
+    {CUP_UNIT_SECOND, "d", 86400000, 1, 0},
 };
 #define MEASURES (sizeof(measures) / sizeof(measures[0]))
 
@@ -136,7 +147,9 @@ static const struct measure *read_unit(const char **at, enum cup_unit unit)
 static int64_t steps(struct decimal number, const struct measure *measure)
 {
     int64_t over = number.scale * measure->per;
-    return (number.digits * measure->times * 2 + over) / (over * 2);
+    int64_t twice =
+        (number.digits - measure->zero * number.scale) * measure->times * 2;
+    return (twice + (twice < 0 ? -over : over)) / (over * 2);
 }
 
 static const char *wrong_unit(const char *text, const char *at,
@@ -155,12 +168,22 @@ static const char *wrong_unit(const char *text, const char *at,
                names);
 }
 
-/* Adds the number with its unit that starts here, and goes on behind it; the
- * text as a whole is for the message. Null, or what is wrong. */
-static const char *read_part(const char *text, const char **at,
-                             enum cup_unit unit, int64_t *total)
+/* A quantity in the reading. */
+struct quantity {
+    const char *text;
+    enum cup_unit unit;
+    bool minus;
+    bool change; /* a difference: where a zero is does not matter */
+    int64_t total;
+};
+
+/* Adds the number with its unit that starts here, and goes on behind it. Null,
+ * or what is wrong. */
+static const char *read_part(struct quantity *quantity, const char **at)
 {
     struct decimal number;
+    const char *text = quantity->text;
+    enum cup_unit unit = quantity->unit;
     if (!read_decimal(at, &number))
         return say("expected %s, such as 5%s, not \"%s\"", kinds[unit].kind,
                    kinds[unit].example, text);
@@ -170,30 +193,50 @@ static const char *read_part(const char *text, const char **at,
     const struct measure *measure = read_unit(at, unit);
     if (!measure)
         return wrong_unit(text, *at, unit);
-    *total += steps(number, measure);
+    struct measure size = *measure;
+    if (quantity->change)
+        size.zero = 0;
+    if (quantity->minus)
+        number.digits = -number.digits;
+    quantity->total += steps(number, &size);
+    return NULL;
+}
+
+static const char *read(struct quantity *quantity, int32_t *value)
+{
+    const char *at = quantity->text;
+    if (quantity->unit == CUP_UNIT_CONTACT)
+        return quantity_read_whole(at, 0, 1, value);
+    quantity->minus = *at == '-';
+    at += quantity->minus;
+    do {
+        const char *wrong = read_part(quantity, &at);
+        if (wrong)
+            return wrong;
+    } while (quantity->unit == CUP_UNIT_SECOND && *at);
+    if (*at)
+        return say("there is more after %s: \"%s\"%s",
+                   kinds[quantity->unit].kind, at, "");
+    /* what is beyond 32 bits is beyond the bounds of every key */
+    if (quantity->total > INT32_MAX)
+        quantity->total = INT32_MAX;
+    if (quantity->total < -INT32_MAX)
+        quantity->total = -INT32_MAX;
+    *value = (int32_t)quantity->total;
     return NULL;
 }
 
 const char *quantity_read(const char *text, enum cup_unit unit, int32_t *value)
 {
-    const char *at = text;
-    bool minus = *at == '-';
-    int64_t total = 0;
-    at += minus;
-    if (unit == CUP_UNIT_CONTACT)
-        return quantity_read_whole(text, 0, 1, value);
-    do {
-        const char *wrong = read_part(text, &at, unit, &total);
-        if (wrong)
-            return wrong;
-    } while (unit == CUP_UNIT_SECOND && *at);
-    if (*at)
-        return say("there is more after %s: \"%s\"%s", kinds[unit].kind, at,
-                   "");
-    if (total > INT32_MAX)
-        total = INT32_MAX; /* beyond the bounds of every key */
-    *value = (int32_t)(minus ? -total : total);
-    return NULL;
+    struct quantity quantity = {.text = text, .unit = unit};
+    return read(&quantity, value);
+}
+
+const char *quantity_read_change(const char *text, enum cup_unit unit,
+                                 int32_t *value)
+{
+    struct quantity quantity = {.text = text, .unit = unit, .change = true};
+    return read(&quantity, value);
 }
 
 bool quantity_is_bare(const char *text)

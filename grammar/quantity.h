@@ -11,6 +11,10 @@
  * in words, in a buffer that the next call uses again. */
 const char *quantity_read(const char *text, enum cup_unit unit, int32_t *value);
 
+/* The same of a difference, such as a band: 9F are 5C. */
+const char *quantity_read_change(const char *text, enum cup_unit unit,
+                                 int32_t *value);
+
 /* Reads a plain whole number, as of raw counts, from `low` to `high`. */
 const char *quantity_read_whole(const char *text, int32_t low, int32_t high,
                                 int32_t *value);

@@ -34,13 +34,32 @@ struct cup_signal {
     bool sounds;
 };
 
-/* Whether a status lamp is lit now: steadily, half of about a second when
- * something waits, half of about a quarter of one on a fault. */
-bool cup_status_lit(enum cup_mood mood, uint32_t now_ms);
+/* How a signal shows it. A pattern has its own pace, whatever the scan is: who
+ * can be called between passes asks cup_pattern_lit() as often as it can, who
+ * cannot is told the pattern. */
+#define CUP_PATTERNS(X)                                                        \
+    X(OFF, "off")                                                              \
+    X(ON, "on")                                                                \
+    X(SLOW, "slow")                                                            \
+    X(FAST, "fast")                                                            \
+    X(TONES, "tones")
 
-/* Whether a sounder is on now: two short tones every four seconds on a fault,
- * else never. */
-bool cup_sounder_on(enum cup_mood mood, uint32_t now_ms);
+enum cup_pattern {
+#define X(name, code) CUP_PATTERN_##name,
+    CUP_PATTERNS(X)
+#undef X
+        CUP_PATTERN_COUNT
+};
+
+/* What a signal shows of a mood. A lamp: on; slow when something waits; fast
+ * on a fault. A sounder: off, or tones on a fault. */
+enum cup_pattern cup_signal_pattern(CUP_FLASH struct cup_signal *signal,
+                                    enum cup_mood mood);
+
+/* Whether a pattern is on at a moment: slow is half of about a second, fast
+ * half of about a quarter of one, tones are two short ones every four
+ * seconds. */
+bool cup_pattern_lit(enum cup_pattern pattern, uint32_t now_ms);
 
 CUP_C_ENDS
 

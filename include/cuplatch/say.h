@@ -33,6 +33,7 @@ CUP_FLASH char *cup_mode_code(uint8_t mode);
 CUP_FLASH char *cup_verb_code(uint8_t verb);
 CUP_FLASH char *cup_field_code(uint8_t field);
 CUP_FLASH char *cup_unit_symbol(uint8_t unit);
+CUP_FLASH char *cup_pattern_code(uint8_t pattern);
 CUP_FLASH char *cup_error_text(enum cup_error error);
 
 /* What the site file calls a setting: "start", or "flood". */

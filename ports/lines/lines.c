@@ -138,9 +138,11 @@ static enum cup_error move(void *self, cup_index pump, uint16_t place_pct100,
 static void light(void *self, cup_index lamp, uint8_t lit)
 {
     struct lines *lines = self;
-    cup_index first = cup_things(lines->site->plan);
-    json_object_set_new(lines->lamps, lines->site->plan->names[first + lamp],
-                        json_integer(lit));
+    const struct cup_plan *plan = lines->site->plan;
+    bool bar = lamp < plan->bar_count;
+    json_object_set_new(lines->lamps, plan->names[cup_things(plan) + lamp],
+                        bar ? json_integer(lit)
+                            : json_string(cup_pattern_code(lit)));
 }
 
 static const struct cup_port_table table = {.now_ms = now_ms,

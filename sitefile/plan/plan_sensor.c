@@ -27,7 +27,7 @@ static bool read_part(const struct making *making, const char *key,
                       const char *text, int32_t *number)
 {
     const char *message =
-        quantity_read(text, (enum cup_unit)making->sensor->unit, number);
+        quantity_read_change(text, (enum cup_unit)making->sensor->unit, number);
     if (message)
         making_wrong(making, making_place(making, key), message);
     return !message;

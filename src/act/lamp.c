@@ -10,15 +10,29 @@ uint8_t cup_bar_lit(CUP_FLASH struct cup_bar *bar, cup_value value)
     return lit;
 }
 
-bool cup_status_lit(enum cup_mood mood, uint32_t now_ms)
+enum cup_pattern cup_signal_pattern(CUP_FLASH struct cup_signal *signal,
+                                    enum cup_mood mood)
 {
-    if (mood == CUP_MOOD_WELL)
-        return true;
-    return !(now_ms & (mood == CUP_MOOD_WAITS ? 512u : 128u));
+    if (signal->sounds)
+        return mood == CUP_MOOD_FAULT ? CUP_PATTERN_TONES : CUP_PATTERN_OFF;
+    if (mood == CUP_MOOD_FAULT)
+        return CUP_PATTERN_FAST;
+    return mood == CUP_MOOD_WAITS ? CUP_PATTERN_SLOW : CUP_PATTERN_ON;
 }
 
-bool cup_sounder_on(enum cup_mood mood, uint32_t now_ms)
+bool cup_pattern_lit(enum cup_pattern pattern, uint32_t now_ms)
 {
     uint32_t at = now_ms & 4095;
-    return mood == CUP_MOOD_FAULT && (at < 256 || (at >= 512 && at < 768));
+    switch (pattern) {
+    case CUP_PATTERN_ON:
+        return true;
+    case CUP_PATTERN_SLOW:
+        return !(now_ms & 512);
+    case CUP_PATTERN_FAST:
+        return !(now_ms & 128);
+    case CUP_PATTERN_TONES:
+        return at < 256 || (at >= 512 && at < 768);
+    default:
+        return false;
+    }
 }

@@ -137,8 +137,7 @@ enum cup_error cup_port_drive_all(struct cup_port *port,
     return first;
 }
 
-static void light_all(struct cup_port *port, const struct cup_site *site,
-                      uint32_t now_ms)
+static void light_all(struct cup_port *port, const struct cup_site *site)
 {
     CUP_FLASH struct cup_plan *plan = site->plan;
     if (plan->bar_count + plan->signal_count == 0)
@@ -148,8 +147,7 @@ static void light_all(struct cup_port *port, const struct cup_site *site,
         cup_port_light(port, i, cup_site_lit(site, i));
     for (cup_index i = 0; i < plan->signal_count; i++)
         cup_port_light(port, (cup_index)(plan->bar_count + i),
-                       plan->signals[i].sounds ? cup_sounder_on(mood, now_ms)
-                                               : cup_status_lit(mood, now_ms));
+                       (uint8_t)cup_signal_pattern(&plan->signals[i], mood));
 }
 
 /* Whether the plan was compiled with what the core was; one that is the core's
@@ -178,7 +176,7 @@ enum cup_error cup_port_act(struct cup_port *port, const struct cup_site *site)
         return CUP_ERROR_LAYOUT;
     enum cup_error error = cup_port_drive_all(port, site);
     if (CUP_USES_LAMPS)
-        light_all(port, site, site->pass->seen_ms);
+        light_all(port, site);
     cup_port_feed(port);
     return error;
 }

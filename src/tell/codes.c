@@ -10,6 +10,7 @@ CUP_TEXTS(cup_mode_code, CUP_MODES)
 CUP_TEXTS(cup_verb_code, CUP_VERBS)
 CUP_TEXTS(cup_field_code, CUP_FIELDS)
 CUP_TEXTS(cup_unit_symbol, CUP_UNITS)
+CUP_TEXTS(cup_pattern_code, CUP_PATTERNS)
 CUP_OWN_TEXTS(text_of_error, CUP_ERRORS)
 
 CUP_FLASH char *cup_error_text(enum cup_error error)

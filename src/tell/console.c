@@ -42,6 +42,24 @@ static void add_name(struct answer *answer, cup_index thing)
 
 /* What may be asked */
 
+#if CUP_USES_VOLUMES
+/* What a tank holds, to the litre. */
+static void add_litres(struct answer *answer, cup_index i)
+{
+    CUP_FLASH struct cup_plan *plan = answer->site->plan;
+    if (i < plan->sensor_count)
+        return;
+    CUP_FLASH struct cup_tank *tank = cup_tank_of(plan, i);
+    struct cup_reading reading =
+        cup_site_reading(answer->site, cup_thing_sensor(plan, i));
+    if (tank->form == CUP_TANK_FLOATS || !tank->volume)
+        return;
+    add_value(answer, (cup_tank_volume_ml(tank, reading.value) + 500) / 1000,
+              CUP_UNIT_NONE);
+    add(answer, CUP_TEXT(" L "));
+}
+#endif
+
 static void add_level(struct answer *answer, cup_index i)
 {
     struct cup_reading reading = cup_site_reading(answer->site, i);
@@ -49,6 +67,7 @@ static void add_level(struct answer *answer, cup_index i)
     if (cup_usable(reading)) {
         add_value(answer, cup_site_shown(answer->site, i), reading.unit);
         add(answer, CUP_TEXT(" "));
+        CUP_WHERE(VOLUMES, add_litres(answer, i);)
     }
     add(answer, cup_quality_code(reading.quality));
     if (reading.reason != CUP_REASON_NONE) {

@@ -25,7 +25,7 @@ grep -E '^\| \**`' $ref/site-file.md | cut -d'|' -f2 | grep -oE '`[a-z_]+`' |
     tr -d '`' | grep -vxE 'mm|cm|m|ms|s|h|d' >"$scratch/docs"
 same "key"
 
-grep -ohE '(quantity|number|choice|entry|needs)\(section, "[a-z]+"' garden/read.c |
+grep -ohE '(quantity|change|number|choice|entry|needs)\(section, "[a-z]+"' garden/read.c |
     grep -oE '"[a-z]+"' | tr -d '"' >"$scratch/code"
 grep -E '^\| \**`' $ref/garden-file.md | cut -d'|' -f2 | grep -oE '`[a-z]+`' |
     tr -d '`' >"$scratch/docs"
