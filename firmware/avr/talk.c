@@ -26,7 +26,7 @@ static const struct {
       "50.00 %",
       "tray_pump off: cress_tray comes in 9h 5"}},
     {"why tray_pump\r", 3, {"cress_tray comes in 9h 5"}},
-    {"lift hand 1m\r", 3, {"done", "lift mode: lift runs by hand"}},
+    {"lift hand 1m\r", 3, {"done", "lift mode: lift is by hand"}},
     {"lift hand 25h\r", 3, {"longer than the pump's hand_limit"}},
     {"lift hand 5\r", 3, {"hand needs a time with its unit"}},
     {"kale.start 51%\r", 3, {"no duty may change that"}},
