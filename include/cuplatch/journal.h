@@ -13,8 +13,8 @@
  * never a mix. Times are kept as ages. The time without power counts as
  * nothing, until a clock is set: then it counts for turns, since the journal
  * keeps what the clock said. Things are known by a hash of their names. When
- * the site was edited in the meantime its own settings hold, and the rest
- * stays.
+ * the site was edited in the meantime, a setting holds on unless the file's own
+ * number for it was edited, or marks would cross; which, is told.
  *
  * In use:
  *

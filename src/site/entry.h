@@ -20,7 +20,7 @@
     X(PER_DAY, 10)                                                             \
     X(DOSE, 3)                                                                 \
     X(TURN, 9)                                                                 \
-    X(SET, 5)
+    X(SET, 9)
 
 #define ITEM_OF(name, bytes) ITEM_##name,
 #define ITEM_SIZE(name, bytes) what == ITEM_##name ? (bytes):

@@ -362,6 +362,9 @@ CUP_NUMBERS struct cup_turn *cup_in_settings_turn(const struct cup_site *site,
 #define cup_in_pass_turn(pass, room) ((void)(room), (pass)->duty->turn)
 #endif
 void cup_in_settings_count(const struct cup_site *site);
+
+/* After a journal was read: marks that would meet or cross are as written. */
+void cup_in_settings_settle(const struct cup_site *site);
 void cup_in_settings_tell(struct cup_pass *pass);
 /* Words of one moment, and the one that is judged. */
 struct cup_said {

@@ -80,7 +80,6 @@ struct note {
     const uint8_t *bytes;
     uint32_t now;
     uint32_t key;
-    bool same_plan;
 };
 
 static void take_pump(const struct note *note, cup_index i)
@@ -143,19 +142,22 @@ static void take_turn(const struct note *note, cup_index i)
 #endif
 
 #if CUP_USES_SETTINGS
-/* Only what the plan still allows, and only of the plan it was set for. */
+/* What was set holds on while the file says of it what it said then: whoever
+ * edits that very number means the new one. What is dropped is told, too. */
 static void take_setting(const struct note *note, cup_index duty)
 {
     CUP_FLASH struct cup_plan *plan = note->site->plan;
     int32_t value = (int32_t)get32(note->bytes + 1);
-    for (cup_index i = 0; note->same_plan && i < plan->setting_count; i++) {
+    int32_t written = (int32_t)get32(note->bytes + 5);
+    for (cup_index i = 0; i < plan->setting_count; i++) {
         CUP_FLASH struct cup_setting *one = &plan->settings[i];
         if (one->duty != duty || one->field != note->bytes[0] ||
-            value < one->low || value > one->high)
+            value == written)
             continue;
-        note->site->changes[i] = value != note->site->settings[i];
-        note->site->settings[i] = value;
-        cup_in_settings_count(note->site);
+        note->site->changes[i] = 1;
+        if (written == cup_setting_written(plan, i) && value >= one->low &&
+            value <= one->high)
+            note->site->settings[i] = value;
         note->site->pass->flags |= PASS_SET;
     }
 }
@@ -213,7 +215,6 @@ void cup_in_recall(const struct cup_store *store, const struct cup_site *site,
     uint8_t bytes[ITEM_HEAD + ITEM_MOST];
     struct note note = {.site = site, .bytes = bytes + ITEM_HEAD};
     note.now = site->pass->clock_ms;
-    note.same_plan = found->fingerprint == site->plan->fingerprint;
     while (at + ITEM_HEAD <= end && fetch(store, at, bytes, ITEM_HEAD)) {
         uint8_t what = bytes[4];
         uint8_t size = bytes[5];
@@ -224,4 +225,5 @@ void cup_in_recall(const struct cup_store *store, const struct cup_site *site,
             take_item(&note, what);
         at += size;
     }
+    CUP_WHERE(SETTINGS, cup_in_settings_settle(site);)
 }

@@ -235,6 +235,20 @@ enum cup_error cup_in_settings_may(const struct cup_site *site,
     return CUP_OK;
 }
 
+void cup_in_settings_settle(const struct cup_site *site)
+{
+    CUP_FLASH struct cup_plan *plan = site->plan;
+    const struct cup_said nothing = {0};
+    for (cup_index duty = 0; duty < plan->duty_count; duty++) {
+        cup_index i = plan->duties[duty].settings;
+        if (i >= plan->setting_count || keeps_order(site, &nothing, duty))
+            continue;
+        for (; i < plan->setting_count && plan->settings[i].duty == duty; i++)
+            site->settings[i] = cup_setting_written(plan, i);
+    }
+    cup_in_settings_count(site);
+}
+
 void cup_in_settings_take(const struct cup_site *site,
                           const struct cup_word *word)
 {

@@ -206,24 +206,54 @@ CASE(any_flipped_bit_is_found_out)
     }
 }
 
-CASE(an_edited_site_keeps_its_own_settings_but_not_its_innocence)
+/* Boots a plan with a journal that the plan before it wrote. */
+static void boot_edited(struct world *world, const struct cup_plan *edited)
+{
+    memset(told, 0, sizeof(told));
+    CHECK_INT(
+        cup_site_bind(&world->site, edited, world->state, sizeof(world->state)),
+        CUP_OK);
+    CHECK_INT(cup_journal_open(&world->journal, &world->site, 0, &world->store,
+                               &sink),
+              CUP_OK);
+    cup_site_decide(&world->site, 0, &sink);
+}
+
+CASE(what_was_set_holds_on_unless_the_file_says_another_number_now)
 {
     struct flash flash;
     flash_begin(&flash);
     struct world world;
     boot(&world, &flash);
     CHECK_INT(write_number(&world, 42), CUP_OK);
+    /* something else was edited */
     struct cup_plan edited = plan;
     edited.fingerprint = 78;
-    CHECK_INT(
-        cup_site_bind(&world.site, &edited, world.state, sizeof(world.state)),
-        CUP_OK);
-    CHECK_INT(
-        cup_journal_open(&world.journal, &world.site, 0, &world.store, &sink),
-        CUP_OK);
-    CHECK_INT(cup_site_setting(&world.site, 0), duty.latch.start);
+    boot_edited(&world, &edited);
+    CHECK_INT(cup_site_setting(&world.site, 0), 42);
     CHECK_INT(world.site.pumps[0].trips, 42);
     CHECK(told[CUP_REASON_JOURNAL_OTHER] == 1);
+    CHECK(told[CUP_REASON_SET_START] == 1);
+    /* the very number was */
+    struct cup_duty other = duty;
+    edited.duties = &other;
+    other.latch.start = 1500;
+    boot_edited(&world, &edited);
+    CHECK_INT(cup_site_setting(&world.site, 0), 1500);
+    CHECK(told[CUP_REASON_SET_START] == 1);
+    /* its fellow was, so that the two would cross */
+    boot(&world, &flash);
+    CHECK_INT(write_number(&world, 4000), CUP_OK);
+    other.latch = duty.latch;
+    other.latch.stop = 3000;
+    boot_edited(&world, &edited);
+    CHECK_INT(cup_site_setting(&world.site, 0), duty.latch.start);
+    CHECK_INT(cup_site_setting(&world.site, 1), 3000);
+    /* and where they do not */
+    other.latch.stop = 8000;
+    boot_edited(&world, &edited);
+    CHECK_INT(cup_site_setting(&world.site, 0), 4000);
+    CHECK_INT(cup_site_setting(&world.site, 1), 8000);
 }
 
 CASE(runs_alone_are_written_no_more_often_than_the_interval)
