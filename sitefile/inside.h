@@ -9,6 +9,7 @@
 /* The tables of a plan under construction, each as long as its kind counts. */
 struct tables {
     struct cup_sensor *sensors;
+    int32_t *nothings; /* CUP_NOTHINGS_MOST for each sensor */
     struct cup_tank *tanks;
     struct cup_pump *pumps;
     struct cup_per_day *per_days; /* one a pump, used or not */
@@ -82,6 +83,9 @@ void plan_make_group(struct cup_file *file, const struct thing *thing);
 void plan_make_bar(struct cup_file *file, const struct thing *thing);
 void plan_make_signal(struct cup_file *file, const struct thing *thing);
 void plan_make_panel(struct cup_file *file, const struct thing *thing);
+
+/* Codes for nothing one sensor may have. */
+#define CUP_NOTHINGS_MOST 8
 
 /* Lamps one bar may have. */
 #define CUP_LAMPS_MOST 16

@@ -129,6 +129,8 @@ CUP_ASSERT(CUP_NARROW || sizeof(struct cup_checks_state) == 28,
  *   warm_up_ms      from switching its supply on to a good sample
  *   offset          the raw value that is stored as 0
  *   lowest, highest plausible raw less offset, inclusive
+ *   nothing         raw values that are no answer, nothing_count of them; null
+ *                   when there are none
  *   cells           where its window starts in the site's cells
  *   part            of a frame with two values: which; and see scale
  *   scale           how the numbers of a pulse40 frame are scaled
@@ -141,6 +143,7 @@ CUP_ASSERT(CUP_NARROW || sizeof(struct cup_checks_state) == 28,
 struct cup_sensor {
     CUP_FLASH struct cup_curve *curve;
     CUP_WHERE(CHECKS, CUP_FLASH struct cup_checks *checks;)
+    CUP_WHERE(NOTHINGS, CUP_FLASH int32_t *nothing;)
     uint32_t every_ms;
     uint32_t lost_after_ms;
     CUP_WHERE(SUPPLIES, uint32_t warm_up_ms;)
@@ -161,6 +164,7 @@ struct cup_sensor {
     CUP_WHERE(FRAMES, uint8_t part;)
     CUP_WHERE(FRAMES, uint8_t scale;)
     CUP_WHERE(SOURCES, uint8_t word;)
+    CUP_WHERE(NOTHINGS, uint8_t nothing_count;)
 };
 
 /* What everything downstream sees; small enough for a register. What a sensor

@@ -25,6 +25,7 @@
     X(LOOPS)                                                                   \
     X(MEANS)                                                                   \
     X(NAMES)                                                                   \
+    X(NOTHINGS)                                                                \
     X(OFFSETS)                                                                 \
     X(PACES)                                                                   \
     X(PASCALS)                                                                 \
@@ -152,6 +153,11 @@ extern const struct cup_site CUP_ONE_SITE;
 /* Names of things, and so texts. */
 #ifndef CUP_USES_NAMES
 #define CUP_USES_NAMES 1
+#endif
+
+/* Raw codes by which a sensor says that it sees nothing. */
+#ifndef CUP_USES_NOTHINGS
+#define CUP_USES_NOTHINGS 1
 #endif
 
 /* Sensors whose raw values may be negative. */

@@ -60,12 +60,26 @@ static void put_window(struct words *words, struct cup_window window)
     words_close(words);
 }
 
+static const char *put_nothing(struct bake *bake, const struct cup_sensor *at)
+{
+    if (at->nothing_count == 0)
+        return NULL;
+    struct words *words = words_begin(bake);
+    for (uint8_t i = 0; i < at->nothing_count; i++)
+        fprintf(words->to, "%d, ", (int)at->nothing[i]);
+    size_t size = sizeof(*at->nothing) * at->nothing_count;
+    words->weight = (struct weight){size, size};
+    return bake_table(bake, "int32_t", "nothing", true, words);
+}
+
 static void put_sensor(struct words *words, const struct cup_sensor *at,
-                       const char *curve, const char *checks)
+                       const char *curve, const char *checks,
+                       const char *nothing)
 {
     words_element(words);
     words_pointer(words, "curve", curve, true);
     POINTER_WHERE(CHECKS, checks, true);
+    POINTER_WHERE(NOTHINGS, nothing, false);
     NUMBER(every_ms);
     NUMBER(lost_after_ms);
     NUMBER_WHERE(SUPPLIES, warm_up_ms);
@@ -86,6 +100,7 @@ static void put_sensor(struct words *words, const struct cup_sensor *at,
     NUMBER_WHERE(FRAMES, part);
     NUMBER_WHERE(FRAMES, scale);
     NUMBER_WHERE(SOURCES, word);
+    NUMBER_WHERE(NOTHINGS, nothing_count);
     words_next(words);
 }
 
@@ -95,7 +110,7 @@ const char *bake_sensors(struct bake *bake)
     for (cup_index i = 0; i < bake->plan->sensor_count; i++) {
         const struct cup_sensor *at = &bake->plan->sensors[i];
         put_sensor(words, at, put_curve(bake, at->curve),
-                   put_checks(bake, at->checks));
+                   put_checks(bake, at->checks), put_nothing(bake, at));
     }
     return bake_table(bake, "struct cup_sensor", "sensors", true, words);
 }

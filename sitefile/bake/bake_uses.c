@@ -13,6 +13,7 @@ static void look_at_sensors(const struct cup_plan *plan, bool *uses)
         uses[CUP_BLOCK_QUIET] |= sensor->supply != CUP_NONE;
         uses[CUP_BLOCK_SOURCES] |= sensor->source != CUP_NONE;
         uses[CUP_BLOCK_OFFSETS] |= sensor->offset != 0;
+        uses[CUP_BLOCK_NOTHINGS] |= sensor->nothing_count > 0;
         uses[CUP_BLOCK_PASCALS] |= sensor->unit == CUP_UNIT_PASCAL;
         uses[CUP_BLOCK_LOOPS] |= sensor->form == CUP_FORM_LOOP;
         uses[CUP_BLOCK_FRAMES] |= cup_form_is_bytes(sensor->form);

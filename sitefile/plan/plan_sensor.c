@@ -267,6 +267,35 @@ static void make_range(const struct making *making)
     sensor->highest = (uint16_t)high;
 }
 
+/* "4700 9990"; false when it is too many, or one is no whole number. */
+static bool read_nothing(const char *value, int32_t *list, uint8_t *count)
+{
+    char text[120];
+    char *rest = text;
+    char *word;
+    snprintf(text, sizeof(text), "%s", value);
+    while ((word = strtok_r(rest, " \t", &rest))) {
+        int32_t raw = 0;
+        if (*count == CUP_NOTHINGS_MOST ||
+            quantity_read_whole(word, INT32_MIN + 1, INT32_MAX, &raw))
+            return false;
+        list[(*count)++] = raw;
+    }
+    return true;
+}
+
+static void make_nothing(const struct making *making)
+{
+    const struct value *value = good_value(making->thing, "nothing");
+    struct cup_sensor *sensor = making->sensor;
+    int32_t *list = making->file->tables.nothings +
+                    (size_t)making->thing->index * CUP_NOTHINGS_MOST;
+    sensor->nothing = list;
+    if (value && !read_nothing(value->text, list, &sensor->nothing_count))
+        making_wrong(making, value->place,
+                     "expected up to 8 raw values, such as 4700 9990");
+}
+
 static void make_window(const struct making *making)
 {
     const struct value *smooth = good_value(making->thing, "smooth");
@@ -321,6 +350,7 @@ void plan_make_sensor(struct cup_file *file, const struct thing *thing)
     sensor->offset = nature.offset;
     make_unit(&making, &nature);
     make_range(&making);
+    make_nothing(&making);
     make_window(&making);
     make_times(&making);
     if (value_of(thing, "form")->good || value_of(thing, "source")->good)

@@ -78,6 +78,8 @@ static void make_duty_tables(struct cup_file *file)
         table(count[KIND_GROUP], sizeof(*tables->groups));
     plan->bar_count = (cup_index)count[KIND_BAR];
     plan->bars = tables->bars = table(count[KIND_BAR], sizeof(*tables->bars));
+    tables->nothings = table(count[KIND_SENSOR] * CUP_NOTHINGS_MOST,
+                             sizeof(*tables->nothings));
     tables->marks =
         table(count[KIND_BAR] * CUP_LAMPS_MOST, sizeof(*tables->marks));
     plan->signal_count = (cup_index)count[KIND_SIGNAL];
@@ -149,5 +151,6 @@ void plan_free(struct cup_file *file)
     free(tables->keys);
     free(tables->bars);
     free(tables->marks);
+    free(tables->nothings);
     free(tables->signals);
 }

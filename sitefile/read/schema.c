@@ -106,6 +106,8 @@ static const struct key sensor_keys[] = {
           "BAND TIME: what is shown moves once the value stayed in BAND"),
     OTHER("plausible", KEY_RANGE, false,
           "raw values outside LOW..HIGH are rejected"),
+    OTHER("nothing", KEY_LATER, false,
+          "raw values by which it says that it sees nothing"),
     OTHER("smooth", KEY_SMOOTH, false,
           "median N, trimmed N K or mean N; N odd up to 31"),
     TIME("lost_after", false, 10,

@@ -41,6 +41,17 @@ static uint8_t judge_form(CUP_FLASH struct cup_sensor *sensor, int32_t raw)
                                                         : CUP_REASON_NONE;
 }
 
+#if CUP_USES_NOTHINGS
+/* Whether a raw value is a code for nothing there. */
+static bool is_nothing(CUP_FLASH struct cup_sensor *sensor, int32_t raw)
+{
+    for (uint8_t i = 0; i < sensor->nothing_count; i++)
+        if (sensor->nothing[i] == raw)
+            return true;
+    return false;
+}
+#endif
+
 /* Judges a raw value, and what is stored of it. */
 static uint8_t judge(CUP_FLASH struct cup_sensor *sensor, int32_t raw,
                      uint32_t stored)
@@ -48,6 +59,8 @@ static uint8_t judge(CUP_FLASH struct cup_sensor *sensor, int32_t raw,
     uint8_t reason = judge_form(sensor, raw);
     if (reason != CUP_REASON_NONE)
         return reason;
+    if (CUP_IF(NOTHINGS, is_nothing(sensor, raw)))
+        return CUP_REASON_NO_ANSWER;
     if (CUP_IF(OFFSETS, raw < sensor->offset) || stored > UINT16_MAX ||
         (uint16_t)stored < sensor->lowest || (uint16_t)stored > sensor->highest)
         return CUP_REASON_IMPLAUSIBLE;
