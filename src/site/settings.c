@@ -238,10 +238,10 @@ enum cup_error cup_in_settings_may(const struct cup_site *site,
 void cup_in_settings_settle(const struct cup_site *site)
 {
     CUP_FLASH struct cup_plan *plan = site->plan;
-    const struct cup_said nothing = {0};
+    const struct cup_said unsaid = {0};
     for (cup_index duty = 0; duty < plan->duty_count; duty++) {
         cup_index i = plan->duties[duty].settings;
-        if (i >= plan->setting_count || keeps_order(site, &nothing, duty))
+        if (i >= plan->setting_count || keeps_order(site, &unsaid, duty))
             continue;
         for (; i < plan->setting_count && plan->settings[i].duty == duty; i++)
             site->settings[i] = cup_setting_written(plan, i);
