@@ -43,3 +43,11 @@ bool scan(const char *value, const char *form, ...)
     va_end(words);
     return fits && next_word(&value) == 0;
 }
+
+bool scan_next(const char **at, struct scanned *word)
+{
+    size_t length = next_word(at);
+    snprintf(word->text, sizeof(word->text), "%.*s", (int)length, *at);
+    *at += length;
+    return length > 0;
+}

@@ -15,4 +15,8 @@ struct scanned {
  * other words, or more or fewer. */
 bool scan(const char *value, const char *form, ...);
 
+/* Takes the next word of a value, on which `*at` stands; false when there is
+ * none left. A longer one is cut: no name, number or time is as long. */
+bool scan_next(const char **at, struct scanned *word);
+
 #endif

@@ -3,6 +3,7 @@
 #include <string.h>
 
 #include "../../grammar/quantity.h"
+#include "../../grammar/scan.h"
 #include "making.h"
 
 /* Curves */
@@ -85,17 +86,14 @@ static void curve_of_points(const struct making *making)
 {
     const struct value *value = value_of(making->thing, "points");
     struct cup_point points[CUP_CURVE_POINTS];
-    char text[200];
-    char *rest = text;
-    char *word;
+    struct scanned word;
     uint8_t count = 0;
-    snprintf(text, sizeof(text), "%s", value->text);
-    while ((word = strtok_r(rest, " \t", &rest))) {
+    for (const char *at = value->text; scan_next(&at, &word);) {
         if (count == CUP_CURVE_POINTS) {
             making_wrong(making, value->place, "more than 33 points");
             return;
         }
-        if (!read_point(making, word, &points[count++]))
+        if (!read_point(making, word.text, &points[count++]))
             return;
     }
     if (count < 2)

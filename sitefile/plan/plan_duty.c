@@ -196,16 +196,14 @@ static void make_at(const struct duty_making *making, struct cup_turn *turn)
     uint16_t *minutes =
         &making->file->tables
              .minutes[(size_t)making->thing->index * CUP_TIMES_MOST];
-    char text[200];
-    char *rest = text;
-    char *word;
+    struct scanned word;
     if (!value)
         return;
-    snprintf(text, sizeof(text), "%s", value->text);
     turn->at = minutes;
-    while ((word = strtok_r(rest, " \t", &rest))) {
+    for (const char *at = value->text; scan_next(&at, &word);) {
         uint16_t minute;
-        if (turn->at_count == CUP_TIMES_MOST || !read_minute(word, &minute)) {
+        if (turn->at_count == CUP_TIMES_MOST ||
+            !read_minute(word.text, &minute)) {
             wrong(making, "at",
                   "expected up to 24 times of the clock, such as 06:30 18:10");
             return;
@@ -349,16 +347,13 @@ static void make_through(const struct duty_making *making)
     cup_index *valves =
         &file->tables
              .through[(size_t)making->thing->index * file->plan.pump_count];
-    char text[200];
-    char *rest = text;
-    char *word;
+    struct scanned word;
     if (!value)
         return;
-    snprintf(text, sizeof(text), "%s", value->text);
     making->duty->through = valves;
-    while ((word = strtok_r(rest, " \t", &rest))) {
+    for (const char *at = value->text; scan_next(&at, &word);) {
         const struct thing *valve =
-            things_find(&file->things, &file->problems, value->place, word,
+            things_find(&file->things, &file->problems, value->place, word.text,
                         (const char *const[]){"valve", NULL});
         if (!valve || making->duty->through_count >= file->plan.pump_count)
             return;
@@ -453,16 +448,13 @@ static bool read_field(const struct duty_making *making, const char *word,
 static void make_change(const struct duty_making *making)
 {
     const struct value *value = good_value(making->thing, "change");
-    char text[100];
-    char *rest = text;
-    char *word;
+    struct scanned word;
     unsigned seen = 0;
     if (!value)
         return;
-    snprintf(text, sizeof(text), "%s", value->text);
-    while ((word = strtok_r(rest, " \t", &rest))) {
+    for (const char *at = value->text; scan_next(&at, &word);) {
         uint8_t field;
-        if (!read_field(making, word, &field) || (seen & 1u << field)) {
+        if (!read_field(making, word.text, &field) || (seen & 1u << field)) {
             wrong(making, "change",
                   "expected numbers that this duty has, once each: start "
                   "stop, dose soak, flood or for, every");

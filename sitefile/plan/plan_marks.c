@@ -4,6 +4,7 @@
 #include <string.h>
 
 #include "../../grammar/quantity.h"
+#include "../../grammar/scan.h"
 #include "../inside.h"
 #include "cuplatch/say.h"
 
@@ -70,17 +71,12 @@ void plan_check_unit(struct cup_file *file, const struct thing *thing,
 
 void plan_check_units(struct cup_file *file, const struct value *value)
 {
-    char text[200];
-    char *rest = text;
-    char *word;
-    if (!value)
-        return;
-    snprintf(text, sizeof(text), "%s", value->text);
-    while ((word = strtok_r(rest, " \t", &rest)))
-        if (quantity_is_bare(word))
+    struct scanned word;
+    for (const char *at = value ? value->text : ""; scan_next(&at, &word);)
+        if (quantity_is_bare(word.text))
             problem_error(&file->problems, value->place,
                           "\"%s\" needs a unit; only raw counts have none",
-                          word);
+                          word.text);
 }
 
 void plan_check_marks(struct cup_file *file, const struct value *start,

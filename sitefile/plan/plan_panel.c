@@ -3,18 +3,16 @@
 #include <string.h>
 
 #include "../../grammar/quantity.h"
+#include "../../grammar/scan.h"
 #include "../inside.h"
 
 /* How many words a value has, each of them an output; 0 when one is none. */
 static int count_lamps(const char *value)
 {
-    char text[200];
-    char *rest = text;
-    char *word;
+    struct scanned word;
     int count = 0;
-    snprintf(text, sizeof(text), "%s", value);
-    while ((word = strtok_r(rest, " \t", &rest)))
-        if (!strchr(word, ':') || ++count > CUP_LAMPS_MOST)
+    while (scan_next(&value, &word))
+        if (!strchr(word.text, ':') || ++count > CUP_LAMPS_MOST)
             return 0;
     return count;
 }
@@ -22,14 +20,11 @@ static int count_lamps(const char *value)
 /* Reads rising marks; how many, 0 when they are wrong. */
 static int read_marks(const char *value, enum cup_unit unit, int32_t *marks)
 {
-    char text[200];
-    char *rest = text;
-    char *word;
+    struct scanned word;
     int count = 0;
-    snprintf(text, sizeof(text), "%s", value);
-    while ((word = strtok_r(rest, " \t", &rest))) {
+    while (scan_next(&value, &word)) {
         if (count == CUP_LAMPS_MOST ||
-            quantity_read(word, unit, &marks[count]) ||
+            quantity_read(word.text, unit, &marks[count]) ||
             (count > 0 && marks[count] <= marks[count - 1]))
             return 0;
         count++;

@@ -347,18 +347,15 @@ static void make_day(struct cup_file *file, const struct thing *thing)
     const struct value *value = good_value(thing, "per_day");
     struct cup_pump *pump = &file->tables.pumps[thing->index];
     struct cup_per_day *day = &file->tables.per_days[thing->index];
-    char text[100];
-    char *rest = text;
-    char *word;
+    struct scanned word;
     if (!value)
         return;
-    snprintf(text, sizeof(text), "%s", value->text);
-    while ((word = strtok_r(rest, " \t", &rest)))
-        if (!read_limit(word, day)) {
+    for (const char *at = value->text; scan_next(&at, &word);)
+        if (!read_limit(word.text, day)) {
             problem_error(&file->problems, value->place,
                           "\"%s\" is no limit of a day; expected a time, a "
                           "volume or starts, such as 3h 1200L 60starts",
-                          word);
+                          word.text);
             return;
         }
     pump->per_day = day;

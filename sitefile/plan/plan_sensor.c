@@ -270,14 +270,11 @@ static void make_range(const struct making *making)
 /* "4700 9990"; false when it is too many, or one is no whole number. */
 static bool read_nothing(const char *value, int32_t *list, uint8_t *count)
 {
-    char text[120];
-    char *rest = text;
-    char *word;
-    snprintf(text, sizeof(text), "%s", value);
-    while ((word = strtok_r(rest, " \t", &rest))) {
+    struct scanned word;
+    while (scan_next(&value, &word)) {
         int32_t raw = 0;
         if (*count == CUP_NOTHINGS_MOST ||
-            quantity_read_whole(word, INT32_MIN + 1, INT32_MAX, &raw))
+            quantity_read_whole(word.text, INT32_MIN + 1, INT32_MAX, &raw))
             return false;
         list[(*count)++] = raw;
     }

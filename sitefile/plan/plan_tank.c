@@ -5,6 +5,7 @@
 #include <string.h>
 
 #include "../../grammar/quantity.h"
+#include "../../grammar/scan.h"
 #include "../inside.h"
 #include "shape.h"
 
@@ -95,13 +96,11 @@ static bool read_strap(struct tank_making *making, char *text)
 static bool read_table(struct tank_making *making)
 {
     const struct value *value = value_of(making->thing, "table");
-    char text[200];
-    char *rest = text;
-    char *word;
+    const char *at = value->text;
+    struct scanned word;
     bool right = true;
-    snprintf(text, sizeof(text), "%s", value->text);
-    while (right && (word = strtok_r(rest, " \t", &rest)))
-        right = read_strap(making, word);
+    while (right && scan_next(&at, &word))
+        right = read_strap(making, word.text);
     right = right && making->shape.count >= 2;
     if (!right)
         problem_error(&making->file->problems, value->place,
@@ -261,23 +260,24 @@ static void check_beam(const struct tank_making *making,
 }
 
 /* "cistern_low 15%" into a float's sensor and mark. */
-static bool read_float(const struct tank_making *making, char **rest,
+static bool read_float(const struct tank_making *making, const char **at,
                        cup_index *sensor, uint16_t *mark)
 {
     struct cup_file *file = making->file;
     const struct value *value = value_of(making->thing, "floats");
-    char *name = strtok_r(*rest, " \t", rest);
-    char *text = strtok_r(*rest, " \t", rest);
+    struct scanned name;
+    struct scanned text;
     int32_t number = 0;
-    if (!name || !text || quantity_read(text, CUP_UNIT_PERCENT, &number) ||
-        number <= 0 || number > CUP_TANK_FULL) {
+    if (!scan_next(at, &name) || !scan_next(at, &text) ||
+        quantity_read(text.text, CUP_UNIT_PERCENT, &number) || number <= 0 ||
+        number > CUP_TANK_FULL) {
         problem_error(&file->problems, value->place,
                       "expected FLOAT MARK, one or two of them, such as "
                       "cistern_low 15%% cistern_high 90%%");
         return false;
     }
     const struct thing *found =
-        things_find(&file->things, &file->problems, value->place, name,
+        things_find(&file->things, &file->problems, value->place, name.text,
                     (const char *const[]){"sensor", NULL});
     if (!found)
         return false;
@@ -286,7 +286,7 @@ static bool read_float(const struct tank_making *making, char **rest,
     if (file->tables.sensors[found->index].unit == CUP_UNIT_CONTACT)
         return true;
     problem_error(&file->problems, value->place,
-                  "%s is no float switch: expected form = switch", name);
+                  "%s is no float switch: expected form = switch", name.text);
     return false;
 }
 
@@ -294,20 +294,16 @@ static void make_floats(const struct tank_making *making)
 {
     const struct value *value = good_value(making->thing, "floats");
     struct cup_tank *tank = making->tank;
-    char text[100];
-    char *rest = text;
     if (!value)
         return;
     tank->form = CUP_TANK_FLOATS;
-    snprintf(text, sizeof(text), "%s", value->text);
-    if (!read_float(making, &rest, &tank->sensor, &tank->low_pct100))
+    const char *at = value->text;
+    if (!read_float(making, &at, &tank->sensor, &tank->low_pct100) ||
+        *at == '\0')
         return;
-    rest += strspn(rest, " \t");
-    if (*rest == '\0')
+    if (!read_float(making, &at, &tank->high, &tank->high_pct100))
         return;
-    if (!read_float(making, &rest, &tank->high, &tank->high_pct100))
-        return;
-    if (tank->high_pct100 <= tank->low_pct100 || *rest)
+    if (tank->high_pct100 <= tank->low_pct100 || *at)
         problem_error(&making->file->problems, value->place,
                       "expected at most two floats, the lower one first");
 }
