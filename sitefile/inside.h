@@ -71,6 +71,10 @@ double plan_tank_error(const struct cup_file *file, cup_index tank);
 /* Pumps and their guards; in plan_pump.c. */
 void plan_make_pump(struct cup_file *file, const struct thing *thing);
 
+/* How long a pump takes for a volume, by its flow of ml_min in a minute: at
+ * least a ms, at most a day. */
+uint32_t plan_time_of(int32_t ml, int32_t ml_min);
+
 /* Duties; in plan_duty.c. */
 void plan_make_duty(struct cup_file *file, const struct thing *thing);
 

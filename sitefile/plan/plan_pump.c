@@ -336,10 +336,8 @@ static void make_volume(struct cup_file *file, const struct thing *thing,
     if (day->volume_ml > 0 && !value_of(thing, "flow")->given)
         problem_error(&file->problems, value_of(thing, "per_day")->place,
                       "a volume needs flow, what the pump gives in a minute");
-    if (day->volume_ml == 0 || !flow)
-        return;
-    uint64_t ms = (uint64_t)day->volume_ml * 60000 / (uint32_t)flow->number;
-    day->volume_ms = ms < 1 ? 1 : ms > CUP_DAY_MS ? CUP_DAY_MS : (uint32_t)ms;
+    if (day->volume_ml > 0 && flow)
+        day->volume_ms = plan_time_of((int32_t)day->volume_ml, flow->number);
 }
 
 static void make_day(struct cup_file *file, const struct thing *thing)
