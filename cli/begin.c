@@ -12,7 +12,6 @@
 #include "cli.h"
 #include "shapes.h"
 
-#define SETS_MOST 64
 #define NAME_SIZE 25
 
 struct shape {
@@ -96,65 +95,43 @@ static const struct shape *ask_shape(void)
     return shape;
 }
 
-/* Whether a text is a site file without errors, which are told. */
-static bool holds(const char *path, const char *text)
-{
-    FILE *in = fmemopen((void *)text, strlen(text), "r");
-    struct cup_file *file = in ? cup_file_read_from(in, path) : NULL;
-    if (in)
-        fclose(in);
-    if (!file)
-        abort();
-    bool good = cup_file_errors(file) == 0;
-    if (!good)
-        cup_file_problems(file, stderr);
-    cup_file_free(file);
-    return good;
-}
-
-/* The value of a key in a text; null when it has none. The caller frees it. */
+/* The value of a key in a text, of a site or a garden; null when it has none.
+ * The caller frees it. */
 static char *value_in(const char *text, const char *thing, const char *key)
 {
-    FILE *in = fmemopen((void *)text, strlen(text), "r");
-    struct cup_file *file = in ? cup_file_read_from(in, "") : NULL;
-    if (in)
-        fclose(in);
-    if (!file)
-        abort();
+    struct cup_file *file = site_of_text("", text);
     const char *value = cup_file_value(file, thing, key);
     char *copy = value ? strdup(value) : NULL;
     cup_file_free(file);
     return copy;
 }
 
-/* Whether a section of a text has a key. */
 static bool has_key(const char *text, const char *thing, const char *key)
 {
-    char section[NAME_SIZE + 3];
-    size_t length = strlen(key);
-    snprintf(section, sizeof(section), "[%.24s]\n", thing);
-    const char *at = strstr(text, section);
-    for (at = at ? strchr(at, '\n') : NULL; at && at[1] != '[';
-         at = strchr(at + 1, '\n'))
-        if (strncmp(at + 1, key, length) == 0 && at[1 + length] == ' ')
-            return true;
-    return false;
+    char *value = value_in(text, thing, key);
+    free(value);
+    return value != NULL;
+}
+
+/* Puts an edit into one of the two texts. */
+static void edit(char **text, struct cup_edit edit)
+{
+    char *changed = cup_edit_text(*text, &edit, 1);
+    if (!changed)
+        abort(); /* its thing is there */
+    free(*text);
+    *text = changed;
 }
 
 /* The garden has what can be touched under the same names; a tank's gap is its
  * sensor's there. */
-static void set_in_garden(struct start *start, struct cup_edit edit)
+static void set_in_garden(struct start *start, struct cup_edit change)
 {
-    char *sensor = value_in(start->site, edit.thing, "sensor");
-    if (!has_key(start->garden, edit.thing, edit.key) && sensor)
-        edit.thing = sensor;
-    char *text = has_key(start->garden, edit.thing, edit.key)
-                     ? cup_edit_text(start->garden, &edit, 1)
-                     : NULL;
-    if (text) {
-        free(start->garden);
-        start->garden = text;
-    }
+    char *sensor = value_in(start->site, change.thing, "sensor");
+    if (!has_key(start->garden, change.thing, change.key) && sensor)
+        change.thing = sensor;
+    if (has_key(start->garden, change.thing, change.key))
+        edit(&start->garden, change);
     free(sensor);
 }
 
@@ -164,41 +141,32 @@ static void fit_ranger(struct start *start, const char *tank)
     int low;
     int high;
     char range[32];
-    char *sensor = value_in(start->site, tank, "sensor");
-    FILE *in = fmemopen(start->site, strlen(start->site), "r");
-    struct cup_file *file = in ? cup_file_read_from(in, "") : NULL;
-    if (!file)
-        abort();
-    fclose(in);
-    if (sensor && cup_file_range(file, tank, &low, &high)) {
+    struct cup_file *file = site_of_text(start->site_path, start->site);
+    if (cup_file_range(file, tank, &low, &high)) {
         snprintf(range, sizeof(range), "%d..%d", low, high);
-        struct cup_edit edit = {sensor, "plausible", range};
-        char *text = cup_edit_text(start->site, &edit, 1);
-        if (!text)
-            abort();
-        free(start->site);
-        start->site = text;
+        edit(&start->site,
+             (struct cup_edit){cup_file_value(file, tank, "sensor"),
+                               "plausible", range});
     }
     cup_file_free(file);
-    free(sensor);
 }
 
 /* Changes a key in both; false, which was told, when that would be wrong. */
 static bool set(struct start *start, const char *thing, const char *key,
                 const char *value)
 {
-    struct cup_edit edit = {thing, key, value};
-    char *text = cup_edit_text(start->site, &edit, 1);
+    struct cup_edit change = {thing, key, value};
+    char *text = cup_edit_text(start->site, &change, 1);
     if (!text)
         fprintf(stderr, "cuplatch: there is no [%s] in the shape %s\n", thing,
                 start->shape->name);
-    if (!text || !holds(start->site_path, text)) {
+    if (!text || !site_text_holds(start->site_path, text)) {
         free(text);
         return false;
     }
     free(start->site);
     start->site = text;
-    set_in_garden(start, edit);
+    set_in_garden(start, change);
     fit_ranger(start, thing);
     return true;
 }
@@ -370,7 +338,7 @@ int begin_main(int argc, const char **argv)
     char *path = NULL;
     char *each = NULL;
     int yes = 0;
-    const char *sets[SETS_MOST];
+    const char **sets = calloc((size_t)argc + 1, sizeof(*sets));
     int count = 0;
     struct poptOption options[] = {
         {"output", 'o', POPT_ARG_STRING, &path, 0,
@@ -383,8 +351,10 @@ int begin_main(int argc, const char **argv)
     struct words words;
     struct start start = {0};
     int code = EXIT_USAGE;
+    if (!sets)
+        abort();
     if (words_read_each(&words, argc, argv, options, "[SHAPE] [-o SITE]", 0, 1,
-                        &each, sets, &count, SETS_MOST)) {
+                        &each, sets, &count, argc)) {
         if (words.count == 1)
             start.shape = find_shape(words.list[0]);
         else if (yes)
@@ -397,6 +367,7 @@ int begin_main(int argc, const char **argv)
     }
     for (int i = 0; i < count; i++)
         free((void *)sets[i]);
+    free(sets);
     free(path);
     words_free(&words);
     return code;

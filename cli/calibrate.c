@@ -221,21 +221,6 @@ static int make_edits(const struct calibration *calibration,
                       calibration->ends[1].mean);
 }
 
-/* A change that the file would not survive is not made. */
-static bool holds(const char *path, const char *text)
-{
-    size_t length = strlen(text);
-    FILE *in = length ? fmemopen((void *)text, length, "r") : NULL;
-    struct cup_file *file = in ? cup_file_read_from(in, path) : NULL;
-    bool right = file && cup_file_errors(file) == 0;
-    if (file && !right)
-        cup_file_problems(file, stderr);
-    if (in)
-        fclose(in);
-    cup_file_free(file);
-    return right;
-}
-
 static void show_edit(const struct cup_file *file, const struct cup_edit *edit)
 {
     const char *was = cup_file_value(file, edit->thing, edit->key);
@@ -261,7 +246,7 @@ static int write_edits(struct calibration *calibration,
         printf("Nothing was changed.\n");
         return EXIT_NO;
     }
-    switch (cup_file_edit(path, edits->list, edits->count, holds, why,
+    switch (cup_file_edit(path, edits->list, edits->count, site_text_holds, why,
                           sizeof(why))) {
     case CUP_EDIT_DONE:
         printf("Written to %s.\n", path);

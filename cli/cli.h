@@ -84,6 +84,13 @@ void say_litres(char *text, size_t size, int32_t ml);
 int32_t tank_holds(const struct cup_plan *plan, cup_index tank,
                    cup_value pct100);
 
+/* A site file as it would be with this text. Never null; free it with
+ * cup_file_free(). */
+struct cup_file *site_of_text(const char *path, const char *text);
+
+/* Whether that has no errors; they are told on stderr. */
+bool site_text_holds(const char *path, const char *text);
+
 /* Opens the site file that is the first word. Returns EXIT_DONE, or what to
  * exit with: problems and messages were printed on stderr. */
 int site_open(struct site *site, struct words *words);

@@ -194,6 +194,28 @@ int32_t tank_holds(const struct cup_plan *plan, cup_index thing,
     return (int32_t)(all * pct100 / CUP_TANK_FULL);
 }
 
+struct cup_file *site_of_text(const char *path, const char *text)
+{
+    /* no stream is empty: an end of line says no more than nothing does */
+    const char *more = *text ? text : "\n";
+    FILE *in = fmemopen((void *)more, strlen(more), "r");
+    struct cup_file *file = in ? cup_file_read_from(in, path) : NULL;
+    if (!file)
+        abort();
+    fclose(in);
+    return file;
+}
+
+bool site_text_holds(const char *path, const char *text)
+{
+    struct cup_file *file = site_of_text(path, text);
+    bool holds = cup_file_errors(file) == 0;
+    if (!holds)
+        cup_file_problems(file, stderr);
+    cup_file_free(file);
+    return holds;
+}
+
 int site_open(struct site *site, struct words *words)
 {
     const char *path = words->list[0];

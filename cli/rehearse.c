@@ -64,10 +64,10 @@ static void count_pump(struct count *count, const struct cup_event *event,
                        const struct cup_pump_state *pump)
 {
     bool guarded = event->kind == CUP_KIND_STOP && pump->no != CUP_REASON_NONE;
-    if (event->kind == CUP_KIND_BLOCK || guarded)
+    if (event->kind == CUP_KIND_BLOCK || guarded) {
         count->last[event->cause.reason] = *event;
-    if (event->kind == CUP_KIND_BLOCK || guarded)
         count->blocks[event->cause.reason]++;
+    }
     count->trips += event->kind == CUP_KIND_TRIP;
     count->locks += event->kind == CUP_KIND_LOCK;
 }
@@ -87,14 +87,15 @@ static void print_again(struct rehearsal *rehearsal)
     struct news *news = &rehearsal->news;
     char why[CUP_SENTENCE_SIZE];
     uint64_t s = news->first_s;
+    if (news->again == 0)
+        return;
     if (news->again == 1)
         cup_say_event(why, sizeof(why), rehearsal->site->plan, &news->event);
     else
         snprintf(why, sizeof(why),
                  "%u more since day %" PRIu64 " %02" PRIu64 ":%02" PRIu64,
                  news->again, s / 86400 + 1, s / 3600 % 24, s / 60 % 60);
-    if (news->again > 0)
-        print_news(rehearsal, news->s, &news->event, why);
+    print_news(rehearsal, news->s, &news->event, why);
     news->again = 0;
 }
 

@@ -5,9 +5,9 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "text.h"
+
 #define BLANKS " \t"
-/* What some editors put before the first letter of a file. */
-#define BYTE_ORDER_MARK "\xEF\xBB\xBF"
 
 /* A part of the text: where it begins, and how long it is. */
 struct part {
@@ -120,7 +120,7 @@ static char *edit_once(const char *text, const struct cup_edit *edit)
 {
     struct place_found found = {0};
     bool inside = false;
-    size_t at = strncmp(text, BYTE_ORDER_MARK, 3) == 0 ? 3 : 0;
+    size_t at = text_mark(text);
     while (text[at]) {
         size_t length = strcspn(text + at, "\n");
         length += text[at + length] == '\n';

@@ -3,10 +3,12 @@
  * a second section of a name for more of the first, and tell one error. */
 #include "inifile.h"
 
+#include <ctype.h>
 #include <ini.h>
 #include <stdlib.h>
 #include <string.h>
 
+#include "cuplatch/say.h"
 #include "text.h"
 
 #define BLANKS " \t\r\n"
@@ -129,8 +131,8 @@ static char *read_line(struct reader *reader)
                       (struct place){reader->line, reader->text},
                       "there is a zero byte behind this; take it out");
     char *line = reader->text;
-    if (reader->line == 1 && strncmp(line, "\xEF\xBB\xBF", 3) == 0)
-        line += 3;
+    if (reader->line == 1)
+        line += text_mark(line);
     return line + strspn(line, BLANKS);
 }
 
@@ -146,7 +148,7 @@ static char *next_line(char *to, int room, void *self)
         return NULL;
     bool skip = *line == '\0' || *line == ';' || !is_sound(reader, line);
     /* one that is not closed is an error, and yet what follows belongs to it */
-    if (*line == '[' && (!skip || is_text(line)))
+    if (*line == '[' && is_text(line))
         open_section(reader, line);
     snprintf(to, (size_t)room, "%s\n", skip ? "" : line);
     return to;
@@ -200,4 +202,14 @@ void ini_file_free(struct ini_file *file)
         free_section(&file->sections[i]);
     free(file->sections);
     *file = (struct ini_file){0};
+}
+
+bool ini_is_name(const char *name)
+{
+    if (!isalpha((unsigned char)*name) || strlen(name) > CUP_NAME_MAX)
+        return false;
+    for (; *name; name++)
+        if (!isalnum((unsigned char)*name) && *name != '_' && *name != '-')
+            return false;
+    return true;
 }

@@ -37,4 +37,8 @@ void ini_file_read(struct ini_file *file, FILE *in, struct problems *problems);
 
 void ini_file_free(struct ini_file *file);
 
+/* A name is a letter, then letters, digits, _ or -, CUP_NAME_MAX in all at
+ * most. */
+bool ini_is_name(const char *name);
+
 #endif

@@ -133,3 +133,26 @@ const char *nearest_word(const char *word, const char *const *list)
     }
     return best;
 }
+
+void words_list(char *text, size_t size, const char *const *words)
+{
+    size_t used = 0;
+    *text = '\0';
+    for (; *words; words++) {
+        const char *before = words[1] ? ", " : " or ";
+        int more = snprintf(text + used, size - used, "%s%s",
+                            used ? before : "", *words);
+        used += (size_t)more < size - used ? (size_t)more : 0;
+    }
+    text[used] = '\0';
+}
+
+void problem_word(struct problems *problems, struct place place,
+                  const char *message, const char *near)
+{
+    if (near)
+        problem_error(problems, place, "%s; did you mean \"%s\"?", message,
+                      near);
+    else
+        problem_error(problems, place, "%s", message);
+}

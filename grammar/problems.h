@@ -33,6 +33,10 @@ void problem_warning(struct problems *problems, struct place place,
                      const char *form, ...)
     __attribute__((format(printf, 3, 4)));
 
+/* Adds an error about a word, and the nearest right one where there is one. */
+void problem_word(struct problems *problems, struct place place,
+                  const char *message, const char *near);
+
 /* Forgets the errors of a line that were added after the first `count`. */
 void problems_forget(struct problems *problems, size_t count, int line);
 
@@ -44,5 +48,9 @@ void problems_free(struct problems *problems);
 /* The word of a list nearest to `word`, or null when none is near. The list
  * ends with a null. */
 const char *nearest_word(const char *word, const char *const *list);
+
+/* Writes the words of such a list as "a, b or c"; those that do not go into
+ * `size` bytes are left out. */
+void words_list(char *text, size_t size, const char *const *words);
 
 #endif

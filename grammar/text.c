@@ -83,3 +83,10 @@ char *text_cut(char *to, size_t size, const char *text)
     snprintf(to, size, "%s", text);
     return text_mend(to);
 }
+
+size_t text_mark(const char *text)
+{
+    static const char mark[] = "\xEF\xBB\xBF";
+    size_t length = sizeof(mark) - 1;
+    return strncmp(text, mark, length) == 0 ? length : 0;
+}

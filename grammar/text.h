@@ -9,6 +9,10 @@
  * they are right: UTF-8 (RFC 3629) without control characters, but for tabs. */
 const char *text_wrong(const char *text, size_t length, size_t *at);
 
+/* How many bytes the mark takes that some editors put before a text; 0 when
+ * there is none. */
+size_t text_mark(const char *text);
+
 /* Makes a text right, in place: each byte of what is wrong becomes a question
  * mark, and a letter that was cut at the end goes. Returns the text. */
 char *text_mend(char *text);

@@ -93,8 +93,7 @@ static bool read_header(struct cup_log *log)
                    : fail(log, "expected a header: t_ms and sensor names",
                           "empty file");
     char *rest = log->text;
-    if (strncmp(rest, "\xEF\xBB\xBF", 3) == 0)
-        rest += 3; /* a byte-order mark */
+    rest += text_mark(rest);
     log->between = strchr(rest, ',') || !strchr(rest, ';') ? "," : ";";
     char *cell = next_cell(log, &rest);
     if (strcmp(cell, "t_ms") != 0)

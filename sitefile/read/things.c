@@ -1,7 +1,6 @@
 /* Sections into things: kinds and keys known, a value for each key. */
 #include "values.h"
 
-#include <ctype.h>
 #include <stdlib.h>
 #include <string.h>
 
@@ -33,16 +32,6 @@ static const char *nearest_kind(const char *word)
     return nearest_word(word, list);
 }
 
-static bool is_name(const char *name)
-{
-    if (!isalpha((unsigned char)*name) || strlen(name) > CUP_NAME_MAX)
-        return false;
-    for (; *name; name++)
-        if (!isalnum((unsigned char)*name) && *name != '_' && *name != '-')
-            return false;
-    return true;
-}
-
 static const struct ini_entry *kind_entry(const struct ini_section *section)
 {
     for (size_t i = 0; i < section->count; i++)
@@ -70,8 +59,8 @@ static enum kind_number find_kind(const struct ini_section *section,
             return (enum kind_number)i;
     if (is_word(cup_pump_styles, entry->value))
         return KIND_PUMP;
-    wrong_word(problems, (struct place){entry->line, entry->text},
-               "no such kind; expected " KINDS, nearest_kind(entry->value));
+    problem_word(problems, (struct place){entry->line, entry->text},
+                 "no such kind; expected " KINDS, nearest_kind(entry->value));
     return KIND_COUNT;
 }
 
@@ -120,7 +109,7 @@ static void add_thing(struct things *things, const struct ini_section *section,
                       struct problems *problems)
 {
     struct place place = {section->line, section->text};
-    if (!is_name(section->name))
+    if (!ini_is_name(section->name))
         problem_error(problems, place,
                       "a name is a letter, then letters, digits, _ or -, at "
                       "most %d",
@@ -166,8 +155,8 @@ static void unknown_key(const struct thing *thing,
     const struct kind *kind = &cup_kinds[thing->kind];
     snprintf(message, sizeof(message), "a %s has no key \"%.40s\"", thing->word,
              entry->key);
-    wrong_word(problems, (struct place){entry->line, entry->text}, message,
-               nearest_key(kind, entry->key));
+    problem_word(problems, (struct place){entry->line, entry->text}, message,
+                 nearest_key(kind, entry->key));
 }
 
 static void read_entry(const struct things *things, struct thing *thing,

@@ -21,16 +21,6 @@ static const char *nearest_thing(const struct things *things, const char *word)
     return near;
 }
 
-void wrong_word(struct problems *problems, struct place place,
-                const char *message, const char *near)
-{
-    if (near)
-        problem_error(problems, place, "%s; did you mean \"%s\"?", message,
-                      near);
-    else
-        problem_error(problems, place, "%s", message);
-}
-
 /* One reader for each type of key */
 
 static void read_text(struct reading *reading)
@@ -49,17 +39,6 @@ static void read_port(struct reading *reading)
                       "expected KIND:WHERE, such as adc:0 or relay:1");
 }
 
-static void list_words(char *text, size_t size, const char *const *words)
-{
-    size_t used = 0;
-    for (; *words; words++) {
-        const char *before = words[1] ? ", " : " or ";
-        int more = snprintf(text + used, size - used, "%s%s",
-                            used ? before : "", *words);
-        used += (size_t)more < size - used ? (size_t)more : 0;
-    }
-}
-
 static void read_choice(struct reading *reading)
 {
     char words[160];
@@ -70,10 +49,10 @@ static void read_choice(struct reading *reading)
             reading->value->number = i;
             return;
         }
-    list_words(words, sizeof(words), word);
+    words_list(words, sizeof(words), word);
     snprintf(message, sizeof(message), "expected %s", words);
-    wrong_word(reading->problems, reading->value->place, message,
-               nearest_word(reading->value->text, word));
+    problem_word(reading->problems, reading->value->place, message,
+                 nearest_word(reading->value->text, word));
 }
 
 bool is_word(const char *const *words, const char *word)
@@ -90,7 +69,7 @@ const struct thing *things_find(const struct things *things,
 {
     char words[80];
     char message[200];
-    list_words(words, sizeof(words), kinds);
+    words_list(words, sizeof(words), kinds);
     for (size_t i = 0; i < things->count; i++) {
         const struct thing *thing = &things->list[i];
         if (strcmp(thing->section->name, name) != 0)
@@ -106,7 +85,7 @@ const struct thing *things_find(const struct things *things,
     snprintf(message, sizeof(message),
              "there is no [%.40s] in this file; expected the name of a %s",
              name, words);
-    wrong_word(problems, place, message, nearest_thing(things, name));
+    problem_word(problems, place, message, nearest_thing(things, name));
     return NULL;
 }
 

@@ -18,8 +18,4 @@ void value_read(struct reading *reading);
 /* Whether a word is in a list that ends with null. */
 bool is_word(const char *const *words, const char *word);
 
-/* Tells that a word is not known, and which known one is `near`, if any. */
-void wrong_word(struct problems *problems, struct place place,
-                const char *message, const char *near);
-
 #endif

@@ -25,7 +25,8 @@ grep -E '^\| \**`' $ref/site-file.md | cut -d'|' -f2 | grep -oE '`[a-z_]+`' |
     tr -d '`' | grep -vxE 'mm|cm|m|ms|s|h|d' >"$scratch/docs"
 same "key"
 
-grep -ohE '(quantity|change|number|choice|entry|needs)\(section, "[a-z]+"' garden/read.c |
+tr -s '\n ' ' ' <garden/read.c |
+    grep -oE 'section_(quantity|change|number|choice|entry)\( ?section, "[a-z]+"' |
     grep -oE '"[a-z]+"' | tr -d '"' >"$scratch/code"
 grep -E '^\| \**`' $ref/garden-file.md | cut -d'|' -f2 | grep -oE '`[a-z]+`' |
     tr -d '`' >"$scratch/docs"
