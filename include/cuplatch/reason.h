@@ -206,7 +206,9 @@ enum cup_guard_kind { CUP_GUARDS(CUP_GUARD_KIND, ) CUP_GUARD_COUNT };
       "%a %v has not been clear of %l for long enough", "")                    \
     X(JOURNAL, "journal", NONE, "the journal was read back", "")               \
     X(JOURNAL_OTHER, "journal-other", NONE,                                    \
-      "the site was edited: what it says of a number holds now", "")           \
+      "the site was edited: what was set while it ran holds where the file "   \
+      "says what it said",                                                     \
+      "")                                                                      \
     X(JOURNAL_OLDER, "journal-older", NONE,                                    \
       "the last entry of the journal is torn: the one before it holds", "")    \
     X(JOURNAL_LOST, "journal-lost", NONE,                                      \

@@ -28,10 +28,10 @@ static void explain_asking(const struct cup_plan *plan, cup_index i, FILE *out)
                 explain_say_ms(sensor->warm_up_ms).text);
     explain_channel(plan, i, out);
     if (sensor->every_ms < plan->scan_ms)
-        fprintf(
-            out,
-            "    by a port that asks only when all is looked at, every %s;\n",
-            explain_say_ms(plan->scan_ms).text);
+        fprintf(out,
+                "    or every %s, where a port asks once a pass: scan is "
+                "longer than that;\n",
+                explain_say_ms(plan->scan_ms).text);
 }
 
 /* What is made of its samples. */
@@ -53,7 +53,8 @@ static void explain_checks(const struct cup_plan *plan, cup_index i, FILE *out)
         fprintf(out, "    rejecting what moves faster than %s a second;\n",
                 explain_say((int32_t)checks->jump_per_s, sensor->unit).text);
     if (checks->stuck_ms > 0)
-        fprintf(out, "    and what has not changed by one count for %s;\n",
+        fprintf(out,
+                "    rejecting what has not changed by one count for %s;\n",
                 explain_say_ms(checks->stuck_ms).text);
     if (checks->steady_ms > 0)
         fprintf(out, "    showing what stayed within %s for %s;\n",

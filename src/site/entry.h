@@ -11,7 +11,7 @@
 
 /* An item: key of its thing, what it says, how many bytes; then those. */
 #define ITEM_HEAD 6
-#define ITEM_MOST 12
+#define ITEM_MOST 13
 
 /* What an item says, and in how many bytes. */
 #define ITEMS(X)                                                               \
@@ -20,7 +20,7 @@
     X(PER_DAY, 10)                                                             \
     X(DOSE, 3)                                                                 \
     X(TURN, 9)                                                                 \
-    X(SET, 9)
+    X(SET, 13)
 
 #define ITEM_OF(name, bytes) ITEM_##name,
 #define ITEM_SIZE(name, bytes) what == ITEM_##name ? (bytes):

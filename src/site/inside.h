@@ -363,6 +363,10 @@ CUP_NUMBERS struct cup_turn *cup_in_settings_turn(const struct cup_site *site,
 #endif
 void cup_in_settings_count(const struct cup_site *site);
 
+/* What a duty's numbers are about, as the journal knows things; 0 when that is
+ * nothing. */
+uint32_t cup_in_settings_about(CUP_FLASH struct cup_plan *plan, cup_index duty);
+
 /* After a journal was read: marks that would meet or cross are as written. */
 void cup_in_settings_settle(const struct cup_site *site);
 void cup_in_settings_tell(struct cup_pass *pass);

@@ -179,8 +179,9 @@ static void put_setting(struct pen *pen, const struct cup_site *site,
     CUP_FLASH struct cup_setting *one = &site->plan->settings[i];
     uint8_t bytes[ITEM_MOST];
     bytes[0] = one->field;
-    put32(put32(bytes + 1, (uint32_t)cup_site_setting(site, i)),
-          (uint32_t)cup_setting_written(site->plan, i));
+    put32(put32(put32(bytes + 1, (uint32_t)cup_site_setting(site, i)),
+                (uint32_t)cup_setting_written(site->plan, i)),
+          cup_in_settings_about(site->plan, one->duty));
     put_item(pen, site->plan->keys[cup_duty_thing(site->plan, one->duty)],
              ITEM_SET, bytes);
 }

@@ -142,8 +142,9 @@ static void take_turn(const struct note *note, cup_index i)
 #endif
 
 #if CUP_USES_SETTINGS
-/* What was set holds on while the file says of it what it said then: whoever
- * edits that very number means the new one. What is dropped is told, too. */
+/* What was set holds on while the file says of it what it said then, and about
+ * the same thing: whoever edits that very number means the new one, and a mark
+ * of one sensor is none of another. What is dropped is told, too. */
 static void take_setting(const struct note *note, cup_index duty)
 {
     CUP_FLASH struct cup_plan *plan = note->site->plan;
@@ -155,8 +156,9 @@ static void take_setting(const struct note *note, cup_index duty)
             value == written)
             continue;
         note->site->changes[i] = 1;
-        if (written == cup_setting_written(plan, i) && value >= one->low &&
-            value <= one->high)
+        if (written == cup_setting_written(plan, i) &&
+            get32(note->bytes + 9) == cup_in_settings_about(plan, duty) &&
+            value >= one->low && value <= one->high)
             note->site->settings[i] = value;
         note->site->pass->flags |= PASS_SET;
     }

@@ -235,6 +235,12 @@ enum cup_error cup_in_settings_may(const struct cup_site *site,
     return CUP_OK;
 }
 
+uint32_t cup_in_settings_about(CUP_FLASH struct cup_plan *plan, cup_index duty)
+{
+    cup_index keep = plan->duties[duty].keep;
+    return keep == CUP_NONE ? 0 : plan->keys[keep];
+}
+
 void cup_in_settings_settle(const struct cup_site *site)
 {
     CUP_FLASH struct cup_plan *plan = site->plan;

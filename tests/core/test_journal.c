@@ -241,6 +241,14 @@ CASE(what_was_set_holds_on_unless_the_file_says_another_number_now)
     boot_edited(&world, &edited);
     CHECK_INT(cup_site_setting(&world.site, 0), 1500);
     CHECK(told[CUP_REASON_SET_START] == 1);
+    /* the number is the same, but it is about another thing now */
+    other = duty;
+    edited.duties = &other;
+    const uint32_t others[] = {99, plan.keys[1], plan.keys[2]};
+    edited.keys = others;
+    boot_edited(&world, &edited);
+    CHECK_INT(cup_site_setting(&world.site, 0), duty.latch.start);
+    edited.keys = plan.keys;
     /* its fellow was, so that the two would cross */
     boot(&world, &flash);
     CHECK_INT(write_number(&world, 4000), CUP_OK);

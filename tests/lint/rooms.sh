@@ -30,7 +30,7 @@ strangers ports '"cuplatch/|"[a-z_]+\.h"|"\.\./common/|"\.\./\.\./(garden/garden
 strangers garden '"(inside|garden|section)\.h"|"cuplatch/say\.h"|"\.\./grammar/[a-z]+\.h"|<'
 strangers sitefile '"cuplatch/|"(read/)?[a-z_]+\.h"|"\.\./(\.\./)?grammar/[a-z]+\.h"|"\.\./(inside|bake)\.h"|<'
 strangers sitefile/read '"cuplatch/|"[a-z_]+\.h"|"\.\./\.\./grammar/[a-z]+\.h"|<'
-strangers sitefile/plan '"cuplatch/|"(making|shape)\.h"|"\.\./inside\.h"|"\.\./\.\./grammar/[a-z]+\.h"|<'
+strangers sitefile/plan '"cuplatch/|"(duty|making|shape)\.h"|"\.\./inside\.h"|"\.\./\.\./grammar/[a-z]+\.h"|<'
 strangers sitefile/explain '"cuplatch/|"explain\.h"|"\.\./inside\.h"|<'
 strangers sitefile/bake '"cuplatch/|"(baking|fields)\.h"|"\.\./(inside|bake)\.h"|<'
 strangers include '"[a-z_]+\.h"|<std(bool|def|int)\.h>'
