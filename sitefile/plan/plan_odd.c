@@ -122,9 +122,11 @@ static void check_proof(struct cup_file *file, const struct thing *thing)
         return;
     for (cup_index i = 0; i < plan->pump_count; i++) {
         const struct cup_pump *other = &plan->pumps[i];
-        uint32_t most = run_of(plan, i);
         if (other == pump || !moves(other, pump->proof->about) ||
-            takes_turns(plan, pump, other) || most / 3 < pump->proof->within_ms)
+            takes_turns(plan, pump, other))
+            continue;
+        uint32_t most = run_of(plan, i);
+        if (most / 3 < pump->proof->within_ms)
             continue;
         cup_say_value(run, sizeof(run), (int32_t)cup_least(most, INT32_MAX),
                       CUP_UNIT_SECOND);
@@ -197,12 +199,17 @@ static void check_alert(struct cup_file *file, const struct thing *thing)
             "then, so it may never be told");
 }
 
-/* Raw values of a ranger: us there and back in air of 20 C, at 0.3434 mm a us,
- * or mm. */
-static int raw_of(const struct cup_sensor *sensor, double mm)
+/* The raw value that a ranger gives for a distance: on the line that is its
+ * curve, for an echo that of air at 20 C. To tens, as nobody would write more.
+ */
+static int raw_of(const struct cup_sensor *sensor, double mm10)
 {
-    double raw = sensor->form == CUP_FORM_ECHO ? 2 * mm / 0.3434 : mm;
-    return (int)raw / 10 * 10;
+    const struct cup_knot *line = sensor->curve->knots;
+    double rise = (double)line[1].y - line[0].y;
+    double raw =
+        line[0].x + (mm10 - line[0].y) * (line[1].x - line[0].x) / rise;
+    int whole = (int)(raw + sensor->offset);
+    return whole < 200 ? whole : whole / 10 * 10;
 }
 
 bool plan_range(const struct cup_file *file, const struct thing *tank, int *low,
@@ -213,9 +220,11 @@ bool plan_range(const struct cup_file *file, const struct thing *tank, int *low,
     if (plan->form != CUP_TANK_DISTANCE || !gap)
         return false;
     const struct cup_sensor *sensor = &file->plan.sensors[plan->sensor];
-    *low = raw_of(sensor, gap->number / 10.0 * 0.8);
-    *high = raw_of(sensor, plan->top * plan->step_mm10 / 10.0 * 1.2);
-    return sensor->form != CUP_FORM_COUNTS;
+    if (sensor->form == CUP_FORM_COUNTS || sensor->curve->count != 2)
+        return false;
+    *low = raw_of(sensor, gap->number * 0.8);
+    *high = raw_of(sensor, plan->top * 1.2);
+    return true;
 }
 
 /* A ranger that takes the echo of a rim, or of nothing, for water: it is told
