@@ -72,7 +72,9 @@ void plan_check_unit(struct cup_file *file, const struct thing *thing,
 void plan_check_units(struct cup_file *file, const struct value *value)
 {
     struct scanned word;
-    for (const char *at = value ? value->text : ""; scan_next(&at, &word);)
+    if (!value)
+        return;
+    for (const char *at = value->text; scan_next(&at, &word);)
         if (quantity_is_bare(word.text))
             problem_error(&file->problems, value->place,
                           "\"%s\" needs a unit; only raw counts have none",
