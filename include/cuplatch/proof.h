@@ -23,7 +23,8 @@
 CUP_C_BEGINS
 
 enum cup_proof_kind {
-    CUP_PROOF_RISES, /* a tank's depth, by at least so much */
+    CUP_PROOF_RISES, /* a tank's depth or a sensor's value, by at least so much
+                      */
     CUP_PROOF_FALLS, /* the same, down */
     CUP_PROOF_ABOVE  /* a sensor's value, at least so much when judged */
 };

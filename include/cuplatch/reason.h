@@ -133,8 +133,8 @@ enum cup_guard_kind { CUP_GUARDS(CUP_GUARD_KIND, ) CUP_GUARD_COUNT };
     X(BOOT_WAIT, "boot-wait", SECOND, "%o waits after boot, %v left of %l",    \
       "")                                                                      \
     X(LONGEST, "longest", SECOND, "%o ran %v, its longest run is %l", "")      \
-    X(NO_RISE, "no-rise", MM, "%a %r in the run, not %l", "")                  \
-    X(NO_FALL, "no-fall", MM, "%a %f in the run, not %l", "")                  \
+    X(NO_RISE, "no-rise", CHANGE, "%a %r in the run, not %l", "")                  \
+    X(NO_FALL, "no-fall", CHANGE, "%a %f in the run, not %l", "")                  \
     X(NO_FLOW, "no-flow", THING,                                               \
       CUP_SAID(FLOWS, "%a %v is not above %l in the run"), "")                 \
     X(PROOF_LOST, "proof-lost", SECOND, "%a, which proves %o, is lost for %v", \

@@ -113,7 +113,7 @@ extern const struct cup_site CUP_ONE_SITE;
 #define CUP_USES_FLOATS 1
 #endif
 
-/* Proofs and watches by a value, not by how it changes. */
+/* Proofs by a sensor, not by a tank; watches of a value. */
 #ifndef CUP_USES_FLOWS
 #define CUP_USES_FLOWS 1
 #endif

@@ -47,7 +47,7 @@ static void look_at_pumps(const struct cup_plan *plan, bool *uses)
         uses[CUP_BLOCK_PER_DAYS] |= pump->per_day != NULL;
         uses[CUP_BLOCK_PROOFS] |= pump->proof != NULL;
         uses[CUP_BLOCK_FLOWS] |=
-            pump->proof && pump->proof->kind == CUP_PROOF_ABOVE;
+            pump->proof && pump->proof->about < plan->sensor_count;
         uses[CUP_BLOCK_TRAVELS] |= pump->travel != NULL || pump->positional;
     }
     for (cup_index i = 0; i < plan->watch_count; i++) {

@@ -139,8 +139,8 @@ static void explain_guard(const struct cup_plan *plan, const char *who,
 static void explain_proof(const struct cup_plan *plan, const char *who,
                           const struct cup_proof *proof, FILE *out)
 {
-    static const char *const verbs[] = {"rises", "falls", "is above"};
-    uint8_t unit = proof->kind == CUP_PROOF_ABOVE
+    static const char *const verbs[] = {"rises by", "falls by", "is above"};
+    uint8_t unit = proof->about < plan->sensor_count
                        ? cup_thing_unit(plan, proof->about)
                        : CUP_UNIT_MM;
     fprintf(out,

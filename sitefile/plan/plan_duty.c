@@ -7,20 +7,6 @@
 #include "../../grammar/scan.h"
 #include "duty.h"
 
-bool duty_given(const struct duty_making *making, const char *key)
-{
-    return value_of(making->thing, key)->given;
-}
-
-void duty_wrong(const struct duty_making *making, const char *key,
-                const char *message)
-{
-    struct place place = making->thing->place;
-    if (key && duty_given(making, key))
-        place = value_of(making->thing, key)->place;
-    problem_error(&making->file->problems, place, "%s", message);
-}
-
 /* Whether a key is given; then what it needs must be, too. */
 static bool given_with(const struct duty_making *making, const char *key,
                        const char *needed, const char *message)

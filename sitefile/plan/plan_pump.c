@@ -226,6 +226,35 @@ static bool scan_proof(const char *text, struct scanned *name,
     return false;
 }
 
+/* What tells of a flow: a tank or a sensor, but not the sensor of a tank, whose
+ * depth is in the file, too. */
+static cup_index find_proof(struct cup_file *file, const struct value *value,
+                            const struct scanned *name)
+{
+    const struct thing *found =
+        things_find(&file->things, &file->problems, value->place, name->text,
+                    (const char *const[]){"sensor", "tank", NULL});
+    if (!found) {
+        plan_check_units(file, value);
+        return CUP_NONE;
+    }
+    cup_index about = plan_number(file, (int32_t)(found - file->things.list));
+    for (cup_index i = 0; i < file->plan.tank_count; i++)
+        if (file->plan.tanks[i].sensor == about &&
+            about < file->plan.sensor_count &&
+            file->plan.tanks[i].form == CUP_TANK_DISTANCE) {
+            problem_error(
+                &file->problems, value->place,
+                "%s reads a distance, which falls as %s fills; "
+                "expected the tank: %s rises LENGTH in TIME",
+                name->text,
+                cup_thing_name(&file->plan, cup_tank_thing(&file->plan, i)),
+                cup_thing_name(&file->plan, cup_tank_thing(&file->plan, i)));
+            return CUP_NONE;
+        }
+    return about;
+}
+
 /* What it is about, how it changes, in how long; false when that was told to be
  * wrong. */
 static bool read_proof(struct cup_file *file, const struct value *value,
@@ -237,18 +266,25 @@ static bool read_proof(struct cup_file *file, const struct value *value,
     int32_t ms = 0;
     if (!scan_proof(value->text, &name, &change, &time, &proof->kind)) {
         problem_error(&file->problems, value->place,
-                      "expected TANK rises LENGTH in TIME, or falls, or SENSOR "
-                      "above LIMIT in TIME, such as header rises 6mm in 75s");
+                      "expected TANK rises LENGTH in TIME, or falls, SENSOR "
+                      "rises BY in TIME, or falls, or SENSOR above LIMIT in "
+                      "TIME, such as header rises 6mm in 75s");
         return false;
     }
     bool above = proof->kind == CUP_PROOF_ABOVE;
-    proof->about = find_part(file, value, &name, above ? "sensor" : "tank");
+    proof->about = above ? find_part(file, value, &name, "sensor")
+                         : find_proof(file, value, &name);
     if (proof->about == CUP_NONE)
         return false;
     enum cup_unit unit =
-        above ? (enum cup_unit)cup_thing_unit(&file->plan, proof->about)
-              : CUP_UNIT_MM;
-    const char *wrong = quantity_read(change.text, unit, &proof->change);
+        proof->about < file->plan.sensor_count
+            ? (enum cup_unit)cup_thing_unit(&file->plan, proof->about)
+            : CUP_UNIT_MM;
+    const char *wrong =
+        above ? quantity_read(change.text, unit, &proof->change)
+              : quantity_read_change(change.text, unit, &proof->change);
+    if (!wrong && proof->change <= 0)
+        wrong = "expected a change of more than nothing";
     if (!wrong)
         wrong = quantity_read(time.text, CUP_UNIT_SECOND, &ms);
     if (wrong)
@@ -327,6 +363,14 @@ static bool read_limit(const char *word, struct cup_per_day *day)
         return false;
     day->volume_ml = (uint32_t)number;
     return number > 0;
+}
+
+uint32_t plan_time_of(int32_t ml, int32_t ml_min)
+{
+    uint64_t ms = (uint64_t)(uint32_t)ml * 60000 / (uint32_t)ml_min;
+    if (ms > CUP_DAY_MS)
+        return CUP_DAY_MS;
+    return ms < 1 ? 1 : (uint32_t)ms;
 }
 
 static void make_volume(struct cup_file *file, const struct thing *thing,

@@ -62,14 +62,6 @@ static void make_until(const struct duty_making *making, struct cup_turn *turn)
     turn->until_side = turn->until_above - 1;
 }
 
-uint32_t plan_time_of(int32_t ml, int32_t ml_min)
-{
-    uint64_t ms = (uint64_t)(uint32_t)ml * 60000 / (uint32_t)ml_min;
-    if (ms > CUP_DAY_MS)
-        return CUP_DAY_MS;
-    return ms < 1 ? 1 : (uint32_t)ms;
-}
-
 /* "25L" by the flow of the pump. */
 static void make_give(const struct duty_making *making, struct cup_turn *turn)
 {

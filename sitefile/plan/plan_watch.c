@@ -44,8 +44,8 @@ static void make_leak(struct cup_file *file, const struct thing *thing)
                             .way = CUP_WATCH_FALLS});
 }
 
-/* A line keeps its pressure when the pump is off; all else that proves a flow
- * must be gone. */
+/* A line keeps its pressure when the pump is off, a thermometer and a probe
+ * move by themselves; all else that proves a flow must be gone. */
 static void make_still(struct cup_file *file, cup_index i)
 {
     const struct cup_pump *pump = &file->plan.pumps[i];
@@ -53,6 +53,8 @@ static void make_still(struct cup_file *file, cup_index i)
                                    [CUP_PROOF_FALLS] = CUP_WATCH_FALLS,
                                    [CUP_PROOF_ABOVE] = CUP_WATCH_ABOVE};
     if (!pump->proof ||
+        (pump->proof->about < file->plan.sensor_count &&
+         pump->proof->kind != CUP_PROOF_ABOVE) ||
         cup_thing_unit(&file->plan, pump->proof->about) == CUP_UNIT_PASCAL)
         return;
     add_watch(file, (struct cup_watch){.change = pump->proof->change,

@@ -154,7 +154,8 @@ static const struct key pump_keys[] = {
     PERCENT("dry_below", false, "source below this: it never runs"),
     PERCENT("dry_clear", false, "source above this: it may run again"),
     OTHER("proof", KEY_LATER, false,
-          "TANK rises|falls LENGTH in TIME, or SENSOR above LIMIT in TIME"),
+          "TANK rises|falls LENGTH in TIME, SENSOR rises|falls BY in TIME, or "
+          "SENSOR above LIMIT in TIME"),
     TIME("shortest", false, 0, "a run goes on this long, guards aside"),
     OTHER("per_day", KEY_PER_DAY, false,
           "TIME, VOLUME, Nstarts: any of them, limits of a day"),

@@ -100,7 +100,7 @@ static bool is_mixed(const struct cup_pass *pass)
 {
     const struct cup_site *site = site_of(pass);
     CUP_FLASH struct cup_proof *proof = pass->pump_plan->proof;
-    return !CUP_IF(FLOWS, proof->kind == CUP_PROOF_ABOVE) &&
+    return !CUP_IF(FLOWS, proof->about < site->plan->sensor_count) &&
            site->tanks[proof->about - site->plan->sensor_count].movers >
                proof->own;
 }

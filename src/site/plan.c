@@ -142,9 +142,8 @@ static CUP_FLASH char *plan_of_proof(const struct plan_look *look,
             return NULL;
         CHECK_HOLDS(pump->proof_own < look->plan->proofs,
                     "proof_own is past the plan's proofs");
-        CHECK_HOLDS(CUP_IF(FLOWS, proof->kind == CUP_PROOF_ABOVE)
-                        ? is_read(look, proof->about)
-                        : is_tank(look, proof->about),
+        CHECK_HOLDS(CUP_IF_ELSE(FLOWS, is_read(look, proof->about),
+                                is_tank(look, proof->about)),
                     "its proof is about no tank or sensor");
         CHECK_HOLDS(proof->within_ms > 0,
                     "its proof has no time: within_ms is 0");

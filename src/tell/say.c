@@ -4,6 +4,8 @@
 
 /* Marks a reason whose numbers are in the unit of the thing it is about. */
 #define CUP_UNIT_THING CUP_UNIT_COUNT
+/* The same; of a tank it is the unit of its depth. */
+#define CUP_UNIT_CHANGE (CUP_UNIT_COUNT + 1)
 
 static CUP_FLASH uint8_t units[] = {
 #define X(name, code, unit, text, over) CUP_UNIT_##unit,
@@ -150,7 +152,9 @@ uint8_t cup_cause_unit(CUP_FLASH struct cup_plan *plan,
     if (cause->reason >= CUP_REASON_COUNT)
         return CUP_UNIT_NONE;
     uint8_t unit = units[cause->reason];
-    return unit == CUP_UNIT_THING ? cup_thing_unit(plan, cause->about) : unit;
+    if (unit == CUP_UNIT_CHANGE && cause->about >= plan->sensor_count)
+        return CUP_UNIT_MM;
+    return unit >= CUP_UNIT_COUNT ? cup_thing_unit(plan, cause->about) : unit;
 }
 
 /* The sentence of a reason; after its end comes the one for when it is over. */
