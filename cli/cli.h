@@ -76,9 +76,6 @@ int cannot_open(struct words *words, const char *path);
  * the year 1970 began; 0 when it is none. */
 uint32_t moment_read(const char *text);
 
-/* Writes ml as people say them: "560 L", "18.4 L", "250 ml". */
-void say_litres(char *text, size_t size, int32_t ml);
-
 /* What a tank, as a thing, holds in ml when it is so full; -1 where it has no
  * volume that could be told. */
 int32_t tank_holds(const struct cup_plan *plan, cup_index tank,

@@ -172,17 +172,6 @@ uint32_t moment_read(const char *text)
     return cup_read_word(&nothing, line, &word) ? 0 : word.number;
 }
 
-void say_litres(char *text, size_t size, int32_t ml)
-{
-    if (ml >= 100000)
-        snprintf(text, size, "%" PRId32 " L", (ml + 500) / 1000);
-    else if (ml >= 1000)
-        snprintf(text, size, "%" PRId32 ".%" PRId32 " L", (ml + 50) / 1000,
-                 (ml + 50) / 100 % 10);
-    else
-        snprintf(text, size, "%" PRId32 " ml", ml);
-}
-
 int32_t tank_holds(const struct cup_plan *plan, cup_index thing,
                    cup_value pct100)
 {

@@ -105,8 +105,10 @@ static void fill_tank(const struct look *look, cup_index i, struct row *row)
     char text[24];
     if (!volume_of(look, i, &holds, &room))
         return;
-    say_litres(row->latest, sizeof(row->latest), holds);
-    say_litres(text, sizeof(text), room);
+    const struct cup_plan *plan = look->site->plan;
+    cup_say_value(row->latest, sizeof(row->latest), plan, holds,
+                  CUP_UNIT_LITRE);
+    cup_say_value(text, sizeof(text), plan, room, CUP_UNIT_LITRE);
     snprintf(row->rejects, sizeof(row->rejects), "room for %s", text);
 }
 
@@ -117,7 +119,7 @@ static void fill_sensor(const struct look *look, cup_index i, struct row *row)
     if (raw_of(look, i, &raw))
         snprintf(row->raw, sizeof(row->raw), "%" PRId32, raw);
     if (cup_usable(reading))
-        cup_say_value(row->latest, sizeof(row->latest),
+        cup_say_value(row->latest, sizeof(row->latest), look->site->plan,
                       cup_site_latest(look->site, i), reading.unit);
     row->spread = spread_of(look->site, i);
     row->samples = look->site->sensors[i].window.count;
@@ -130,13 +132,14 @@ static struct row row_of(const struct look *look, cup_index i)
     struct cup_reading reading = cup_site_reading(look->site, i);
     cup_value shown = cup_site_shown(look->site, i);
     if (cup_usable(reading)) {
-        cup_say_value(row.value, sizeof(row.value), shown, reading.unit);
-        cup_say_value(row.age, sizeof(row.age),
+        cup_say_value(row.value, sizeof(row.value), look->site->plan, shown,
+                      reading.unit);
+        cup_say_value(row.age, sizeof(row.age), NULL,
                       (int32_t)cup_site_age_ms(look->site, i), CUP_UNIT_SECOND);
     }
     if (cup_usable(reading) && shown != reading.value)
-        cup_say_value(row.moves, sizeof(row.moves), reading.value,
-                      reading.unit);
+        cup_say_value(row.moves, sizeof(row.moves), look->site->plan,
+                      reading.value, reading.unit);
     row.quality = cup_quality_code(reading.quality);
     row.reason = reading.reason ? cup_reason_code(reading.reason) : "";
     if (is_tank(look, i))

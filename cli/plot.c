@@ -16,8 +16,26 @@
 #define PANELS_MOST 8
 #define LINES_MOST 8
 
+/* How a unit that is kept is drawn, where that is not the same: so many times
+ * the number, and so much more. */
+struct drawn {
+    const char *kept;
+    const char *units;
+    const char *unit;
+    double times;
+    double plus;
+};
+static const struct drawn drawings[] = {
+    {"Pa", "us", "psi", 1 / 6894.757, 0},
+    {"mm", "us", "in", 1 / 25.4, 0},
+    {"C", "us", "F", 1.8, 32},
+    {"L/min", "us", "gal/min", 1 / 3.785412, 0},
+    {"Pa", "metric", "bar", 1e-5, 0},
+};
+
 /* Levels of one unit share a panel. */
 struct panel {
+    struct drawn as;
     const char *unit;
     int columns[LINES_MOST];
     const char *names[LINES_MOST];
@@ -61,13 +79,22 @@ static bool is_shown(const struct plot *plot, json_t *level)
     return false;
 }
 
+static struct drawn drawn_as(const struct plot *plot, const char *unit)
+{
+    const char *units = text_of(plot->site, "units");
+    for (size_t i = 0; i < sizeof(drawings) / sizeof(drawings[0]); i++)
+        if (strcmp(drawings[i].kept, unit) == 0 &&
+            strcmp(drawings[i].units, *units ? units : "metric") == 0)
+            return drawings[i];
+    return (struct drawn){unit, units, unit, 1, 0};
+}
+
 static void add_level(struct plot *plot, json_t *level, int column)
 {
     const char *unit = text_of(level, "unit");
     bool tank = json_is_true(json_object_get(level, "tank"));
-    if (strcmp(unit, "Pa") == 0)
-        unit = "bar";
-    const char *title = tank ? "tanks, %" : unit;
+    struct drawn as = drawn_as(plot, unit);
+    const char *title = tank ? "tanks, %" : as.unit;
     if (!tank && strcmp(unit, "%") == 0)
         title = "soil and air, %";
     int p = 0;
@@ -76,7 +103,8 @@ static void add_level(struct plot *plot, json_t *level, int column)
     if (p == PANELS_MOST)
         return;
     if (p == plot->panel_count)
-        plot->panels[plot->panel_count++] = (struct panel){.unit = title};
+        plot->panels[plot->panel_count++] =
+            (struct panel){.as = as, .unit = title};
     struct panel *panel = &plot->panels[p];
     if (panel->count == LINES_MOST)
         return;
@@ -109,10 +137,10 @@ static double days_of(const char *dir)
     return s / 86400;
 }
 
-/* Pressures are kept in Pa and read in bar. */
-static double size_of(const struct panel *panel)
+static double mark_of(const struct panel *panel, json_t *mark, const char *end)
 {
-    return strcmp(panel->unit, "bar") == 0 ? 1e-5 : 1;
+    double kept = json_number_value(json_object_get(mark, end));
+    return kept * panel->as.times + panel->as.plus;
 }
 
 static void write_marks(const struct plot *plot, const struct panel *panel)
@@ -127,12 +155,8 @@ static void write_marks(const struct plot *plot, const struct panel *panel)
                 fprintf(plot->to,
                         ", %.10g with lines dt 2 lw 0.8 lc rgb '%s' notitle, "
                         "%.10g with lines dt 2 lw 0.8 lc rgb '%s' notitle",
-                        json_number_value(json_object_get(mark, "start")) *
-                            size_of(panel),
-                        colours[l],
-                        json_number_value(json_object_get(mark, "stop")) *
-                            size_of(panel),
-                        colours[l]);
+                        mark_of(panel, mark, "start"), colours[l],
+                        mark_of(panel, mark, "stop"), colours[l]);
     }
 }
 
@@ -146,9 +170,10 @@ static void write_panel(const struct plot *plot, const struct panel *panel)
     fprintf(plot->to, "plot ");
     for (int l = 0; l < panel->count; l++) {
         fprintf(plot->to,
-                "%s'levels.csv' using ($1/86400):($%d*%g) with lines lw 1.6 "
-                "lc rgb '%s' title ",
-                l ? ", " : "", panel->columns[l], size_of(panel), colours[l]);
+                "%s'levels.csv' using ($1/86400):($%d*%.9g+%g) with lines "
+                "lw 1.6 lc rgb '%s' title ",
+                l ? ", " : "", panel->columns[l], panel->as.times,
+                panel->as.plus, colours[l]);
         drawing_text(&plot->drawing, panel->names[l], false);
     }
     write_marks(plot, panel);

@@ -131,10 +131,10 @@ static bool write_marks(const struct record *record, const char *dir,
     FILE *out = open_in(dir, "site.json");
     if (!out)
         return false;
-    json_t *json =
-        json_pack("{s:s, s:I, s:o, s:o, s:o}", "name", cup_file_name(file),
-                  "from_s", (json_int_t)from_s, "levels", json_array(), "pumps",
-                  json_array(), "marks", json_array());
+    json_t *json = json_pack(
+        "{s:s, s:s, s:I, s:o, s:o, s:o}", "name", cup_file_name(file), "units",
+        plan->us ? "us" : "metric", "from_s", (json_int_t)from_s, "levels",
+        json_array(), "pumps", json_array(), "marks", json_array());
     for (cup_index i = 0; i < cup_pump_thing(plan, 0); i++)
         json_array_append_new(
             json_object_get(json, "levels"),

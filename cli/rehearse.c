@@ -163,27 +163,45 @@ static void take(void *self, const struct cup_event *event)
 
 /* The summary */
 
-static void print_beds(const struct garden *garden)
+/* Litres of the garden, as the site shows volumes. */
+struct volume {
+    char text[24];
+};
+static struct volume volume_of(const struct rehearsal *rehearsal, double litres)
 {
+    struct volume volume;
+    cup_say_value(volume.text, sizeof(volume.text), rehearsal->site->plan,
+                  (int32_t)lround(fmin(litres, 2e6) * 1000), CUP_UNIT_LITRE);
+    return volume;
+}
+
+static void print_beds(const struct rehearsal *rehearsal)
+{
+    const struct garden *garden = rehearsal->garden;
     for (int i = 0; i < garden_beds(garden); i++) {
         struct garden_bed bed = garden_bed_truth(garden, i);
         printf("  %-12s %6.1f h too dry, %6.1f h right, %5.1f h too wet; "
-               "given %.0f L\n",
-               bed.name, bed.dry_h, bed.right_h, bed.wet_h, bed.given_l);
+               "given %s\n",
+               bed.name, bed.dry_h, bed.right_h, bed.wet_h,
+               volume_of(rehearsal, bed.given_l).text);
     }
 }
 
-static void print_vessels(const struct garden *garden)
+static void print_vessels(const struct rehearsal *rehearsal)
 {
+    const struct garden *garden = rehearsal->garden;
     for (int i = 0; i < garden_vessels(garden); i++) {
         struct garden_vessel vessel = garden_vessel_truth(garden, i);
-        printf("  %-12s %5.1f %% to %5.1f %% of %.0f L", vessel.name,
+        printf("  %-12s %5.1f %% to %5.1f %% of %s", vessel.name,
                100 * vessel.lowest_l / vessel.capacity_l,
-               100 * vessel.highest_l / vessel.capacity_l, vessel.capacity_l);
+               100 * vessel.highest_l / vessel.capacity_l,
+               volume_of(rehearsal, vessel.capacity_l).text);
         if (vessel.overflow_l > 0.05)
-            printf(", %.1f L overflowed", vessel.overflow_l);
+            printf(", %s overflowed",
+                   volume_of(rehearsal, vessel.overflow_l).text);
         if (vessel.leaked_l > 0.05)
-            printf(", %.1f L leaked away", vessel.leaked_l);
+            printf(", %s leaked away",
+                   volume_of(rehearsal, vessel.leaked_l).text);
         printf("\n");
     }
 }
@@ -212,12 +230,13 @@ static void print_pump(const struct rehearsal *rehearsal, int i)
     const struct cup_plan *plan = rehearsal->site->plan;
     struct garden_pump pump = garden_pump_truth(rehearsal->garden, i);
     char ran[24];
-    cup_say_value(ran, sizeof(ran), (int32_t)pump.ran_s * 1000,
+    cup_say_value(ran, sizeof(ran), NULL, (int32_t)pump.ran_s * 1000,
                   CUP_UNIT_SECOND);
-    printf("  %-12s %3u starts, ran %s, %.0f L, dry for %.0f s", pump.name,
-           pump.starts, ran, pump.moved_l, pump.dry_s);
+    printf("  %-12s %3u starts, ran %s, %s, dry for %.0f s", pump.name,
+           pump.starts, ran, volume_of(rehearsal, pump.moved_l).text,
+           pump.dry_s);
     if (pump.spilled_l > 0.05)
-        printf(", %.1f L spilled", pump.spilled_l);
+        printf(", %s spilled", volume_of(rehearsal, pump.spilled_l).text);
     for (cup_index p = 0; p < plan->pump_count; p++)
         if (strcmp(cup_thing_name(plan, cup_pump_thing(plan, p)), pump.name) ==
             0)
@@ -232,19 +251,20 @@ static void print_summary(const struct rehearsal *rehearsal, double days)
     double energy = 0;
     printf("\nAfter %g day%s, by the garden's own count\n\nBeds\n", days,
            days == 1 ? "" : "s");
-    print_beds(garden);
+    print_beds(rehearsal);
     printf("\nWater\n");
-    print_vessels(garden);
+    print_vessels(rehearsal);
     printf("\nPumps\n");
     for (int i = 0; i < garden_pumps(garden); i++) {
         print_pump(rehearsal, i);
         energy += garden_pump_truth(garden, i).energy_wh;
     }
-    printf("\nIn all %.0f L used, %.0f L overflowed, %.0f L leaked or spilled; "
+    printf("\nIn all %s used, %s overflowed, %s leaked or spilled; "
            "%.0f Wh for pumps.\n%u alert%s told, of %u events.\n",
-           balance.used, balance.overflowed, balance.leaked, energy,
-           rehearsal->alerts, rehearsal->alerts == 1 ? " was" : "s were",
-           rehearsal->events);
+           volume_of(rehearsal, balance.used).text,
+           volume_of(rehearsal, balance.overflowed).text,
+           volume_of(rehearsal, balance.leaked).text, energy, rehearsal->alerts,
+           rehearsal->alerts == 1 ? " was" : "s were", rehearsal->events);
 }
 
 static json_t *json_pump(const struct garden *garden, int i)

@@ -82,7 +82,7 @@ static void print_time(FILE *out, uint64_t ms)
 static const char *span_text(uint64_t ms, char *text, size_t size)
 {
     if (ms <= INT32_MAX)
-        cup_say_value(text, size, (int32_t)ms, CUP_UNIT_SECOND);
+        cup_say_value(text, size, NULL, (int32_t)ms, CUP_UNIT_SECOND);
     else
         snprintf(text, size, "%" PRIu64 "d", ms / 86400000);
     return text;
@@ -212,13 +212,14 @@ static void level_totals(const struct story *story, cup_index i, FILE *out)
         fprintf(out, "never had a good reading");
         return;
     }
-    cup_say_value(lowest, sizeof(lowest), level->lowest, unit);
-    cup_say_value(highest, sizeof(highest), level->highest, unit);
+    cup_say_value(lowest, sizeof(lowest), plan, level->lowest, unit);
+    cup_say_value(highest, sizeof(highest), plan, level->highest, unit);
     fprintf(out, "%s to %s", lowest, highest);
     if (i >= plan->sensor_count && tank_holds(plan, i, 0) >= 0) {
-        say_litres(lowest, sizeof(lowest), tank_holds(plan, i, level->lowest));
-        say_litres(highest, sizeof(highest),
-                   tank_holds(plan, i, level->highest));
+        cup_say_value(lowest, sizeof(lowest), plan,
+                      tank_holds(plan, i, level->lowest), CUP_UNIT_LITRE);
+        cup_say_value(highest, sizeof(highest), plan,
+                      tank_holds(plan, i, level->highest), CUP_UNIT_LITRE);
         fprintf(out, ", %s to %s", lowest, highest);
     }
 }

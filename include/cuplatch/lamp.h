@@ -6,7 +6,7 @@
  *     const cup_value marks[] = {1500, 4000, 6500, 9200};
  *     const struct cup_bar bar = {.marks = marks, .count = 4};
  *     for (uint8_t i = 0; i < bar.count; i++)
- *         set_lamp(i, i < cup_bar_lit(&bar, level)); */
+ *         set_lamp(i, cup_bar_lights(&bar, cup_bar_lit(&bar, level), i)); */
 #ifndef CUPLATCH_LAMP_H
 #define CUPLATCH_LAMP_H
 
@@ -15,15 +15,21 @@
 CUP_C_BEGINS
 
 /* A bar of lamps, the lowest first: each is lit while the value is above its
- * mark. `marks` rise, in the unit of the thing `about`. */
+ * mark. `marks` rise, in the unit of the thing `about`. As a band, only the
+ * highest of these is lit: a lamp for each band of the level. */
 struct cup_bar {
     CUP_FLASH cup_value *marks;
     cup_index about;
     uint8_t count;
+    bool band;
 };
 
-/* How many lamps of a bar are lit at a value. */
+/* How many marks of a bar a value is above. */
 uint8_t cup_bar_lit(CUP_FLASH struct cup_bar *bar, cup_value value);
+
+/* Whether a lamp of it, from 0, is lit when so many marks are passed. */
+bool cup_bar_lights(CUP_FLASH struct cup_bar *bar, uint8_t passed,
+                    uint8_t lamp);
 
 /* How a site does, the worst last: nothing stands; something wanted has to
  * wait; something failed or an alert stands. */

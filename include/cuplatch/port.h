@@ -64,11 +64,11 @@ CUP_MUST_USE enum cup_error cup_port_drive(struct cup_port *port,
 CUP_MUST_USE enum cup_error cup_port_move(struct cup_port *port, cup_index pump,
                                           uint16_t place_pct100, int way);
 
-/* Lights `lit` lamps of a bar, the lowest first. Of a signal, numbered on after
- * the bars, `lit` is its enum cup_pattern: keep it, and switch it by
- * cup_pattern_lit() as often as you can, between passes, too, so that it blinks
- * at its own pace whatever the scan is. Within 1 ms; cannot fail. Only for
- * plans with such. */
+/* Of a bar, `lit` is how many of its marks are passed: a lamp of it is lit
+ * where cup_bar_lights() says so. Of a signal, numbered on after the bars,
+ * `lit` is its enum cup_pattern: keep it, and switch it by cup_pattern_lit() as
+ * often as you can, between passes, too, so that it blinks at its own pace
+ * whatever the scan is. Within 1 ms; cannot fail. Only for plans with such. */
 void cup_port_light(struct cup_port *port, cup_index lamp, uint8_t lit);
 
 /* Takes an event away: to a serial line, a log. Within 10 ms; may drop it. */

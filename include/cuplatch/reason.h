@@ -8,8 +8,9 @@
 
 CUP_C_BEGINS
 
-/* Unit, symbol, decimals shown. The library's integer is the shown number
- * times ten to the decimals. */
+/* Unit, symbol, decimals. The library's integer is the number times ten to the
+ * decimals. People may be shown another unit: see cup_say_value(). KELVIN is a
+ * difference of temperatures. */
 #define CUP_UNITS(X)                                                           \
     X(NONE, "", 0)                                                             \
     X(PERCENT, "%", 2)                                                         \
@@ -23,7 +24,8 @@ CUP_C_BEGINS
     X(FLOW, "L/min", 3)                                                        \
     X(CONDUCTIVITY, "uS/cm", 0)                                                \
     X(NUTRIENT, "mg/kg", 0)                                                    \
-    X(CONTACT, "", 0)
+    X(CONTACT, "", 0)                                                          \
+    X(KELVIN, "C", 2)
 
 enum cup_unit {
 #define X(name, symbol, decimals) CUP_UNIT_##name,
@@ -133,8 +135,8 @@ enum cup_guard_kind { CUP_GUARDS(CUP_GUARD_KIND, ) CUP_GUARD_COUNT };
     X(BOOT_WAIT, "boot-wait", SECOND, "%o waits after boot, %v left of %l",    \
       "")                                                                      \
     X(LONGEST, "longest", SECOND, "%o ran %v, its longest run is %l", "")      \
-    X(NO_RISE, "no-rise", CHANGE, "%a %r in the run, not %l", "")                  \
-    X(NO_FALL, "no-fall", CHANGE, "%a %f in the run, not %l", "")                  \
+    X(NO_RISE, "no-rise", CHANGE, "%a %r in the run, not %l", "")              \
+    X(NO_FALL, "no-fall", CHANGE, "%a %f in the run, not %l", "")              \
     X(NO_FLOW, "no-flow", THING,                                               \
       CUP_SAID(FLOWS, "%a %v is not above %l in the run"), "")                 \
     X(PROOF_LOST, "proof-lost", SECOND, "%a, which proves %o, is lost for %v", \

@@ -52,8 +52,11 @@ CUP_FLASH char *cup_thing_name(CUP_FLASH struct cup_plan *plan,
                                cup_index thing);
 
 /* Writes "34.92 %", "7m 30s" or, of 140000 Pa, "1.400 bar" into `text` of
- * `size` bytes, cut to fit and ended by zero. Returns the length. */
-size_t cup_say_value(char *text, size_t size, int32_t value, uint8_t unit);
+ * `size` bytes, cut to fit and ended by zero. `plan` says whether US units are
+ * shown; null: metric ones. Volumes and flows have fewer digits the larger
+ * they are: "25 ml", "7.9 L", "310 L". Returns the length. */
+size_t cup_say_value(char *text, size_t size, CUP_FLASH struct cup_plan *plan,
+                     int32_t value, uint8_t unit);
 
 /* Writes the sentence of a cause: "header 34.92 % is below start 35.00 %".
  * `of` is the thing it explains; `over` says that it has ended. Returns the

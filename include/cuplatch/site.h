@@ -77,6 +77,7 @@ struct cup_setting {
  *   checks to channels   how many states of each there are
  *   routes        how many duties go through valves
  *   panel_width   letters of a line of the panel; 0: there is none
+ *   us            whether people are shown US units; what is kept is metric
  *   lapse_ms      a change at the panel that nobody keeps is forgotten
  *   light_ms      its back-light goes out after this
  *   groups        pumps of each group that may run together
@@ -104,6 +105,7 @@ struct cup_plan {
     cup_index bar_count;
     cup_index signal_count;
     uint8_t panel_width;
+    CUP_WHERE(US, uint8_t us;)
     uint32_t lapse_ms;
     uint32_t light_ms;
     cup_index checks;

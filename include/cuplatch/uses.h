@@ -42,6 +42,7 @@
     X(TALLIES)                                                                 \
     X(TRAVELS)                                                                 \
     X(TURNS)                                                                   \
+    X(US)                                                                      \
     X(VALUES)                                                                  \
     X(VOLUMES)                                                                 \
     X(WATCHES)                                                                 \
@@ -254,6 +255,12 @@ extern const struct cup_site CUP_ONE_SITE;
  * where every mark can be turned into counts. */
 #ifndef CUP_USES_VALUES
 #define CUP_USES_VALUES 1
+#endif
+
+/* Numbers for people in gallons, inches, degrees Fahrenheit and pounds per
+ * square inch. */
+#ifndef CUP_USES_US
+#define CUP_USES_US 1
 #endif
 
 /* A watch for runs that outlast their tank. */

@@ -127,8 +127,8 @@ static bool refuse_change(struct lines *lines, json_t *words, size_t i)
         c++;
     cup_index setting = word->changes[c].setting;
     uint8_t unit = cup_setting_unit(plan, setting);
-    cup_say_value(low, sizeof(low), plan->settings[setting].low, unit);
-    cup_say_value(high, sizeof(high), plan->settings[setting].high, unit);
+    cup_say_value(low, sizeof(low), plan, plan->settings[setting].low, unit);
+    cup_say_value(high, sizeof(high), plan, plan->settings[setting].high, unit);
     snprintf(message, sizeof(message), "%s may be from %s to %s",
              cup_setting_code(plan, setting), low, high);
     return refuse_word(lines, words, i, message);

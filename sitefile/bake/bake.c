@@ -6,10 +6,7 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "baking.h"
-
-#define NUMBER(field) words_number(words, #field, sizeof(at->field), at->field)
-#define INDEX(field) words_index(words, #field, at->field)
+#include "fields.h"
 
 /* Counts of things, and of states that things have of their own. */
 static void put_counts(struct words *words, const struct cup_plan *at)
@@ -28,6 +25,7 @@ static void put_counts(struct words *words, const struct cup_plan *at)
     INDEX(bar_count);
     INDEX(signal_count);
     NUMBER(panel_width);
+    NUMBER_WHERE(US, us);
     NUMBER(lapse_ms);
     NUMBER(light_ms);
     INDEX(checks);

@@ -91,6 +91,7 @@ const char *bake_bars(struct bake *bake)
         words_pointer(words, "marks", marks, false);
         INDEX(about);
         NUMBER(count);
+        NUMBER(band);
         words_next(words);
     }
     return bake_table(bake, "struct cup_bar", "bars", true, words);

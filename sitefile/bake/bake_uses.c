@@ -127,6 +127,7 @@ void bake_blocks(struct bake *bake)
         [CUP_BLOCK_NAMES] = named,
         [CUP_BLOCK_STEERING] = bake->kind != CUP_BAKE_BARE,
         [CUP_BLOCK_TALLIES] = false,
+        [CUP_BLOCK_US] = plan->us,
         [CUP_BLOCK_WATCHES] = plan->watch_count > 0};
     memcpy(uses, first, sizeof(first));
     look_at_sensors(plan, uses);

@@ -39,6 +39,7 @@ static void explain_checks(const struct cup_plan *plan, cup_index i, FILE *out)
 {
     const struct cup_sensor *sensor = &plan->sensors[i];
     const struct cup_checks *checks = sensor->checks;
+    uint8_t unit = explain_change(sensor->unit);
     if (sensor->air != CUP_NONE)
         fprintf(out, "    corrected by the warmth of %s;\n",
                 explain_name(plan, sensor->air));
@@ -48,23 +49,24 @@ static void explain_checks(const struct cup_plan *plan, cup_index i, FILE *out)
         fprintf(out,
                 "    measuring nothing nearer than %s: that is full where it "
                 "can be, else wrong;\n",
-                explain_say(checks->near, CUP_UNIT_MM).text);
+                explain_say(plan, checks->near, CUP_UNIT_MM).text);
     if (checks->jump_per_s > 0)
         fprintf(out, "    rejecting what moves faster than %s a second;\n",
-                explain_say((int32_t)checks->jump_per_s, sensor->unit).text);
+                explain_say(plan, (int32_t)checks->jump_per_s, unit).text);
     if (checks->stuck_ms > 0)
         fprintf(out,
                 "    rejecting what has not changed by one count for %s;\n",
                 explain_say_ms(checks->stuck_ms).text);
     if (checks->steady_ms > 0)
         fprintf(out, "    showing what stayed within %s for %s;\n",
-                explain_say(checks->band, sensor->unit).text,
+                explain_say(plan, checks->band, unit).text,
                 explain_say_ms(checks->steady_ms).text);
 }
 
 static void explain_sensor(const struct cup_file *file, cup_index i, FILE *out)
 {
-    const struct cup_sensor *sensor = &file->plan.sensors[i];
+    const struct cup_plan *plan = &file->plan;
+    const struct cup_sensor *sensor = &plan->sensors[i];
     const struct thing *thing = thing_of(&file->things, KIND_SENSOR, i);
     const struct value *smooth = value_of(thing, "smooth");
     fprintf(
@@ -81,11 +83,11 @@ static void explain_floats(const struct cup_plan *plan,
                            FILE *out)
 {
     fprintf(out, "  take %s for %s full once it lifts %s", who,
-            explain_say(tank->low_pct100, CUP_UNIT_PERCENT).text,
+            explain_say(plan, tank->low_pct100, CUP_UNIT_PERCENT).text,
             explain_name(plan, tank->sensor));
     if (tank->high != CUP_NONE)
         fprintf(out, ", %s once it lifts %s",
-                explain_say(tank->high_pct100, CUP_UNIT_PERCENT).text,
+                explain_say(plan, tank->high_pct100, CUP_UNIT_PERCENT).text,
                 explain_name(plan, tank->high));
     fprintf(out, ", for empty before;\n");
 }
@@ -102,17 +104,17 @@ static void explain_tank(const struct cup_file *file, cup_index i, FILE *out)
     const struct cup_knot *full = &tank->fill->knots[tank->fill->count - 1];
     double error = plan_tank_error(file, i);
     int32_t litres = cup_curve_value(tank->volume, full->x);
-    struct said volume =
-        explain_say((litres + 500) / 1000 * 1000, CUP_UNIT_LITRE);
+    struct said volume = explain_say(plan, litres, CUP_UNIT_LITRE);
     if (tank->form == CUP_TANK_DISTANCE)
-        fprintf(
-            out, "  take %s for empty at %s from %s and for full at %s, %s;\n",
-            who, explain_say(tank->top, CUP_UNIT_MM).text,
-            explain_name(plan, tank->sensor),
-            explain_say(tank->top - full->x, CUP_UNIT_MM).text, volume.text);
+        fprintf(out,
+                "  take %s for empty at %s from %s and for full at %s, %s;\n",
+                who, explain_say(plan, tank->top, CUP_UNIT_MM).text,
+                explain_name(plan, tank->sensor),
+                explain_say(plan, tank->top - full->x, CUP_UNIT_MM).text,
+                volume.text);
     else
         fprintf(out, "  take %s for full at a depth of %s by %s, %s;\n", who,
-                explain_say(full->x * tank->step_mm10, CUP_UNIT_MM).text,
+                explain_say(plan, full->x * tank->step_mm10, CUP_UNIT_MM).text,
                 explain_name(plan, tank->sensor), volume.text);
     if (tank->fill->count > 2)
         fprintf(out,
@@ -132,34 +134,37 @@ static void explain_guard(const struct cup_plan *plan, const char *who,
             "  run %s while %s is %s %s, nor again until it is %s %s;\n"
             "  run %s while %s is lost or was never read;\n",
             who, about, low ? "below" : "above",
-            explain_say(guard->mark, unit).text, low ? "above" : "below",
-            explain_say(guard->clear, unit).text, who, about);
+            explain_say(plan, guard->mark, unit).text, low ? "above" : "below",
+            explain_say(plan, guard->clear, unit).text, who, about);
 }
 
 static void explain_proof(const struct cup_plan *plan, const char *who,
                           const struct cup_proof *proof, FILE *out)
 {
     static const char *const verbs[] = {"rises by", "falls by", "is above"};
-    uint8_t unit = proof->about < plan->sensor_count
-                       ? cup_thing_unit(plan, proof->about)
-                       : CUP_UNIT_MM;
+    uint8_t unit = CUP_UNIT_MM;
+    if (proof->about < plan->sensor_count)
+        unit = cup_thing_unit(plan, proof->about);
+    if (proof->kind != CUP_PROOF_ABOVE)
+        unit = explain_change(unit);
     fprintf(out,
             "  run %s for more than %s in all unless %s %s %s: that is a "
             "trip, too;\n",
             who, explain_say_ms(proof->within_ms).text,
             explain_name(plan, proof->about), verbs[proof->kind],
-            explain_say(proof->change, unit).text);
+            explain_say(plan, proof->change, unit).text);
 }
 
-static void explain_per_day(const char *who, const struct cup_per_day *day,
-                            FILE *out)
+static void explain_per_day(const struct cup_plan *plan, const char *who,
+                            const struct cup_per_day *day, FILE *out)
 {
     if (day->time_ms > 0)
         fprintf(out, "  run %s for more than %s a day;\n", who,
                 explain_say_ms(day->time_ms).text);
     if (day->volume_ml > 0)
         fprintf(out, "  give more than %s a day by %s;\n",
-                explain_say((int32_t)day->volume_ml, CUP_UNIT_LITRE).text, who);
+                explain_say(plan, (int32_t)day->volume_ml, CUP_UNIT_LITRE).text,
+                who);
     if (day->starts > 0)
         fprintf(out, "  start %s more than %u times a day;\n", who,
                 day->starts);
@@ -200,14 +205,13 @@ static void explain_held(const struct cup_file *file, cup_index i, FILE *out)
     if (!flow || held == 0)
         return;
     int64_t ml = (int64_t)held * flow->number / 60000;
-    fprintf(
-        out,
-        "  move more than %s by %s on the last good value of a "
-        "silent tank;\n",
-        explain_say(ml > INT32_MAX ? INT32_MAX : (int32_t)(ml + 50) / 100 * 100,
-                    CUP_UNIT_LITRE)
-            .text,
-        explain_name(plan, cup_pump_thing(plan, i)));
+    fprintf(out,
+            "  move more than %s by %s on the last good value of a "
+            "silent tank;\n",
+            explain_say(plan, ml > INT32_MAX ? INT32_MAX : (int32_t)ml,
+                        CUP_UNIT_LITRE)
+                .text,
+            explain_name(plan, cup_pump_thing(plan, i)));
 }
 
 /* The readings without which a duty does not ask. */
@@ -233,7 +237,7 @@ static void explain_never(const struct cup_file *file, cup_index i, FILE *out)
     for (uint8_t g = 0; g < pump->guard_count; g++)
         explain_guard(plan, who, &pump->guards[g], out);
     if (pump->per_day)
-        explain_per_day(who, pump->per_day, out);
+        explain_per_day(plan, who, pump->per_day, out);
     if (pump->shortest_ms > 0)
         fprintf(out, "  run %s for less than %s, unless a guard says so;\n",
                 who, explain_say_ms(pump->shortest_ms).text);
@@ -294,7 +298,7 @@ void cup_file_explain(const struct cup_file *file, FILE *out)
     for (cup_index i = 0; i < plan->tank_count; i++)
         explain_tank(file, i, out);
     for (cup_index i = 0; i < plan->duty_count; i++)
-        explain_duty(plan, i, out);
+        explain_duty(file, i, out);
     for (cup_index i = 0; i < plan->day_count; i++)
         explain_day(plan, i, out);
     for (cup_index i = 0; i < plan->alert_count; i++)

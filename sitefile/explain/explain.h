@@ -8,13 +8,17 @@
 struct said {
     char text[40];
 };
-struct said explain_say(int32_t value, uint8_t unit);
+struct said explain_say(const struct cup_plan *plan, int32_t value,
+                        uint8_t unit);
 struct said explain_say_ms(uint32_t ms);
+
+/* The unit of how much a value in a unit changes. */
+uint8_t explain_change(uint8_t unit);
 
 const char *explain_name(const struct cup_plan *plan, cup_index thing);
 
 /* What each of these will do; in explain_duty.c. */
-void explain_duty(const struct cup_plan *plan, cup_index i, FILE *out);
+void explain_duty(const struct cup_file *file, cup_index i, FILE *out);
 void explain_day(const struct cup_plan *plan, cup_index i, FILE *out);
 void explain_alert(const struct cup_plan *plan, cup_index i, FILE *out);
 void explain_shown(const struct cup_plan *plan, FILE *out);

@@ -20,17 +20,23 @@ static void trim_zeros(char *text)
     memmove(last, end, strlen(end) + 1);
 }
 
-struct said explain_say(int32_t value, uint8_t unit)
+struct said explain_say(const struct cup_plan *plan, int32_t value,
+                        uint8_t unit)
 {
     struct said said = {""};
-    cup_say_value(said.text, sizeof(said.text), value, unit);
+    cup_say_value(said.text, sizeof(said.text), plan, value, unit);
     trim_zeros(said.text);
     return said;
 }
 
 struct said explain_say_ms(uint32_t ms)
 {
-    return explain_say((int32_t)ms, CUP_UNIT_SECOND);
+    return explain_say(NULL, (int32_t)ms, CUP_UNIT_SECOND);
+}
+
+uint8_t explain_change(uint8_t unit)
+{
+    return unit == CUP_UNIT_CELSIUS ? CUP_UNIT_KELVIN : unit;
 }
 
 const char *explain_name(const struct cup_plan *plan, cup_index thing)
@@ -52,7 +58,7 @@ static void past(const struct cup_plan *plan, cup_index about, bool above,
 {
     fprintf(out, "%s is %s %s", explain_name(plan, about),
             above ? "above" : "below",
-            explain_say(mark, cup_thing_unit(plan, about)).text);
+            explain_say(plan, mark, cup_thing_unit(plan, about)).text);
 }
 
 /* "header is below 35 %", and what else must be, for a start or for a stop. */
@@ -71,10 +77,25 @@ static void explain_mark(const struct cup_plan *plan,
          stop ? also->latch.stop : also->latch.start, out);
 }
 
-static void explain_dose(const struct cup_dose *dose, FILE *out)
+/* How long a duty's runs are, "37 s, 25 ml" where its pump's flow is known. */
+static void explain_run(const struct cup_file *file,
+                        const struct cup_duty *duty, uint32_t ms, FILE *out)
 {
-    fprintf(out, ",\n    a dose of %s at a time, looking again %s after each",
-            explain_say_ms(dose->dose_ms).text,
+    const struct thing *pump = thing_of(&file->things, KIND_PUMP, duty->pump);
+    int64_t ml = (int64_t)ms * number_of(pump, "flow", 0) / 60000;
+    fprintf(out, "%s", explain_say_ms(ms).text);
+    if (ml > 0 && ml <= INT32_MAX)
+        fprintf(out, ", %s,",
+                explain_say(&file->plan, (int32_t)ml, CUP_UNIT_LITRE).text);
+}
+
+static void explain_dose(const struct cup_file *file,
+                         const struct cup_duty *duty, FILE *out)
+{
+    const struct cup_dose *dose = duty->dose;
+    fprintf(out, ",\n    a dose of ");
+    explain_run(file, duty, dose->dose_ms, out);
+    fprintf(out, " at a time, looking again %s after each",
             explain_say_ms(dose->soak_ms).text);
     if (dose->doses > 0)
         fprintf(out,
@@ -84,9 +105,10 @@ static void explain_dose(const struct cup_dose *dose, FILE *out)
                 dose->doses, dose->doses * 4);
 }
 
-static void explain_keep(const struct cup_plan *plan,
+static void explain_keep(const struct cup_file *file,
                          const struct cup_duty *duty, FILE *out)
 {
+    const struct cup_plan *plan = &file->plan;
     fprintf(out, "start %s when ", pump_of(plan, duty));
     explain_mark(plan, duty, false, out);
     fprintf(out, ",\n    and stop it when ");
@@ -95,7 +117,7 @@ static void explain_keep(const struct cup_plan *plan,
         fprintf(out, ",\n    either once that has held for %s",
                 explain_say_ms(duty->latch.confirm_ms).text);
     if (duty->dose)
-        explain_dose(duty->dose, out);
+        explain_dose(file, duty, out);
 }
 
 static void explain_when(const struct cup_plan *plan,
@@ -121,12 +143,13 @@ static void explain_when(const struct cup_plan *plan,
                 explain_say_ms(least).text);
 }
 
-static void explain_turn(const struct cup_plan *plan,
+static void explain_turn(const struct cup_file *file,
                          const struct cup_duty *duty, FILE *out)
 {
+    const struct cup_plan *plan = &file->plan;
     const struct cup_turn *turn = duty->turn;
-    fprintf(out, "run %s for %s", pump_of(plan, duty),
-            explain_say_ms(turn->run_ms).text);
+    fprintf(out, "run %s for ", pump_of(plan, duty));
+    explain_run(file, duty, turn->run_ms, out);
     explain_when(plan, turn, out);
     if (turn->until == CUP_NONE)
         return;
@@ -137,14 +160,15 @@ static void explain_turn(const struct cup_plan *plan,
         past(plan, turn->until, true, turn->until_above, out);
 }
 
-void explain_duty(const struct cup_plan *plan, cup_index i, FILE *out)
+void explain_duty(const struct cup_file *file, cup_index i, FILE *out)
 {
+    const struct cup_plan *plan = &file->plan;
     const struct cup_duty *duty = &plan->duties[i];
     fprintf(out, "  %s: ", explain_name(plan, cup_duty_thing(plan, i)));
     if (duty->turn)
-        explain_turn(plan, duty, out);
+        explain_turn(file, duty, out);
     else
-        explain_keep(plan, duty, out);
+        explain_keep(file, duty, out);
     for (uint8_t v = 0; v < duty->through_count; v++)
         fprintf(out, "%s%s", v == 0 ? ",\n    through " : " and ",
                 explain_name(plan, cup_pump_thing(plan, duty->through[v])));
@@ -164,10 +188,11 @@ void explain_day(const struct cup_plan *plan, cup_index i, FILE *out)
     if (day->light != CUP_NONE) {
         fprintf(out, " when ");
         past(plan, day->light, true, day->latch.start, out);
-        fprintf(out, " for %s, for night when it is below %s for as long",
-                explain_say_ms(day->latch.confirm_ms).text,
-                explain_say(day->latch.stop, cup_thing_unit(plan, day->light))
-                    .text);
+        fprintf(
+            out, " for %s, for night when it is below %s for as long",
+            explain_say_ms(day->latch.confirm_ms).text,
+            explain_say(plan, day->latch.stop, cup_thing_unit(plan, day->light))
+                .text);
     }
     if (day->from != day->to)
         fprintf(out, "%s from %02d:%02d to %02d:%02d by the clock",
@@ -208,7 +233,7 @@ static void explain_watch(const struct cup_plan *plan,
         return;
     }
     fprintf(out, "  tell when %s %s %s in %s though ", about, ways[watch->way],
-            explain_say(watch->change, unit).text,
+            explain_say(plan, watch->change, unit).text,
             explain_say_ms(watch->within_ms).text);
     if (watch->kind == CUP_WATCH_LEAK)
         fprintf(out, "nothing runs.\n");

@@ -10,11 +10,12 @@ static void explain_bar(const struct cup_plan *plan, cup_index i, FILE *out)
 {
     const struct cup_bar *bar = &plan->bars[i];
     uint8_t unit = cup_thing_unit(plan, bar->about);
-    fprintf(out, "  light the lamps of %s one by one as %s passes ",
-            lamp_name(plan, i), explain_name(plan, bar->about));
+    fprintf(out, "  light the lamps of %s %s as %s passes ", lamp_name(plan, i),
+            bar->band ? "one at a time" : "one by one",
+            explain_name(plan, bar->about));
     for (uint8_t m = 0; m < bar->count; m++)
         fprintf(out, "%s%s", m == 0 ? "" : ", ",
-                explain_say(bar->marks[m], unit).text);
+                explain_say(plan, bar->marks[m], unit).text);
     fprintf(out, ".\n");
 }
 

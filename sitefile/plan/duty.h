@@ -18,6 +18,10 @@ bool duty_given(const struct duty_making *making, const char *key);
 void duty_wrong(const struct duty_making *making, const char *key,
                 const char *message);
 
+/* How long its pump takes for what it is to give, "25L", by its flow; 0 when it
+ * has no volume to give, or none that is right. */
+uint32_t duty_give_ms(const struct duty_making *making);
+
 /* A flood or a timed run; in plan_turn.c. */
 void duty_make_turn(const struct duty_making *making);
 

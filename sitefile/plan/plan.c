@@ -22,6 +22,7 @@ static void make_site(struct cup_file *file)
     if (plan->late_ms == 0)
         plan->late_ms = cup_least(plan->scan_ms * 10, CUP_TIME_MAX_MS);
     plan->boot_wait_ms = (uint32_t)number_of(site, "boot_wait", 0);
+    plan->us = number_of(site, "units", 0) == 1;
     plan->at_once = (cup_index)number_of(site, "at_once", 0);
     if (good_value(site, "late") && plan->late_ms <= plan->scan_ms)
         problem_error(&file->problems, value_of(site, "late")->place,

@@ -103,14 +103,18 @@ static void make_marks(const struct duty_making *making)
 static void make_dose(const struct duty_making *making)
 {
     struct cup_dose *dose = &making->file->tables.doses[making->thing->index];
-    if (!given_with(making, "dose", "soak",
+    const char *key = duty_given(making, "give") ? "give" : "dose";
+    if (!given_with(making, key, "soak",
                     "needs soak: how long the water takes to arrive")) {
         if (duty_given(making, "soak") || duty_given(making, "doses"))
             duty_wrong(making, duty_given(making, "soak") ? "soak" : "doses",
-                       "needs dose: how long one is");
+                       "needs dose, how long one is, or give, how much");
         return;
     }
-    dose->dose_ms = (uint32_t)number_of(making->thing, "dose", 0);
+    if (duty_given(making, "give") && duty_given(making, "dose"))
+        duty_wrong(making, "give", "expected dose or give, one of them");
+    dose->dose_ms = cup_most((uint32_t)number_of(making->thing, "dose", 0),
+                             duty_give_ms(making));
     dose->soak_ms = (uint32_t)number_of(making->thing, "soak", 0);
     dose->doses = (uint8_t)number_of(making->thing, "doses", 0);
     if (dose->dose_ms > CUP_DAY_MS)
@@ -194,7 +198,9 @@ static void make_through(const struct duty_making *making)
 /* A flood or a timed run, not a level that is kept. */
 static bool is_turn(const struct duty_making *making)
 {
-    static const char *const keys[] = {"flood", "for", "give", "every", "at"};
+    static const char *const keys[] = {"flood", "for", "every", "at"};
+    if (duty_given(making, "give") && !duty_given(making, "keep"))
+        return true;
     for (size_t i = 0; i < sizeof(keys) / sizeof(keys[0]); i++)
         if (duty_given(making, keys[i]))
             return true;

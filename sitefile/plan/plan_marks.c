@@ -38,7 +38,7 @@ void plan_check_mark(struct cup_file *file, const struct value *mark,
     uint8_t unit = cup_thing_unit(&file->plan, about);
     if (up ? mark->number < last : mark->number > last)
         return;
-    cup_say_value(end, sizeof(end), last, unit);
+    cup_say_value(end, sizeof(end), &file->plan, last, unit);
     problem_error(&file->problems, mark->place,
                   "%s never reads %s %s, so this could never be passed",
                   cup_thing_name(&file->plan, about), up ? "above" : "below",

@@ -128,8 +128,8 @@ static void check_proof(struct cup_file *file, const struct thing *thing)
         uint32_t most = run_of(plan, i);
         if (most / 3 < pump->proof->within_ms)
             continue;
-        cup_say_value(run, sizeof(run), (int32_t)cup_least(most, INT32_MAX),
-                      CUP_UNIT_SECOND);
+        cup_say_value(run, sizeof(run), plan,
+                      (int32_t)cup_least(most, INT32_MAX), CUP_UNIT_SECOND);
         problem_warning(
             &file->problems, value_of(thing, "proof")->place,
             "%s moves %s, too, %s%s: meanwhile nothing is proved, and three "
@@ -166,17 +166,26 @@ static void check_pump(struct cup_file *file, const struct thing *thing)
             "not shorter than longest: a hand run that long is a trip");
 }
 
+/* The key that says how long one run is. */
+static const char *key_of_run(const struct thing *thing)
+{
+    static const char *const keys[] = {"flood", "for", "dose"};
+    for (size_t i = 0; i < sizeof(keys) / sizeof(keys[0]); i++)
+        if (value_of(thing, keys[i])->given)
+            return keys[i];
+    return "give";
+}
+
 static void check_duty(struct cup_file *file, const struct thing *thing)
 {
     const struct cup_duty *duty = &file->plan.duties[thing->index];
     const struct cup_pump *pump = &file->plan.pumps[duty->pump];
     if (duty->turn)
-        check_run(file, thing, pump, duty->turn->run_ms,
-                  value_of(thing, "flood")->given ? "flood" : "for");
+        check_run(file, thing, pump, duty->turn->run_ms, key_of_run(thing));
     else
         check_band(file, thing, duty);
     if (duty->dose)
-        check_run(file, thing, pump, duty->dose->dose_ms, "dose");
+        check_run(file, thing, pump, duty->dose->dose_ms, key_of_run(thing));
     bool clock =
         duty->from != duty->to || (duty->turn && duty->turn->at_count > 0);
     if (clock)

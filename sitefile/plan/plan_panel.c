@@ -60,6 +60,7 @@ void plan_make_bar(struct cup_file *file, const struct thing *thing)
         problem_error(&file->problems, marks->place,
                       "expected as many marks as lamps, %d", outputs);
     bar->count = (uint8_t)count;
+    bar->band = number_of(thing, "as", 0) == 1;
 }
 
 void plan_make_signal(struct cup_file *file, const struct thing *thing)

@@ -301,7 +301,7 @@ static void check_window(struct cup_file *file, const struct value *value,
     char time[24];
     if (proof->within_ms >= least && proof->within_ms > 0)
         return;
-    cup_say_value(time, sizeof(time), (int32_t)least, CUP_UNIT_SECOND);
+    cup_say_value(time, sizeof(time), NULL, (int32_t)least, CUP_UNIT_SECOND);
     problem_error(&file->problems, value->place,
                   "too short: %s answers so late that it takes at least %s",
                   cup_thing_name(&file->plan, proof->about), time);

@@ -62,24 +62,6 @@ static void make_until(const struct duty_making *making, struct cup_turn *turn)
     turn->until_side = turn->until_above - 1;
 }
 
-/* "25L" by the flow of the pump. */
-static void make_give(const struct duty_making *making, struct cup_turn *turn)
-{
-    const struct value *value = good_value(making->thing, "give");
-    int32_t ml = 0;
-    if (!value || !making->pump)
-        return;
-    const struct value *flow = good_value(making->pump, "flow");
-    const char *bad = quantity_read(value->text, CUP_UNIT_LITRE, &ml);
-    if (bad || ml <= 0)
-        duty_wrong(making, "give", bad ? bad : "expected more than nothing");
-    else if (!value_of(making->pump, "flow")->given)
-        duty_wrong(making, "give",
-                   "its pump needs flow, what it gives in a minute");
-    else if (flow)
-        turn->run_ms = plan_time_of(ml, flow->number);
-}
-
 static void check_flood(const struct duty_making *making)
 {
     static const char *const others[] = {"for", "give", "at"};
@@ -140,6 +122,6 @@ void duty_make_turn(const struct duty_making *making)
     making->duty->keep = CUP_NONE;
     make_at(making, turn);
     make_until(making, turn);
-    make_give(making, turn);
+    turn->run_ms = cup_most(turn->run_ms, duty_give_ms(making));
     check_turn(making, turn);
 }

@@ -55,6 +55,10 @@ static const struct key site_keys[] = {
          "10 scans if not given"),
     TIME("boot_wait", false, 0, "nothing starts before; 0s if not given"),
     COUNTED("at_once", false, 1, 1000, "pumps that may run together"),
+    ONE_OF("units", false,
+           "what numbers for people are in: L, mm, C, bar or gal, in, F, psi; "
+           "metric if not given",
+           "metric", "us"),
     ONE_OF("watches", false,
            "tell of stuck relays and of runs that outlast their tank; "
            "yes if not given",
@@ -202,7 +206,7 @@ static const struct key duty_keys[] = {
     OTHER("at", KEY_LATER, false, "times of the clock, such as 06:30 18:10"),
     TIME("for", false, 1000, "how long a timed run is"),
     OTHER("give", KEY_LATER, false,
-          "the volume of a timed run; its pump needs flow"),
+          "the volume of a timed run or of a dose; its pump needs flow"),
     OTHER("between", KEY_LATER, false,
           "HH:MM..HH:MM: only within these hours of the clock"),
     OTHER("through", KEY_LATER, false,
@@ -248,6 +252,10 @@ static const struct key bar_keys[] = {
     OTHER("lamps", KEY_LATER, true, "its outputs, the lowest lamp first"),
     OTHER("marks", KEY_LATER, true,
           "one a lamp, rising: lit while the level is above it"),
+    ONE_OF("as", false,
+           "bar: all lamps whose marks are passed; band: the highest of them "
+           "alone; bar if not given",
+           "bar", "band"),
 };
 
 static const struct key signal_keys[] = {

@@ -121,8 +121,8 @@ static void read_quantity(struct reading *reading)
     report(reading, wrong);
     if (wrong || (value->number >= key->low && value->number <= key->high))
         return;
-    cup_say_value(low, sizeof(low), key->low, (uint8_t)key->unit);
-    cup_say_value(high, sizeof(high), key->high, (uint8_t)key->unit);
+    cup_say_value(low, sizeof(low), NULL, key->low, (uint8_t)key->unit);
+    cup_say_value(high, sizeof(high), NULL, key->high, (uint8_t)key->unit);
     problem_error(reading->problems, value->place, "expected %s to %s", low,
                   high);
 }

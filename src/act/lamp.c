@@ -10,6 +10,11 @@ uint8_t cup_bar_lit(CUP_FLASH struct cup_bar *bar, cup_value value)
     return lit;
 }
 
+bool cup_bar_lights(CUP_FLASH struct cup_bar *bar, uint8_t passed, uint8_t lamp)
+{
+    return bar->band ? lamp + 1 == passed : lamp < passed;
+}
+
 enum cup_pattern cup_signal_pattern(CUP_FLASH struct cup_signal *signal,
                                     enum cup_mood mood)
 {

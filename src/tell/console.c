@@ -23,9 +23,9 @@ static void add(struct answer *answer, CUP_FLASH char *text)
 
 static void add_value(struct answer *answer, int32_t value, uint8_t unit)
 {
-    answer->used +=
-        cup_say_value(answer->text + answer->used,
-                      sizeof(answer->text) - answer->used, value, unit);
+    answer->used += cup_say_value(answer->text + answer->used,
+                                  sizeof(answer->text) - answer->used,
+                                  answer->site->plan, value, unit);
 }
 
 static void send(struct answer *answer)
@@ -43,7 +43,7 @@ static void add_name(struct answer *answer, cup_index thing)
 /* What may be asked */
 
 #if CUP_USES_VOLUMES
-/* What a tank holds, to the litre. */
+/* What a tank holds. */
 static void add_litres(struct answer *answer, cup_index i)
 {
     CUP_FLASH struct cup_plan *plan = answer->site->plan;
@@ -54,9 +54,8 @@ static void add_litres(struct answer *answer, cup_index i)
         cup_site_reading(answer->site, cup_thing_sensor(plan, i));
     if (tank->form == CUP_TANK_FLOATS || !tank->volume)
         return;
-    add_value(answer, (cup_tank_volume_ml(tank, reading.value) + 500) / 1000,
-              CUP_UNIT_NONE);
-    add(answer, CUP_TEXT(" L "));
+    add_value(answer, cup_tank_volume_ml(tank, reading.value), CUP_UNIT_LITRE);
+    add(answer, CUP_TEXT(" "));
 }
 #endif
 

@@ -107,10 +107,12 @@ static void write_text(char *line, uint8_t width, CUP_FLASH char *text)
     line[used] = '\0';
 }
 
-static void write_value(char *line, uint8_t width, int32_t value, uint8_t unit)
+static void write_value(char *line, uint8_t width,
+                        CUP_FLASH struct cup_plan *plan, int32_t value,
+                        uint8_t unit)
 {
     size_t used = strlen(line);
-    cup_say_value(line + used, width + 1 - used, value, unit);
+    cup_say_value(line + used, width + 1 - used, plan, value, unit);
 }
 
 static void pad(char *line, uint8_t width)
@@ -125,7 +127,8 @@ static void show_reading(const struct cup_site *site, cup_index thing,
 {
     struct cup_reading reading = cup_site_reading(site, thing);
     if (cup_usable(reading)) {
-        write_value(below, width, cup_site_shown(site, thing), reading.unit);
+        write_value(below, width, site->plan, cup_site_shown(site, thing),
+                    reading.unit);
         write_text(below, width, CUP_TEXT(" "));
     }
     if (reading.quality != CUP_QUALITY_GOOD)
@@ -143,7 +146,7 @@ static void show_pump(const struct cup_site *site, cup_index pump,
         cause.value <= 0)
         return;
     write_text(below, width, CUP_TEXT(" "));
-    write_value(below, width, cause.value, CUP_UNIT_SECOND);
+    write_value(below, width, site->plan, cause.value, CUP_UNIT_SECOND);
 }
 
 static void show_setting(const struct cup_panel *panel,
@@ -152,7 +155,7 @@ static void show_setting(const struct cup_panel *panel,
 {
     uint8_t unit = cup_setting_unit(site->plan, setting);
     bool changing = panel->flags & CHANGING;
-    write_value(below, width,
+    write_value(below, width, site->plan,
                 changing ? panel->draft : cup_site_setting(site, setting),
                 unit);
     if (panel->refused != CUP_OK)

@@ -18,7 +18,15 @@ struct page {
     char *text;
     size_t size;
     size_t used;
+    bool us; /* in which units */
 };
+
+static struct page page_of(char *text, size_t size,
+                           CUP_FLASH struct cup_plan *plan)
+{
+    (void)plan;
+    return (struct page){text, size, 0, CUP_IF(US, plan && plan->us)};
+}
 
 static void put(struct page *page, char letter)
 {
@@ -88,38 +96,104 @@ static void put_duration(struct page *page, uint32_t ms)
 }
 
 /* Which way a number is rounded that is shown with fewer decimals than it has:
- * away from what it is compared with, so that the two never look the same. */
+ * to the nearest, or away from what it is compared with where the two would
+ * look the same. */
 enum lean { LEAN_DOWN = -1, LEAN_NEAREST, LEAN_UP };
 
-/* A pressure is kept in Pa and read in bar, to the hectopascal. */
-#define PASCALS 100
-#define BAR_DECIMALS 3
-static int32_t hectopascals(int32_t value, enum lean lean)
+/* What is worked out to show a number: of wide ones where US units are built.
+ */
+#if CUP_USES_US
+typedef int64_t shown_number;
+#else
+typedef int32_t shown_number;
+#endif
+
+/* How people read a unit, where that is not how it is kept: from so many steps
+ * on, `times` / `by` of them and `plus`. One inch is 25.4 mm, one pound per
+ * square inch 6894.757 Pa, one gallon 3.785412 L: all by definition, to seven
+ * digits. */
+struct showing {
+    uint8_t unit;
+    uint8_t decimals;
+    bool us;
+    char symbol[9];
+    int32_t from;
+    int32_t by;
+    CUP_WHERE(US, int32_t times; int32_t plus;)
+};
+
+#if CUP_USES_US
+#define US_SHOWINGS                                                            \
+    {CUP_UNIT_MM, 2, true, "in", 0, 127, 50, 0},                               \
+        {CUP_UNIT_CELSIUS, 1, true, "F", 0, 50, 9, 320},                       \
+        {CUP_UNIT_KELVIN, 1, true, "F", 0, 50, 9, 0},                          \
+        {CUP_UNIT_PASCAL, 2, true, "psi", 0, 6894757, 100000, 0},              \
+        {CUP_UNIT_LITRE, 0, true, "gal", 378541, 3785412, 1000, 0},            \
+        {CUP_UNIT_LITRE, 1, true, "gal", 3785, 3785412, 10000, 0},             \
+        {CUP_UNIT_LITRE, 3, true, "gal", 0, 3785412, 1000000, 0},              \
+        {CUP_UNIT_FLOW, 3, true, "gal/min", 0, 3785412, 1000000, 0},
+#else
+#define US_SHOWINGS
+#endif
+
+static CUP_FLASH struct showing showings[] = {
+    US_SHOWINGS /* the first row that fits counts */
+    {CUP_UNIT_PASCAL, 3, false, "bar", 0, 100, CUP_WHERE(US, 1, 0)},
+    {CUP_UNIT_LITRE, 0, false, "L", 100000, 1000, CUP_WHERE(US, 1, 0)},
+    {CUP_UNIT_LITRE, 1, false, "L", 1000, 100, CUP_WHERE(US, 1, 0)},
+    {CUP_UNIT_LITRE, 0, false, "ml", 1, 1, CUP_WHERE(US, 1, 0)},
+    {CUP_UNIT_LITRE, 0, false, "L", 0, 1000, CUP_WHERE(US, 1, 0)},
+    {CUP_UNIT_FLOW, 3, false, "L/min", 1000, 1, CUP_WHERE(US, 1, 0)},
+    {CUP_UNIT_FLOW, 0, false, "ml/min", 0, 1, CUP_WHERE(US, 1, 0)},
+};
+
+static uint32_t size_of(int32_t value)
 {
-    int32_t whole = value / PASCALS;
-    int32_t rest = value % PASCALS;
+    return value < 0 ? 0 - (uint32_t)value : (uint32_t)value;
+}
+
+/* The row for so many steps of a unit; null where it is read as it is kept. */
+static CUP_FLASH struct showing *showing_of(uint8_t unit, bool us,
+                                            uint32_t size)
+{
+    for (size_t i = 0; i < sizeof(showings) / sizeof(showings[0]); i++)
+        if (showings[i].unit == unit && showings[i].us <= us &&
+            size >= (uint32_t)showings[i].from)
+            return &showings[i];
+    return NULL;
+}
+
+static shown_number shown_of(CUP_FLASH struct showing *showing, int32_t value,
+                             enum lean lean)
+{
+    shown_number steps = CUP_IF_ELSE(US, (shown_number)value * showing->times,
+                                     (shown_number)value);
+    shown_number whole = steps / showing->by;
+    shown_number rest = steps % showing->by;
     if (lean == LEAN_NEAREST)
-        return whole + rest / (PASCALS / 2);
-    if (rest != 0 && (rest > 0) == (lean == LEAN_UP))
+        whole += rest / (showing->by - showing->by / 2);
+    else if (rest != 0 && (rest > 0) == (lean == LEAN_UP))
         whole += lean;
-    return whole;
+    return CUP_IF_ELSE(US, whole + showing->plus, whole);
 }
 
 static void put_leaning(struct page *page, int32_t value, uint8_t unit,
                         enum lean lean)
 {
-    bool pressure = CUP_USES_PASCALS && unit == CUP_UNIT_PASCAL;
-    if (pressure)
-        value = hectopascals(value, lean);
-    uint32_t size = value < 0 ? 0 - (uint32_t)value : (uint32_t)value;
-    if (value < 0)
-        put(page, '-');
+    uint32_t size = size_of(value);
     if (unit == CUP_UNIT_SECOND) {
+        if (value < 0)
+            put(page, '-');
         put_duration(page, size);
         return;
     }
-    CUP_FLASH char *symbol = pressure ? CUP_TEXT("bar") : cup_unit_symbol(unit);
-    put_number(page, size, pressure ? BAR_DECIMALS : cup_unit_decimals(unit));
+    CUP_FLASH struct showing *showing = showing_of(unit, page->us, size);
+    CUP_FLASH char *symbol = showing ? showing->symbol : cup_unit_symbol(unit);
+    shown_number shown = showing ? shown_of(showing, value, lean) : value;
+    if (shown < 0)
+        put(page, '-');
+    put_number(page, shown < 0 ? 0 - (uint32_t)shown : (uint32_t)shown,
+               showing ? showing->decimals : cup_unit_decimals(unit));
     if (*symbol)
         put(page, ' ');
     put_text(page, symbol);
@@ -130,9 +204,10 @@ static void put_value(struct page *page, int32_t value, uint8_t unit)
     put_leaning(page, value, unit, LEAN_NEAREST);
 }
 
-size_t cup_say_value(char *text, size_t size, int32_t value, uint8_t unit)
+size_t cup_say_value(char *text, size_t size, CUP_FLASH struct cup_plan *plan,
+                     int32_t value, uint8_t unit)
 {
-    struct page page = {text, size, 0};
+    struct page page = page_of(text, size, plan);
     put_value(&page, value, unit);
     return page.used;
 }
@@ -152,9 +227,14 @@ uint8_t cup_cause_unit(CUP_FLASH struct cup_plan *plan,
     if (cause->reason >= CUP_REASON_COUNT)
         return CUP_UNIT_NONE;
     uint8_t unit = units[cause->reason];
-    if (unit == CUP_UNIT_CHANGE && cause->about >= plan->sensor_count)
+    if (unit < CUP_UNIT_COUNT)
+        return unit;
+    uint8_t of = cup_thing_unit(plan, cause->about);
+    if (unit == CUP_UNIT_THING)
+        return of;
+    if (cause->about >= plan->sensor_count)
         return CUP_UNIT_MM;
-    return unit >= CUP_UNIT_COUNT ? cup_thing_unit(plan, cause->about) : unit;
+    return of == CUP_UNIT_CELSIUS ? CUP_UNIT_KELVIN : of;
 }
 
 /* The sentence of a reason; after its end comes the one for when it is over. */
@@ -215,12 +295,25 @@ static void put_way(struct page *page, int32_t value, bool up, uint8_t unit)
     put_value(page, value < 0 ? cup_minus(0, value) : value, unit);
 }
 
+/* Whether a value and its limit are different, but not once rounded. */
+static bool look_the_same(const struct page *page,
+                          const struct cup_cause *cause, uint8_t unit)
+{
+    CUP_FLASH struct showing *value =
+        showing_of(unit, page->us, size_of(cause->value));
+    CUP_FLASH struct showing *limit =
+        showing_of(unit, page->us, size_of(cause->limit));
+    return cause->value != cause->limit && value && value == limit &&
+           shown_of(value, cause->value, LEAN_NEAREST) ==
+               shown_of(limit, cause->limit, LEAN_NEAREST);
+}
+
 /* The value of a cause, or its limit. */
 static void put_side(struct page *page, const struct cup_cause *cause,
                      bool value, uint8_t unit)
 {
     enum lean lean = LEAN_NEAREST;
-    if (cause->value != cause->limit)
+    if (look_the_same(page, cause, unit))
         lean = (cause->value > cause->limit) == value ? LEAN_UP : LEAN_DOWN;
     put_leaning(page, value ? cause->value : cause->limit, unit, lean);
 }
@@ -250,7 +343,7 @@ static void put_cause(struct page *page, CUP_FLASH struct cup_plan *plan,
 size_t cup_say_cause(char *text, size_t size, CUP_FLASH struct cup_plan *plan,
                      cup_index of, const struct cup_cause *cause, bool over)
 {
-    struct page page = {text, size, 0};
+    struct page page = page_of(text, size, plan);
     put_text(&page, CUP_TEXT(""));
     if (cause->reason >= CUP_REASON_COUNT)
         return 0;
@@ -369,8 +462,8 @@ static size_t say_why(char *text, size_t size, const struct cup_site *site,
                       cup_index of, cup_index pump, cup_index duty,
                       const struct cup_cause *cause)
 {
-    struct page page = {text,
-                        size < CUP_SENTENCE_SIZE ? size : CUP_SENTENCE_SIZE, 0};
+    struct page page = page_of(
+        text, size < CUP_SENTENCE_SIZE ? size : CUP_SENTENCE_SIZE, site->plan);
     put_text(&page, CUP_TEXT(""));
     put_cause(&page, site->plan, of, cause, false);
     put_end(&page, site, pump, duty, cause);

@@ -97,6 +97,41 @@ static CUP_FLASH struct {
     {"mg/kg", CUP_UNIT_NUTRIENT, 1},
 };
 
+#if CUP_USES_US
+/* US units: so many steps are `steps` / `by`, counted from `zero`. */
+static CUP_FLASH struct {
+    char text[8];
+    uint8_t unit;
+    uint8_t zero;
+    uint16_t by;
+    int32_t steps;
+} abroad[] = {
+    {"in", CUP_UNIT_MM, 0, 1, 254},
+    {"ft", CUP_UNIT_MM, 0, 1, 3048},
+    {"F", CUP_UNIT_CELSIUS, 32, 9, 500},
+    {"psi", CUP_UNIT_PASCAL, 0, 1000, 6894757},
+    {"gal/min", CUP_UNIT_FLOW, 0, 1000, 3785412},
+};
+
+/* A number of such a unit, so many `parts`, to the nearest step; false when it
+ * is none of that unit. */
+static bool read_abroad(const struct token *end, uint8_t unit, int64_t number,
+                        int32_t parts, int32_t *value)
+{
+    for (size_t i = 0; i < sizeof(abroad) / sizeof(abroad[0]); i++) {
+        if (abroad[i].unit != unit || !is_word(end, abroad[i].text))
+            continue;
+        int64_t all = number - abroad[i].zero * (int64_t)parts;
+        int64_t by = (int64_t)parts * abroad[i].by;
+        all *= abroad[i].steps;
+        all = (all + (all < 0 ? -by : by) / 2) / by;
+        *value = (int32_t)all;
+        return all >= -INT32_MAX && all <= INT32_MAX;
+    }
+    return false;
+}
+#endif
+
 /* Steps of the unit that a token ends in; 0 when it is none of that unit. */
 static uint32_t steps_of(const struct token *end, uint8_t unit)
 {
@@ -140,6 +175,12 @@ static bool read_quantity(const struct token *token, uint8_t unit,
     if (!at || at == first)
         return false;
     struct token end = {at, (size_t)(token->start + token->length - at)};
+    CUP_WHERE(US, {
+        int64_t signed_number = minus ? -(int64_t)number : (int64_t)number;
+        if (number <= INT32_MAX &&
+            read_abroad(&end, unit, signed_number, (int32_t)parts, value))
+            return true;
+    })
     uint32_t steps = steps_of(&end, unit);
     if (steps == 0 || number * steps % parts != 0 ||
         number * steps / parts > INT32_MAX)

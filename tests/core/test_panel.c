@@ -117,11 +117,18 @@ CASE(inputs_are_read_by_their_whole_word)
 CASE(a_bar_is_lit_up_to_the_level)
 {
     static const int32_t marks[] = {1500, 4000, 6500, 9200};
-    static const struct cup_bar bar = {marks, 0, 4};
+    static const struct cup_bar bar = {.marks = marks, .count = 4};
+    static const struct cup_bar band = {
+        .marks = marks, .count = 4, .band = true};
     static const int32_t lit[][2] = {{0, 0},    {1500, 0}, {1501, 1}, {4001, 2},
                                      {6501, 3}, {9200, 3}, {9201, 4}};
     for (size_t i = 0; i < sizeof(lit) / sizeof(lit[0]); i++)
         CHECK_INT(cup_bar_lit(&bar, lit[i][0]), lit[i][1]);
+    for (uint8_t passed = 0; passed <= bar.count; passed++)
+        for (uint8_t lamp = 0; lamp < bar.count; lamp++) {
+            CHECK_INT(cup_bar_lights(&bar, passed, lamp), lamp < passed);
+            CHECK_INT(cup_bar_lights(&band, passed, lamp), lamp + 1 == passed);
+        }
 }
 
 /* Share of a minute that a pattern is on, in per cent. */

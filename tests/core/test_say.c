@@ -52,10 +52,49 @@ CASE(values_are_said_as_people_write_them)
         {9000000, CUP_UNIT_SECOND, "2h 30m"},
         {1036800000, CUP_UNIT_SECOND, "12d"},
         {INT32_MIN, CUP_UNIT_MM, "-214748364.8 mm"},
+        {25, CUP_UNIT_LITRE, "25 ml"},
+        {0, CUP_UNIT_LITRE, "0 L"},
+        {7854, CUP_UNIT_LITRE, "7.9 L"},
+        {310499, CUP_UNIT_LITRE, "310 L"},
+        {40, CUP_UNIT_FLOW, "40 ml/min"},
+        {2150, CUP_UNIT_FLOW, "2.150 L/min"},
+        {-150, CUP_UNIT_KELVIN, "-1.50 C"},
     };
     char text[40];
     for (size_t i = 0; i < sizeof(said) / sizeof(said[0]); i++) {
-        cup_say_value(text, sizeof(text), said[i].value, said[i].unit);
+        cup_say_value(text, sizeof(text), NULL, said[i].value, said[i].unit);
+        CHECK_TEXT(text, said[i].text);
+    }
+}
+
+CASE(a_plan_may_ask_for_us_units)
+{
+    static const struct {
+        int32_t value;
+        uint8_t unit;
+        const char *text;
+    } said[] = {
+        {254, CUP_UNIT_MM, "1.00 in"},
+        {-254, CUP_UNIT_MM, "-1.00 in"},
+        {12345, CUP_UNIT_MM, "48.60 in"},
+        {0, CUP_UNIT_CELSIUS, "32.0 F"},
+        {-4000, CUP_UNIT_CELSIUS, "-40.0 F"},
+        {2150, CUP_UNIT_CELSIUS, "70.7 F"},
+        {200, CUP_UNIT_KELVIN, "3.6 F"},
+        {101325, CUP_UNIT_PASCAL, "14.70 psi"},
+        {3785, CUP_UNIT_LITRE, "1.0 gal"},
+        {25, CUP_UNIT_LITRE, "0.007 gal"},
+        {56000, CUP_UNIT_LITRE, "14.8 gal"},
+        {560000, CUP_UNIT_LITRE, "148 gal"},
+        {9000, CUP_UNIT_FLOW, "2.378 gal/min"},
+        {3492, CUP_UNIT_PERCENT, "34.92 %"},
+        {INT32_MIN, CUP_UNIT_CELSIUS, "-38654673.7 F"},
+        {INT32_MAX, CUP_UNIT_MM, "8454660.03 in"},
+    };
+    static const struct cup_plan abroad = {.us = 1};
+    char text[40];
+    for (size_t i = 0; i < sizeof(said) / sizeof(said[0]); i++) {
+        cup_say_value(text, sizeof(text), &abroad, said[i].value, said[i].unit);
         CHECK_TEXT(text, said[i].text);
     }
 }
@@ -63,9 +102,10 @@ CASE(values_are_said_as_people_write_them)
 CASE(a_text_that_does_not_fit_is_cut_and_ended)
 {
     char text[4] = "xxx";
-    CHECK_INT(cup_say_value(text, sizeof(text), 3492, CUP_UNIT_PERCENT), 3);
+    CHECK_INT(cup_say_value(text, sizeof(text), NULL, 3492, CUP_UNIT_PERCENT),
+              3);
     CHECK_TEXT(text, "34.");
-    CHECK_INT(cup_say_value(text, 0, 3492, CUP_UNIT_PERCENT), 0);
+    CHECK_INT(cup_say_value(text, 0, NULL, 3492, CUP_UNIT_PERCENT), 0);
 }
 
 CASE(codes_differ_and_numbers_beyond_the_lists_have_none)
