@@ -1,5 +1,6 @@
 /* Sentences for people, made of the numbers of a cause. */
 #include "cuplatch/say.h"
+#include "show.h"
 #include "texts.h"
 
 /* Marks a reason whose numbers are in the unit of the thing it is about. */
@@ -95,113 +96,25 @@ static void put_duration(struct page *page, uint32_t ms)
     put(page, parts[first + 1].letter);
 }
 
-/* Which way a number is rounded that is shown with fewer decimals than it has:
- * to the nearest, or away from what it is compared with where the two would
- * look the same. */
-enum lean { LEAN_DOWN = -1, LEAN_NEAREST, LEAN_UP };
-
-/* What is worked out to show a number: of wide ones where US units are built.
- */
-#if CUP_USES_US
-typedef int64_t shown_number;
-#else
-typedef int32_t shown_number;
-#endif
-
-/* How people read a unit, where that is not how it is kept: from so many steps
- * on, `times` / `by` of them and `plus`. One inch is 25.4 mm, one pound per
- * square inch 6894.757 Pa, one gallon 3.785412 L: all by definition, to seven
- * digits. */
-struct showing {
-    uint8_t unit;
-    uint8_t decimals;
-    bool us;
-    char symbol[9];
-    int32_t from;
-    int32_t by;
-    CUP_WHERE(US, int32_t times; int32_t plus;)
-};
-
-#if CUP_USES_US
-#define US_SHOWINGS                                                            \
-    {CUP_UNIT_MM, 2, true, "in", 0, 127, 50, 0},                               \
-        {CUP_UNIT_CELSIUS, 1, true, "F", 0, 50, 9, 320},                       \
-        {CUP_UNIT_KELVIN, 1, true, "F", 0, 50, 9, 0},                          \
-        {CUP_UNIT_PASCAL, 2, true, "psi", 0, 6894757, 100000, 0},              \
-        {CUP_UNIT_LITRE, 0, true, "gal", 378541, 3785412, 1000, 0},            \
-        {CUP_UNIT_LITRE, 1, true, "gal", 3785, 3785412, 10000, 0},             \
-        {CUP_UNIT_LITRE, 3, true, "gal", 0, 3785412, 1000000, 0},              \
-        {CUP_UNIT_FLOW, 3, true, "gal/min", 0, 3785412, 1000000, 0},
-#else
-#define US_SHOWINGS
-#endif
-
-static CUP_FLASH struct showing showings[] = {
-    US_SHOWINGS /* the first row that fits counts */
-    {CUP_UNIT_PASCAL, 3, false, "bar", 0, 100, CUP_WHERE(US, 1, 0)},
-    {CUP_UNIT_LITRE, 0, false, "L", 100000, 1000, CUP_WHERE(US, 1, 0)},
-    {CUP_UNIT_LITRE, 1, false, "L", 1000, 100, CUP_WHERE(US, 1, 0)},
-    {CUP_UNIT_LITRE, 0, false, "ml", 1, 1, CUP_WHERE(US, 1, 0)},
-    {CUP_UNIT_LITRE, 0, false, "L", 0, 1000, CUP_WHERE(US, 1, 0)},
-    {CUP_UNIT_FLOW, 3, false, "L/min", 1000, 1, CUP_WHERE(US, 1, 0)},
-    {CUP_UNIT_FLOW, 0, false, "ml/min", 0, 1, CUP_WHERE(US, 1, 0)},
-};
-
-static uint32_t size_of(int32_t value)
-{
-    return value < 0 ? 0 - (uint32_t)value : (uint32_t)value;
-}
-
-/* The row for so many steps of a unit; null where it is read as it is kept. */
-static CUP_FLASH struct showing *showing_of(uint8_t unit, bool us,
-                                            uint32_t size)
-{
-    for (size_t i = 0; i < sizeof(showings) / sizeof(showings[0]); i++)
-        if (showings[i].unit == unit && showings[i].us <= us &&
-            size >= (uint32_t)showings[i].from)
-            return &showings[i];
-    return NULL;
-}
-
-static shown_number shown_of(CUP_FLASH struct showing *showing, int32_t value,
-                             enum lean lean)
-{
-    shown_number steps = CUP_IF_ELSE(US, (shown_number)value * showing->times,
-                                     (shown_number)value);
-    shown_number whole = steps / showing->by;
-    shown_number rest = steps % showing->by;
-    if (lean == LEAN_NEAREST)
-        whole += rest / (showing->by - showing->by / 2);
-    else if (rest != 0 && (rest > 0) == (lean == LEAN_UP))
-        whole += lean;
-    return CUP_IF_ELSE(US, whole + showing->plus, whole);
-}
-
 static void put_leaning(struct page *page, int32_t value, uint8_t unit,
-                        enum lean lean)
+                        enum cup_lean lean)
 {
-    uint32_t size = size_of(value);
+    struct cup_shown shown = cup_show(value, unit, page->us, lean);
+    if (shown.minus)
+        put(page, '-');
     if (unit == CUP_UNIT_SECOND) {
-        if (value < 0)
-            put(page, '-');
-        put_duration(page, size);
+        put_duration(page, shown.number);
         return;
     }
-    CUP_FLASH struct showing *showing = showing_of(unit, page->us, size);
-    CUP_FLASH char *symbol = showing ? showing->symbol : cup_unit_symbol(unit);
-    shown_number shown = showing ? shown_of(showing, value, lean) : value;
-    if (shown < 0)
-        put(page, '-');
-    put_number(page, shown < 0 ? 0 - (uint32_t)shown : (uint32_t)shown,
-               showing ? showing->decimals : cup_unit_decimals(unit));
-    if (*symbol)
+    put_number(page, shown.number, shown.decimals);
+    if (*shown.symbol)
         put(page, ' ');
-    put_text(page, symbol);
+    put_text(page, shown.symbol);
 }
 
 static void put_value(struct page *page, int32_t value, uint8_t unit)
 {
-    put_leaning(page, value, unit, LEAN_NEAREST);
+    put_leaning(page, value, unit, CUP_LEAN_NEAREST);
 }
 
 size_t cup_say_value(char *text, size_t size, CUP_FLASH struct cup_plan *plan,
@@ -295,26 +208,15 @@ static void put_way(struct page *page, int32_t value, bool up, uint8_t unit)
     put_value(page, value < 0 ? cup_minus(0, value) : value, unit);
 }
 
-/* Whether a value and its limit are different, but not once rounded. */
-static bool look_the_same(const struct page *page,
-                          const struct cup_cause *cause, uint8_t unit)
-{
-    CUP_FLASH struct showing *value =
-        showing_of(unit, page->us, size_of(cause->value));
-    CUP_FLASH struct showing *limit =
-        showing_of(unit, page->us, size_of(cause->limit));
-    return cause->value != cause->limit && value && value == limit &&
-           shown_of(value, cause->value, LEAN_NEAREST) ==
-               shown_of(limit, cause->limit, LEAN_NEAREST);
-}
-
 /* The value of a cause, or its limit. */
 static void put_side(struct page *page, const struct cup_cause *cause,
                      bool value, uint8_t unit)
 {
-    enum lean lean = LEAN_NEAREST;
-    if (look_the_same(page, cause, unit))
-        lean = (cause->value > cause->limit) == value ? LEAN_UP : LEAN_DOWN;
+    enum cup_lean lean = CUP_LEAN_NEAREST;
+    if (cause->value != cause->limit &&
+        cup_shown_alike(cause->value, cause->limit, unit, page->us))
+        lean = (cause->value > cause->limit) == value ? CUP_LEAN_UP
+                                                      : CUP_LEAN_DOWN;
     put_leaning(page, value ? cause->value : cause->limit, unit, lean);
 }
 
