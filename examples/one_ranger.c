@@ -19,7 +19,7 @@ int main(void)
     }
     for (int32_t celsius = 0; celsius <= 30; celsius += 10) {
         struct cup_mean trip = {5210, 1};
-        int32_t mm10 = cup_echo_mm10(trip, celsius * 100);
+        int32_t mm10 = cup_echo_mm10(trip, celsius * 100, 0);
         printf("an echo of 5210 us at %2d C: %d.%d mm\n", (int)celsius,
                (int)(mm10 / 10), (int)(mm10 % 10));
     }

@@ -120,7 +120,8 @@ struct sensor {
     double noise;           /* raw, one standard deviation */
     double missing, spikes; /* shares of samples */
     double gap_mm, mark_mm;
-    double drift; /* raw, now */
+    double upright; /* of a beam that leans: the cosine */
+    double drift;   /* raw, now */
     uint64_t chance;
     bool is_stuck, is_lost, is_shorted;
     bool is_torn;     /* most frames come broken */

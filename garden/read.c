@@ -260,6 +260,17 @@ static void read_of(struct section *section, struct sensor *sensor)
     }
 }
 
+static double read_tilt(struct section *section)
+{
+    const struct ini_entry *at = section_entry(section, "tilt");
+    double degrees = 0;
+    const char *wrong = at ? quantity_read_tilt(at->value, &degrees) : NULL;
+    if (!wrong)
+        return cos(degrees * (3.14159265358979 / 180));
+    section_wrong(section, at, wrong);
+    return 1;
+}
+
 static void read_sensor(struct section *section)
 {
     static const char *const words[] = {
@@ -280,6 +291,7 @@ static void read_sensor(struct section *section)
     sensor->spikes =
         section_quantity(section, "spikes", CUP_UNIT_PERCENT, 0, share);
     sensor->gap_mm = section_quantity(section, "gap", CUP_UNIT_MM, 0, height);
+    sensor->upright = read_tilt(section);
     sensor->mark_mm = section_quantity(section, "mark", CUP_UNIT_MM, 0, height);
 }
 

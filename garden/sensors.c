@@ -1,12 +1,14 @@
 /* Raw values made from the truth, with what cheap sensors do to it. */
 #include "inside.h"
 
-/* A ranger sees the surface from its face above the full mark. */
+/* A ranger sees the surface from its face above the full mark, farther along a
+ * beam that leans. */
 static double distance_mm(const struct garden *garden,
                           const struct sensor *sensor)
 {
     const struct vessel *vessel = &garden->vessels[sensor->of];
-    return vessel->depth + sensor->gap_mm - vessel_depth(vessel);
+    return (vessel->depth + sensor->gap_mm - vessel_depth(vessel)) /
+           sensor->upright;
 }
 
 static double ripple(const struct garden *garden, struct sensor *sensor)

@@ -262,3 +262,14 @@ const char *quantity_read_whole(const char *text, int32_t low, int32_t high,
     *value = (int32_t)number;
     return NULL;
 }
+
+const char *quantity_read_tilt(const char *text, double *degrees)
+{
+    char *end;
+    *degrees = strtod(text, &end);
+    return end != text && strcmp(end, "deg") == 0 && *degrees >= 0 &&
+                   *degrees <= QUANTITY_TILT_MOST
+               ? NULL
+               : "expected how far its beam leans from straight down, up to "
+                 "45deg, such as 8deg";
+}

@@ -8,7 +8,8 @@
  * In use:
  *
  *     struct cup_mean trip_us = {.sum = 5210, .count = 1};
- *     int32_t distance_mm10 = cup_echo_mm10(trip_us, CUP_ECHO_AIR_CDEG); */
+ *     int32_t distance_mm10 = cup_echo_mm10(trip_us, CUP_ECHO_AIR_CDEG, 0);
+ */
 #ifndef CUPLATCH_ECHO_H
 #define CUPLATCH_ECHO_H
 
@@ -20,8 +21,10 @@ CUP_C_BEGINS
 #define CUP_ECHO_AIR_CDEG 2000
 
 /* Distance in mm10 of a mean round trip in us, exact and rounded half away
- * from zero, in air of -50 to 80 C (taken as such beyond). */
-int32_t cup_echo_mm10(struct cup_mean round_trip_us, int32_t air_cdeg);
+ * from zero, in air of -50 to 80 C (taken as such beyond); less `lean`
+ * 65536ths of it, up to a third, where the beam is not straight down. */
+int32_t cup_echo_mm10(struct cup_mean round_trip_us, int32_t air_cdeg,
+                      uint16_t lean);
 
 CUP_C_ENDS
 

@@ -138,6 +138,8 @@ CUP_ASSERT(CUP_NARROW || sizeof(struct cup_checks_state) == 28,
  *   checks_own, stream_own  numbers of its state for checks, for a stream
  *   supply, channel what it shares with others; CUP_NONE when nothing
  *   air             the thermometer that corrects an echo; CUP_NONE: 20 C
+ *   lean            such an echo is nearer by so many 65536ths: its beam is not
+ *                   straight down
  *   source          the block it takes a value of; CUP_NONE: asked itself
  *   sibling         the next sensor of that block; CUP_NONE: the last */
 struct cup_sensor {
@@ -156,6 +158,7 @@ struct cup_sensor {
     CUP_WHERE(SUPPLIES, cup_index supply;)
     CUP_WHERE(SUPPLIES, cup_index channel;)
     CUP_WHERE(AIR, cup_index air;)
+    CUP_WHERE(AIR, uint16_t lean;)
     CUP_WHERE(SOURCES, cup_index source;)
     CUP_WHERE(SOURCES, cup_index sibling;)
     struct cup_window window;

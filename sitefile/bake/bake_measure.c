@@ -92,6 +92,7 @@ static void put_sensor(struct words *words, const struct cup_sensor *at,
     INDEX_WHERE(SUPPLIES, supply);
     INDEX_WHERE(SUPPLIES, channel);
     INDEX_WHERE(AIR, air);
+    NUMBER_WHERE(AIR, lean);
     INDEX_WHERE(SOURCES, source);
     INDEX_WHERE(SOURCES, sibling);
     put_window(words, at->window);

@@ -1,6 +1,7 @@
 /* What each form of raw value gives by itself. */
 #include <math.h>
 
+#include "../../grammar/quantity.h"
 #include "cuplatch/say.h"
 #include "making.h"
 
@@ -71,7 +72,7 @@ static struct nature nature_of_block(const struct making *making)
     return nature;
 }
 
-struct nature making_nature(const struct making *making)
+static struct nature nature_of_form(const struct making *making)
 {
     const struct value *measures = good_value(making->thing, "measures");
     enum cup_unit unit =
@@ -90,4 +91,36 @@ struct nature making_nature(const struct making *making)
     default:
         return natures[making->form];
     }
+}
+
+#define PI 3.14159265358979
+/* The water is straight below a ranger that leans: nearer than its echo came
+ * from, by the cosine. */
+static void lean(const struct making *making, struct nature *nature)
+{
+    const struct value *tilt = good_value(making->thing, "tilt");
+    if (!tilt)
+        return;
+    if (nature->unit != CUP_UNIT_MM || making_given(making, "points")) {
+        making_wrong(making, tilt->place,
+                     "is for a form that gives a distance by itself: echo, "
+                     "range-bytes, range-text, range-word");
+        return;
+    }
+    double degrees;
+    const char *wrong = quantity_read_tilt(tilt->text, &degrees);
+    if (wrong) {
+        making_wrong(making, tilt->place, wrong);
+        return;
+    }
+    double part = cos(degrees * PI / 180);
+    nature->line[1].y = (int32_t)lround(nature->line[1].y * part);
+    making->sensor->lean = (uint16_t)lround((1 - part) * 65536);
+}
+
+struct nature making_nature(const struct making *making)
+{
+    struct nature nature = nature_of_form(making);
+    lean(making, &nature);
+    return nature;
 }

@@ -350,7 +350,11 @@ static void make_source(const struct tank_making *making)
     if (unit != CUP_UNIT_NONE)
         check_gap(making);
     if (blanking)
-        plan_checks(file, source->index)->near = blanking->number;
+        plan_checks(file, source->index)->near =
+            blanking->number -
+            (int32_t)(((int64_t)blanking->number *
+                       making->file->tables.sensors[source->index].lean) >>
+                      16);
     check_beam(making, source);
 }
 

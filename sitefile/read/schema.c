@@ -103,6 +103,8 @@ static const struct key sensor_keys[] = {
     OTHER("supply", KEY_PORT, false, "the output that powers it"),
     TIME("warm_up", false, 0, "from supply on to a good sample"),
     A_THING("air", false, "the thermometer that corrects an echo", "sensor"),
+    OTHER("tilt", KEY_LATER, false,
+          "how far its beam leans from straight down, up to 45deg"),
     OTHER("jump", KEY_RATE, false, "how much it can move in a second"),
     TIME("stuck", false, 1000, "raw the same for this long is stuck"),
     TIME("debounce", false, 0, "a switch must stay changed this long"),

@@ -18,13 +18,17 @@ static uint32_t share_of(uint32_t rest)
            (uint32_t)(((uint64_t)rest * UINT32_C(2133437386)) >> 32);
 }
 
-int32_t cup_echo_mm10(struct cup_mean round_trip_us, int32_t air_cdeg)
+int32_t cup_echo_mm10(struct cup_mean round_trip_us, int32_t air_cdeg,
+                      uint16_t lean)
 {
     if (air_cdeg < COLDEST)
         air_cdeg = COLDEST;
     if (air_cdeg > HOTTEST)
         air_cdeg = HOTTEST;
     uint32_t rise = (uint32_t)(AT_ZERO + PER_CDEG * air_cdeg);
+    rise -= (uint32_t)(((uint64_t)rise * lean) >> 16);
+    if (rise < WIDTH) /* leaning more than any site may */
+        rise = WIDTH;
     struct cup_slope slope = {rise, WIDTH, 1, share_of(rise - WIDTH)};
     return cup_slope_from(&slope, 0, true, round_trip_us.sum,
                           round_trip_us.count);

@@ -25,7 +25,8 @@ cup_value cup_value_of_mean(const struct cup_sensor_use *use,
                             struct cup_mean mean)
 {
     if (CUP_IF(AIR, use->sensor->air != CUP_NONE))
-        return cup_echo_mm10(mean, CUP_IF(AIR, use->air_cdeg));
+        return cup_echo_mm10(mean, CUP_IF(AIR, use->air_cdeg),
+                             CUP_IF(AIR, use->sensor->lean));
     return cup_curve_at(use->sensor->curve, mean);
 }
 

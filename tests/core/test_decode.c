@@ -284,7 +284,7 @@ CASE(the_speed_of_sound_is_near_the_law_for_dry_air)
     for (int t = -10; t <= 40; t++) {
         double us = 20000;
         double table = 331.3 * sqrt(1 + t / 273.15) * us * 1e-6 / 2 * 1e4;
-        double got = cup_echo_mm10((struct cup_mean){20000, 1}, t * 100);
+        double got = cup_echo_mm10((struct cup_mean){20000, 1}, t * 100, 0);
         harness_at("%d C", t);
         CHECK(fabs(got - table) < table * (t <= 25 ? 0.001 : 0.0025));
     }
@@ -300,8 +300,13 @@ CASE(echoes_are_exact_at_every_temperature)
         int32_t cdeg = chance_between(&chance, -5000, 8000);
         int64_t parts = INT64_C(10000000) * count;
         int64_t top = (int64_t)sum * (16565000 + 303 * cdeg);
-        CHECK_INT(cup_echo_mm10((struct cup_mean){sum, count}, cdeg),
+        CHECK_INT(cup_echo_mm10((struct cup_mean){sum, count}, cdeg, 0),
                   (2 * top + parts) / (2 * parts));
+        uint16_t lean = (uint16_t)chance_between(&chance, 0, 19195);
+        double part = (1 - lean / 65536.0) * (double)top / (double)parts;
+        harness_at("%d of 65536", lean);
+        CHECK(fabs(cup_echo_mm10((struct cup_mean){sum, count}, cdeg, lean) -
+                   part) < 0.51);
     }
 }
 
@@ -309,15 +314,15 @@ CASE(echoes_are_exact_at_every_temperature)
  * is a trifle high would be one step too far. */
 CASE(echoes_just_past_a_step_are_exact)
 {
-    CHECK_INT(cup_echo_mm10((struct cup_mean){54007, 1}, 2719), 93912);
-    CHECK_INT(cup_echo_mm10((struct cup_mean){1024123, 16}, -3290), 99648);
+    CHECK_INT(cup_echo_mm10((struct cup_mean){54007, 1}, 2719, 0), 93912);
+    CHECK_INT(cup_echo_mm10((struct cup_mean){1024123, 16}, -3290, 0), 99648);
 }
 
 CASE(echoes_beyond_any_weather_are_taken_at_its_ends)
 {
     struct cup_mean mean = {10000, 1};
-    CHECK_INT(cup_echo_mm10(mean, INT32_MIN), cup_echo_mm10(mean, -5000));
-    CHECK_INT(cup_echo_mm10(mean, INT32_MAX), cup_echo_mm10(mean, 8000));
+    CHECK_INT(cup_echo_mm10(mean, INT32_MIN, 0), cup_echo_mm10(mean, -5000, 0));
+    CHECK_INT(cup_echo_mm10(mean, INT32_MAX, 0), cup_echo_mm10(mean, 8000, 0));
 }
 
 /* Random bytes: whatever comes out of a stream had its frame in the stream. */
