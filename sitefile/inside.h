@@ -31,6 +31,8 @@ struct tables {
     struct cup_bar *bars;
     int32_t *marks; /* CUP_LAMPS_MOST for each bar */
     struct cup_signal *signals;
+    struct cup_button *buttons;
+    struct cup_word *words; /* CUP_BUTTON_WORDS for each button */
     uint32_t *keys;
     struct cup_checks *checks; /* one a sensor, used or not */
     struct cup_curve *curves;  /* a sensor's, then two a tank */
@@ -82,6 +84,9 @@ void plan_make_duty(struct cup_file *file, const struct thing *thing);
 void plan_make_day(struct cup_file *file, const struct thing *thing);
 void plan_make_alert(struct cup_file *file, const struct thing *thing);
 void plan_make_group(struct cup_file *file, const struct thing *thing);
+
+/* What buttons say; in plan_button.c. */
+void plan_make_button(struct cup_file *file, const struct thing *thing);
 
 /* Bars, signals and the panel; in plan_panel.c. */
 void plan_make_bar(struct cup_file *file, const struct thing *thing);

@@ -54,7 +54,7 @@ static enum cup_error steer(const struct cup_site *site, uint32_t now_ms,
                             const char *text)
 {
     struct cup_word word = {.verb = find_verb(&text)};
-    if (word.verb > CUP_VERB_GO ||
+    if (word.verb > CUP_VERB_QUIET ||
         (word.verb < CUP_VERB_HOLD && !eats_target(&text, site, &word.target)))
         return CUP_ERROR_NAME;
     if (word.verb == CUP_VERB_HAND) {

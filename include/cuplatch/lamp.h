@@ -35,6 +35,11 @@ bool cup_bar_lights(CUP_FLASH struct cup_bar *bar, uint8_t passed,
  * wait; something failed or an alert stands. */
 enum cup_mood { CUP_MOOD_WELL, CUP_MOOD_WAITS, CUP_MOOD_FAULT };
 
+/* Added to a mood by the site: a person quieted what sounds, which lasts until
+ * something new is wrong; and that was not told yet. */
+#define CUP_MOOD_QUIET 64
+#define CUP_MOOD_QUIETED 128
+
 /* A lamp or a sounder for the whole site. */
 struct cup_signal {
     bool sounds;
@@ -58,9 +63,9 @@ enum cup_pattern {
 };
 
 /* What a signal shows of a mood. A lamp: on; slow when something waits; fast
- * on a fault. A sounder: off, or tones on a fault. */
+ * on a fault. A sounder: off, or tones on a fault until it is quieted. */
 enum cup_pattern cup_signal_pattern(CUP_FLASH struct cup_signal *signal,
-                                    enum cup_mood mood);
+                                    uint8_t mood);
 
 /* Whether a pattern is on at a moment: slow is half of about a second, fast
  * half of about a quarter of one, tones are two short ones every four

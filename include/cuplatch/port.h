@@ -71,6 +71,12 @@ CUP_MUST_USE enum cup_error cup_port_move(struct cup_port *port, cup_index pump,
  * whatever the scan is. Within 1 ms; cannot fail. Only for plans with such. */
 void cup_port_light(struct cup_port *port, cup_index lamp, uint8_t lit);
 
+/* Whether a button is closed, by its number in the plan. Within 1 ms. A pass
+ * asks, and a port that can calls cup_site_press() between passes, too: what is
+ * closed for less than two passes would not be heard otherwise. Only for plans
+ * with buttons. */
+bool cup_port_closed(struct cup_port *port, cup_index button);
+
 /* Takes an event away: to a serial line, a log. Within 10 ms; may drop it. */
 void cup_port_tell(struct cup_port *port, const struct cup_event *event);
 

@@ -179,6 +179,8 @@ enum cup_guard_kind { CUP_GUARDS(CUP_GUARD_KIND, ) CUP_GUARD_COUNT };
     X(CLEARED, "cleared", NONE, "%o was cleared", "")                          \
     X(HOLD, "hold", NONE, "the site is on hold", "")                           \
     X(GO, "go", NONE, "the hold is over", "")                                  \
+    X(QUIET, "quiet", NONE,                                                    \
+      CUP_SAID(LAMPS, "the horn is quiet until something new is wrong"), "")   \
     X(SET_START, "set-start", THING, "%o.start is now %v, the file says %l",   \
       "")                                                                      \
     X(SET_STOP, "set-stop", THING, "%o.stop is now %v, the file says %l", "")  \

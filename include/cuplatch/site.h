@@ -16,6 +16,7 @@
 #define CUPLATCH_SITE_H
 
 #include "alert.h"
+#include "button.h"
 #include "day.h"
 #include "duty.h"
 #include "event.h"
@@ -104,6 +105,7 @@ struct cup_plan {
     cup_index routes;
     cup_index bar_count;
     cup_index signal_count;
+    CUP_WHERE(BUTTONS, cup_index button_count;)
     uint8_t panel_width;
     CUP_WHERE(US, uint8_t us;)
     uint32_t lapse_ms;
@@ -130,6 +132,7 @@ struct cup_plan {
     CUP_FLASH struct cup_setting *settings;
     CUP_FLASH struct cup_bar *bars;
     CUP_FLASH struct cup_signal *signals;
+    CUP_WHERE(BUTTONS, CUP_FLASH struct cup_button *buttons;)
     CUP_FLASH cup_index *groups;
     CUP_FLASH char *CUP_FLASH *names;
     CUP_FLASH uint32_t *keys;
@@ -163,7 +166,8 @@ enum {
  *   clock_ms   our own time, which never goes back
  *   cursor     the next to be asked, while a look for due sensors is under way
  *   altered    settings that are not as the plan has them
- *   mood       an enum cup_mood, as it was when all was last looked at
+ *   mood       an enum cup_mood, as it was when all was last looked at, and
+ *              whether horns are quiet: CUP_MOOD_QUIET...
  *   journal    whether it can be written: CUP_JOURNAL_...
  *   asked_ms   when all sensors were asked; where CUP_USES_PACES is 0 */
 struct cup_pass_state {
@@ -235,6 +239,8 @@ struct cup_wall_state {
     X(struct cup_latch_state, days, plan->day_count, EVER, 0)                  \
     X(struct cup_alert_state, alerts, plan->alert_count, EVER, 0)              \
     X(struct cup_watch_state, watches, plan->watch_count, EVER, 0)             \
+    X(struct cup_button_state, buttons, CUP_IF(BUTTONS, plan->button_count),   \
+      BUTTONS, 0)                                                              \
     X(int32_t, settings, plan->setting_count, EVER, 0)                         \
     X(uint16_t, cells, plan->cells, EVER, 0)                                   \
     X(uint16_t, slack, plan->sensor_count + plan->tank_count, SLACK, 0)        \
@@ -438,42 +444,7 @@ static inline cup_index cup_thing_sensor(CUP_FLASH struct cup_plan *plan,
 /* The unit of a sensor's or a tank's value. */
 uint8_t cup_thing_unit(CUP_FLASH struct cup_plan *plan, cup_index thing);
 
-/* Steering: what a person says while the site runs. */
-#define CUP_VERBS(X)                                                           \
-    X(AUTO, "auto")                                                            \
-    X(OFF, "off")                                                              \
-    X(HAND, "hand")                                                            \
-    X(CLEAR, "clear")                                                          \
-    X(HOLD, "hold")                                                            \
-    X(GO, "go")                                                                \
-    X(CLOCK, "clock")                                                          \
-    X(SET, "set")
-
-enum cup_verb {
-#define X(name, code) CUP_VERB_##name,
-    CUP_VERBS(X)
-#undef X
-        CUP_VERB_COUNT
-};
-
-/* Settings changed together, so that an order between two can be kept. */
-#define CUP_CHANGES_MOST 2
-struct cup_change {
-    int32_t value;
-    cup_index setting;
-};
-
-/*   number  HAND: for how many ms; CLOCK: s since the year 1970 began
- *   target  a pump's index; of CLEAR, from pump_count on, a duty's, too; HOLD,
- *           GO, CLOCK and SET are for the site
- *   changes of SET, change_count of them */
-struct cup_word {
-    uint32_t number;
-    struct cup_change changes[CUP_CHANGES_MOST];
-    cup_index target;
-    uint8_t verb;
-    uint8_t change_count;
-};
+/* Steering: words, see word.h, are inputs of a pass. */
 
 /* Whether a word would be taken. CUP_ERROR_NAME: no such pump, duty or verb.
  * CUP_ERROR_RANGE: a hand run of 0 ms or longer than its limit, a setting
@@ -487,6 +458,13 @@ CUP_MUST_USE enum cup_error cup_site_may(const struct cup_site *site,
 CUP_MUST_USE enum cup_error cup_site_steer(const struct cup_site *site,
                                            uint32_t now_ms,
                                            const struct cup_word *word);
+
+/* What a button is now, closed or open: call it as often as you can, between
+ * passes, too, since what is not closed in two calls 30 ms apart is not heard.
+ * What it says is a word for the next pass; returns why not, when that is
+ * refused. */
+enum cup_error cup_site_press(const struct cup_site *site, cup_index button,
+                              uint32_t now_ms, bool closed);
 
 /* Takes in several words of one moment, in their order: they are judged
  * together, as they will stand, and all are taken or none. `wrong` (may be

@@ -11,6 +11,7 @@
     X(ALERTS)                                                                  \
     X(ALSOS)                                                                   \
     X(AT_ONCE)                                                                 \
+    X(BUTTONS)                                                                 \
     X(CHECKS)                                                                  \
     X(CLOCK)                                                                   \
     X(DAYS)                                                                    \
@@ -80,6 +81,11 @@ extern const struct cup_site CUP_ONE_SITE;
 /* A limit to pumps that run together, and groups of them. */
 #ifndef CUP_USES_AT_ONCE
 #define CUP_USES_AT_ONCE 1
+#endif
+
+/* Buttons that stand for words. */
+#ifndef CUP_USES_BUTTONS
+#define CUP_USES_BUTTONS 1
 #endif
 
 /* Blanking, jump, stuck, debounce, steady; counted pulses. */

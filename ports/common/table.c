@@ -55,3 +55,8 @@ void cup_port_light(struct cup_port *port, cup_index lamp, uint8_t lit)
     if (port->table->light)
         port->table->light(port->self, lamp, lit);
 }
+
+bool cup_port_closed(struct cup_port *port, cup_index button)
+{
+    return port->table->closed && port->table->closed(port->self, button);
+}

@@ -15,6 +15,7 @@ struct cup_port_table {
                            int way);
     size_t (*bytes)(void *self, cup_index thing, uint8_t *bytes, size_t size);
     void (*light)(void *self, cup_index lamp, uint8_t lit);
+    bool (*closed)(void *self, cup_index button);
     void (*tell)(void *self, const struct cup_event *event);
     void (*feed)(void *self);
 };

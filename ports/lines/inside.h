@@ -22,10 +22,12 @@ struct answer {
     size_t count;
 };
 
-/* `answers` has one for every thing; only sensors and sources have any. */
+/* `answers` has one for every thing; only sensors and sources have any.
+ * `closed` has one for every button. */
 struct lines {
     const struct cup_site *site;
     struct answer *answers;
+    bool *closed;
     const struct cup_onlooker *watch;
     const struct cup_store *store;
     struct cup_journal journal;
@@ -66,5 +68,9 @@ bool lines_judge_words(struct lines *lines, json_t *words);
 bool lines_find(const struct cup_plan *plan, const char *name,
                 cup_index *thing);
 int lines_hex(char letter);
+
+/* A button by its name. */
+bool lines_button(const struct cup_plan *plan, const char *name,
+                  cup_index *button);
 
 #endif

@@ -31,6 +31,17 @@ bool lines_find(const struct cup_plan *plan, const char *name, cup_index *thing)
     return false;
 }
 
+bool lines_button(const struct cup_plan *plan, const char *name,
+                  cup_index *button)
+{
+    const char *const *first =
+        plan->names + cup_things(plan) + plan->bar_count + plan->signal_count;
+    for (*button = 0; *button < plan->button_count; ++*button)
+        if (strcmp(first[*button], name) == 0)
+            return true;
+    return false;
+}
+
 /* Whether a thing answers with bytes, and whether it may with a number. */
 static bool takes_bytes(const struct cup_plan *plan, cup_index thing)
 {
@@ -77,6 +88,13 @@ static bool check_raw(struct lines *lines, const char *name, json_t *value)
     cup_index thing;
     char known[61];
     const struct cup_plan *plan = lines->site->plan;
+    if (lines_button(plan, name, &thing)) {
+        json_int_t closed = json_integer_value(value);
+        return (json_is_integer(value) && (closed == 0 || closed == 1)) ||
+               lines_fail(lines,
+                          "raw: %s: expected 1 while it is pressed, else 0",
+                          name);
+    }
     if (!lines_find(plan, name, &thing))
         return lines_fail(lines, "raw: there is no sensor named \"%s\"",
                           text_cut(known, sizeof(known), name));

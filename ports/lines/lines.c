@@ -20,6 +20,8 @@ static void take_raws(struct lines *lines, json_t *raws)
     cup_index thing;
     json_object_foreach(raws, name, value)
     {
+        if (lines_button(lines->site->plan, name, &thing))
+            lines->closed[thing] = json_integer_value(value) == 1;
         if (!lines_find(lines->site->plan, name, &thing))
             continue;
         struct answer *answer = &lines->answers[thing];
@@ -145,6 +147,11 @@ static void light(void *self, cup_index lamp, uint8_t lit)
                             : json_string(cup_pattern_code(lit)));
 }
 
+static bool closed(void *self, cup_index button)
+{
+    return ((struct lines *)self)->closed[button];
+}
+
 static const struct cup_port_table table = {.now_ms = now_ms,
                                             .sample = sample,
                                             .drive = drive,
@@ -152,6 +159,7 @@ static const struct cup_port_table table = {.now_ms = now_ms,
                                             .move = move,
                                             .light = light,
                                             .bytes = bytes,
+                                            .closed = closed,
                                             .tell = tell};
 
 /* A pass */
@@ -325,18 +333,21 @@ static void free_answers(struct lines *lines, size_t count)
     for (size_t i = 0; lines->answers && i < count; i++)
         free(lines->answers[i].bytes);
     free(lines->answers);
+    free(lines->closed);
 }
 
 static bool make_answers(struct lines *lines, size_t count)
 {
     lines->answers = calloc(count + 1, sizeof(*lines->answers));
+    lines->closed =
+        calloc(lines->site->plan->button_count + 1u, sizeof(*lines->closed));
     for (size_t i = 0; lines->answers && i < count; i++) {
         lines->answers[i].sample.reject = CUP_REASON_NO_ANSWER;
         lines->answers[i].bytes = malloc(BYTES_MOST);
         if (!lines->answers[i].bytes)
             return false;
     }
-    return lines->answers != NULL;
+    return lines->answers && lines->closed;
 }
 
 static bool make_lines(struct lines *lines, size_t count)

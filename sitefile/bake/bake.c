@@ -24,6 +24,7 @@ static void put_counts(struct words *words, const struct cup_plan *at)
     INDEX(routes);
     INDEX(bar_count);
     INDEX(signal_count);
+    INDEX_WHERE(BUTTONS, button_count);
     NUMBER(panel_width);
     NUMBER_WHERE(US, us);
     NUMBER(lapse_ms);
@@ -76,6 +77,7 @@ static void put_plan(struct bake *bake)
     put_counts(words, at);
     for (int i = 0; i < TABLES_MOST; i++)
         words_pointer(words, tables[i].field, tables[i].name, false);
+    WHERE(BUTTONS, words_pointer(words, "buttons", bake_buttons(bake), false));
     NUMBER(fingerprint);
     bake_table(bake, "struct cup_plan", "plan", false, words);
 }
@@ -91,10 +93,11 @@ struct part {
     int block;
     size_t values;
 };
-#define PARTS_MOST 30
+#define PARTS_MOST 31
 
 /* The block without which a table is of no use. */
 #define BLOCK_EVER ALWAYS
+#define BLOCK_BUTTONS CUP_BLOCK_BUTTONS
 #define BLOCK_QUIET CUP_BLOCK_QUIET
 #define BLOCK_CLOCK CUP_BLOCK_CLOCK
 #define BLOCK_TALLIES CUP_BLOCK_TALLIES

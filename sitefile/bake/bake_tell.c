@@ -1,4 +1,5 @@
 /* The tables of what tells: alerts, watches, bars, signals, settings, names. */
+#include <inttypes.h>
 #include <string.h>
 
 #include "fields.h"
@@ -109,6 +110,42 @@ const char *bake_signals(struct bake *bake)
         words_next(words);
     }
     return bake_table(bake, "struct cup_signal", "signals", true, words);
+}
+
+static const char *put_words(struct bake *bake, const struct cup_word *word)
+{
+    struct words *words = words_begin(bake);
+    for (int i = 0; i < CUP_BUTTON_WORDS; i++) {
+        const struct cup_word *at = &word[i];
+        words_element(words);
+        NUMBER(number);
+        words_open(words, "changes", 5 * CUP_CHANGES_MOST,
+                   8 * CUP_CHANGES_MOST);
+        for (int c = 0; c < CUP_CHANGES_MOST; c++)
+            fprintf(words->to, "%s{%" PRId32 ", %u}", c == 0 ? "{" : ", ",
+                    at->changes[c].value, at->changes[c].setting);
+        fputc('}', words->to);
+        words_close(words);
+        INDEX(target);
+        NUMBER(verb);
+        NUMBER(change_count);
+        words_next(words);
+    }
+    return bake_table(bake, "struct cup_word", "words", true, words);
+}
+
+const char *bake_buttons(struct bake *bake)
+{
+    struct words *words = words_begin(bake);
+    for (cup_index i = 0; i < bake->plan->button_count; i++) {
+        const struct cup_button *at = &bake->plan->buttons[i];
+        const char *said = put_words(bake, at->words);
+        words_element(words);
+        words_pointer(words, "words", said, false);
+        NUMBER(has);
+        words_next(words);
+    }
+    return bake_table(bake, "struct cup_button", "buttons", true, words);
 }
 
 const char *bake_groups(struct bake *bake)

@@ -89,6 +89,7 @@ const char *bake_watches(struct bake *bake);
 const char *bake_settings(struct bake *bake);
 const char *bake_bars(struct bake *bake);
 const char *bake_signals(struct bake *bake);
+const char *bake_buttons(struct bake *bake);
 const char *bake_groups(struct bake *bake);
 const char *bake_names(struct bake *bake);
 const char *bake_keys(struct bake *bake);

@@ -303,7 +303,7 @@ void cup_file_explain(const struct cup_file *file, FILE *out)
         explain_day(plan, i, out);
     for (cup_index i = 0; i < plan->alert_count; i++)
         explain_alert(plan, i, out);
-    explain_shown(plan, out);
+    explain_shown(file, out);
     explain_watches(plan, out);
     if (plan->pump_count == 0)
         return;

@@ -21,7 +21,7 @@ const char *explain_name(const struct cup_plan *plan, cup_index thing);
 void explain_duty(const struct cup_file *file, cup_index i, FILE *out);
 void explain_day(const struct cup_plan *plan, cup_index i, FILE *out);
 void explain_alert(const struct cup_plan *plan, cup_index i, FILE *out);
-void explain_shown(const struct cup_plan *plan, FILE *out);
+void explain_shown(const struct cup_file *file, FILE *out);
 void explain_watches(const struct cup_plan *plan, FILE *out);
 
 /* How often the journal is written, and how long a flash lasts. */

@@ -35,12 +35,29 @@ static void explain_signal(const struct cup_plan *plan, cup_index i, FILE *out)
             name);
 }
 
-void explain_shown(const struct cup_plan *plan, FILE *out)
+static void explain_button(const struct cup_file *file, cup_index i, FILE *out)
 {
+    const struct thing *thing = thing_of(&file->things, KIND_BUTTON, i);
+    fprintf(out, "  take a press of %s for \"%s\"", thing->section->name,
+            value_of(thing, "says")->text);
+    if (value_of(thing, "again")->given)
+        fprintf(out, ", while that holds for \"%s\"",
+                value_of(thing, "again")->text);
+    if (value_of(thing, "held")->given)
+        fprintf(out, ",\n    a press of 1.5 s or more for \"%s\"",
+                value_of(thing, "held")->text);
+    fprintf(out, ".\n");
+}
+
+void explain_shown(const struct cup_file *file, FILE *out)
+{
+    const struct cup_plan *plan = &file->plan;
     for (cup_index i = 0; i < plan->bar_count; i++)
         explain_bar(plan, i, out);
     for (cup_index i = 0; i < plan->signal_count; i++)
         explain_signal(plan, i, out);
+    for (cup_index i = 0; i < plan->button_count; i++)
+        explain_button(file, i, out);
     if (plan->panel_width > 0)
         fprintf(out,
                 "  show readings, pumps and settings on a panel of two lines "

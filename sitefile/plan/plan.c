@@ -35,13 +35,15 @@ static bool in_plan(const struct thing *thing)
     return thing->kind >= KIND_SENSOR && thing->kind <= KIND_ALERT;
 }
 
-/* Lamps come after all things: bars, then signals. */
+/* Lamps come after all things: bars, then signals; then buttons. */
 static void make_lamp_names(struct cup_file *file)
 {
+    static const enum kind_number kinds[] = {KIND_BAR, KIND_SIGNAL,
+                                             KIND_BUTTON};
     size_t next = cup_things(&file->plan);
-    for (int kind = KIND_BAR; kind <= KIND_SIGNAL; kind++)
+    for (size_t k = 0; k < sizeof(kinds) / sizeof(kinds[0]); k++)
         for (size_t i = 0; i < file->things.count; i++)
-            if ((int)file->things.list[i].kind == kind)
+            if (file->things.list[i].kind == kinds[k])
                 file->tables.names[next++] = file->things.list[i].section->name;
 }
 
@@ -112,7 +114,7 @@ void plan_make(struct cup_file *file)
         [KIND_SOURCE] = plan_make_source, [KIND_DAY] = plan_make_day,
         [KIND_ALERT] = plan_make_alert,   [KIND_GROUP] = plan_make_group,
         [KIND_BAR] = plan_make_bar,       [KIND_SIGNAL] = plan_make_signal,
-        [KIND_PANEL] = plan_make_panel,
+        [KIND_PANEL] = plan_make_panel,   [KIND_BUTTON] = plan_make_button,
     };
     plan_make_tables(file);
     make_names(file);

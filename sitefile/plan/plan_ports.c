@@ -6,7 +6,7 @@
 #include "../inside.h"
 
 /* What a port is used for. */
-enum use { USE_OUTPUT, USE_SUPPLY, USE_SENSOR, USE_BLOCK };
+enum use { USE_OUTPUT, USE_SUPPLY, USE_SENSOR, USE_BLOCK, USE_BUTTON };
 
 /* A port that somebody has, and the length of its text. */
 struct taken {
@@ -59,10 +59,10 @@ static void take_all(struct ports *ports)
         enum kind_number kind;
         enum use use;
     } keys[] = {
-        {"port", KIND_PUMP, USE_OUTPUT},     {"open", KIND_PUMP, USE_OUTPUT},
-        {"close", KIND_PUMP, USE_OUTPUT},    {"port", KIND_SIGNAL, USE_OUTPUT},
-        {"supply", KIND_SENSOR, USE_SUPPLY}, {"port", KIND_SENSOR, USE_SENSOR},
-        {"port", KIND_SOURCE, USE_BLOCK},
+        {"port", KIND_PUMP, USE_OUTPUT},   {"open", KIND_PUMP, USE_OUTPUT},
+        {"close", KIND_PUMP, USE_OUTPUT},  {"port", KIND_SIGNAL, USE_OUTPUT},
+        {"port", KIND_BUTTON, USE_BUTTON}, {"supply", KIND_SENSOR, USE_SUPPLY},
+        {"port", KIND_SENSOR, USE_SENSOR}, {"port", KIND_SOURCE, USE_BLOCK},
     };
     for (size_t i = 0; i < ports->file->things.count; i++) {
         const struct thing *thing = &ports->file->things.list[i];
@@ -110,6 +110,10 @@ static void compare(struct cup_file *file, const struct taken *first,
     if (at->use == USE_OUTPUT && first->use == USE_OUTPUT)
         problem_error(&file->problems, at->place,
                       "is the port of [%s], too: each output needs its own",
+                      name);
+    else if (at->use == USE_BUTTON && first->use == USE_BUTTON)
+        problem_error(&file->problems, at->place,
+                      "is the port of [%s], too: each button needs its own",
                       name);
     else if (at->use == USE_SENSOR && first->use == USE_SENSOR) {
         if (!may_share(first, at))

@@ -85,6 +85,11 @@ static void make_duty_tables(struct cup_file *file)
     plan->signal_count = (cup_index)count[KIND_SIGNAL];
     plan->signals = tables->signals =
         table(count[KIND_SIGNAL], sizeof(*tables->signals));
+    plan->button_count = (cup_index)count[KIND_BUTTON];
+    plan->buttons = tables->buttons =
+        table(count[KIND_BUTTON], sizeof(*tables->buttons));
+    tables->words =
+        table(count[KIND_BUTTON] * CUP_BUTTON_WORDS, sizeof(*tables->words));
     plan->keys = tables->keys =
         table(file->things.count, sizeof(*tables->keys));
 }
@@ -153,4 +158,6 @@ void plan_free(struct cup_file *file)
     free(tables->marks);
     free(tables->nothings);
     free(tables->signals);
+    free(tables->buttons);
+    free(tables->words);
 }

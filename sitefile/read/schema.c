@@ -277,6 +277,18 @@ static const struct key panel_keys[] = {
          "its back-light goes out after this; 60s if not given"),
 };
 
+static const struct key button_keys[] = {
+    OTHER("port", KEY_PORT, true, "its input"),
+    ONE_OF("active", false, "the pin when it is pressed; low if not given",
+           "low", "high"),
+    OTHER("says", KEY_LATER, true,
+          "the word of a press, such as lift hand 5m or site quiet"),
+    OTHER("again", KEY_LATER, false,
+          "the word of a press while that holds still, such as lift auto"),
+    OTHER("held", KEY_LATER, false,
+          "the word of a press of 1.5 s or more, such as lift clear"),
+};
+
 const struct kind cup_kinds[KIND_COUNT] = {
     [KIND_SITE] = {"site", site_keys, COUNT(site_keys), "the whole"},
     [KIND_SENSOR] = {"sensor", sensor_keys, COUNT(sensor_keys),
@@ -298,6 +310,8 @@ const struct kind cup_kinds[KIND_COUNT] = {
                      "a lamp or a horn for the whole site"},
     [KIND_PANEL] = {"panel", panel_keys, COUNT(panel_keys),
                     "two lines and four inputs"},
+    [KIND_BUTTON] = {"button", button_keys, COUNT(button_keys),
+                     "a switch that stands for words"},
 };
 
 const char *const cup_pump_styles[] = {"pump", "valve",   "fan", "lamp",

@@ -69,6 +69,7 @@ enum kind_number {
     KIND_BAR,
     KIND_SIGNAL,
     KIND_PANEL,
+    KIND_BUTTON,
     KIND_COUNT
 };
 

@@ -11,7 +11,7 @@
 /* What a thing may be, as messages say it. */
 #define KINDS                                                                  \
     "sensor, tank, pump, valve, fan, lamp, vent, sounder, duty, day, alert, "  \
-    "source, group, bar, signal or panel"
+    "source, group, bar, signal, panel or button"
 
 static const char *nearest_key(const struct kind *kind, const char *word)
 {

@@ -16,10 +16,11 @@ bool cup_bar_lights(CUP_FLASH struct cup_bar *bar, uint8_t passed, uint8_t lamp)
 }
 
 enum cup_pattern cup_signal_pattern(CUP_FLASH struct cup_signal *signal,
-                                    enum cup_mood mood)
+                                    uint8_t mood)
 {
     if (signal->sounds)
         return mood == CUP_MOOD_FAULT ? CUP_PATTERN_TONES : CUP_PATTERN_OFF;
+    mood &= CUP_MOOD_QUIET - 1;
     if (mood == CUP_MOOD_FAULT)
         return CUP_PATTERN_FAST;
     return mood == CUP_MOOD_WAITS ? CUP_PATTERN_SLOW : CUP_PATTERN_ON;

@@ -87,6 +87,10 @@ static void check_site(struct cup_pass *pass)
         cup_in_tell_note(pass, CUP_NONE, CUP_KIND_MODE,
                          flags & PASS_ON_HOLD ? CUP_REASON_HOLD
                                               : CUP_REASON_GO);
+    if (CUP_USES_LAMPS && (site_of(pass)->pass->mood & CUP_MOOD_QUIETED)) {
+        site_of(pass)->pass->mood &= (uint8_t)~CUP_MOOD_QUIETED;
+        cup_in_tell_note(pass, CUP_NONE, CUP_KIND_MODE, CUP_REASON_QUIET);
+    }
     if (CUP_USES_SETTINGS && (flags & PASS_SET))
         cup_in_settings_tell(pass);
     if (pass->halt.reason == CUP_REASON_NONE) {
@@ -110,8 +114,9 @@ static void check_steering(struct cup_pass *pass)
 {
     const struct cup_site *site = site_of(pass);
     CUP_WHERE(STEERING, {
-        if (site->pass->flags &
-            (PASS_HOLD_NEW | PASS_SET | PASS_ON_HOLD | PASS_SHUT))
+        if ((site->pass->flags &
+             (PASS_HOLD_NEW | PASS_SET | PASS_ON_HOLD | PASS_SHUT)) ||
+            CUP_IF(LAMPS, site->pass->mood & CUP_MOOD_QUIETED))
             check_site(pass);
     })
     struct cup_pump_state *pump = site->pumps;
@@ -186,6 +191,18 @@ static void measure(struct cup_pass *pass)
 #define IN_PLACE
 #endif
 
+#if CUP_USES_LAMPS
+/* What is quiet stays so while something is wrong. */
+static void set_mood(const struct cup_site *site)
+{
+    uint8_t kept = site->pass->mood & (CUP_MOOD_QUIET | CUP_MOOD_QUIETED);
+    enum cup_mood mood = cup_site_mood(site);
+    if (mood != CUP_MOOD_FAULT)
+        kept &= CUP_MOOD_QUIETED;
+    site->pass->mood = (uint8_t)(mood | kept);
+}
+#endif
+
 static void close_pass(struct cup_pass *pass)
 {
     const struct cup_site *site = site_of(pass);
@@ -202,8 +219,7 @@ static void close_pass(struct cup_pass *pass)
     }
     state->flags = (uint16_t)kept;
     CUP_WHERE(QUIET, site->quiet->pass_ms = pass->quiet;)
-    if (CUP_IF(LAMPS, site->plan->signal_count > 0))
-        state->mood = (uint8_t)cup_site_mood(site);
+    CUP_WHERE(LAMPS, if (site->plan->signal_count > 0) set_mood(site);)
 }
 
 /* `step` is the time since the last pass. What a pass does not read before it

@@ -142,7 +142,7 @@ static void light_all(struct cup_port *port, const struct cup_site *site)
     CUP_FLASH struct cup_plan *plan = site->plan;
     if (plan->bar_count + plan->signal_count == 0)
         return;
-    enum cup_mood mood = (enum cup_mood)site->pass->mood;
+    uint8_t mood = site->pass->mood;
     for (cup_index i = 0; i < plan->bar_count; i++)
         cup_port_light(port, i, cup_site_lit(site, i));
     for (cup_index i = 0; i < plan->signal_count; i++)
@@ -158,6 +158,15 @@ static void light_all(struct cup_port *port, const struct cup_site *site)
 #define FITS(site) ((site)->plan->layout == CUP_LAYOUT)
 #endif
 
+#if CUP_USES_BUTTONS
+static void hear_buttons(struct cup_port *port, const struct cup_site *site,
+                         uint32_t now_ms)
+{
+    for (cup_index i = 0; i < site->plan->button_count; i++)
+        (void)cup_site_press(site, i, now_ms, cup_port_closed(port, i));
+}
+#endif
+
 enum cup_error cup_port_decide(struct cup_port *port,
                                const struct cup_site *site)
 {
@@ -166,6 +175,7 @@ enum cup_error cup_port_decide(struct cup_port *port,
     struct cup_sink sink = {take, port};
     uint32_t now_ms = cup_port_now_ms(port);
     enum cup_error error = cup_port_ask(port, site, now_ms);
+    CUP_WHERE(BUTTONS, hear_buttons(port, site, now_ms);)
     cup_site_decide(site, now_ms, &sink);
     return error;
 }

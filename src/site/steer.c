@@ -19,6 +19,7 @@ static enum cup_error may_site(const struct cup_site *site,
     const struct cup_word *word = said->word;
     (void)site;
     if ((!CUP_USES_SETTINGS && word->verb == CUP_VERB_SET) ||
+        (!CUP_USES_LAMPS && word->verb == CUP_VERB_QUIET) ||
         (!CUP_USES_CLOCK && word->verb == CUP_VERB_CLOCK))
         return CUP_ERROR_NAME;
     CUP_WHERE(
@@ -133,6 +134,12 @@ static void obey(const struct cup_site *site, uint32_t now_ms,
         if (word->verb == CUP_VERB_CLOCK) {
             cup_in_clock_set(site, cup_in_pass_time(site->pass, now_ms),
                              word->number);
+            return;
+        }
+    })
+    CUP_WHERE(LAMPS, {
+        if (word->verb == CUP_VERB_QUIET) {
+            site->pass->mood |= CUP_MOOD_QUIET | CUP_MOOD_QUIETED;
             return;
         }
     })

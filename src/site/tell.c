@@ -1,6 +1,24 @@
 /* Tells of what a pass found out, and notes what the journal must know. */
 #include "inside.h"
 
+/* What a horn that was quieted sounds for again: not what is only said again.
+ */
+static bool is_new_fault(const struct cup_event *event)
+{
+    switch (event->kind) {
+    case CUP_KIND_TRIP:
+    case CUP_KIND_LOCK:
+    case CUP_KIND_LEAK:
+        return true;
+    case CUP_KIND_ALERT:
+        return event->cause.reason != CUP_REASON_ALERT_LASTS;
+    case CUP_KIND_QUALITY:
+        return event->cause.reason == CUP_REASON_READING_LOST;
+    default:
+        return false;
+    }
+}
+
 void cup_in_tell(struct cup_pass *pass, cup_index of, uint8_t kind)
 {
     static CUP_FLASH uint8_t writes[CUP_KIND_COUNT] = {
@@ -16,6 +34,8 @@ void cup_in_tell(struct cup_pass *pass, cup_index of, uint8_t kind)
     pass->event.kind = kind;
     if (CUP_USES_JOURNAL)
         cup_set_bits(&site_of(pass)->pass->flags, writes[kind] * 256u, true);
+    if (CUP_USES_LAMPS && is_new_fault(&pass->event))
+        site_of(pass)->pass->mood &= (uint8_t)~CUP_MOOD_QUIET;
     if (pass->sink && pass->sink->take)
         pass->sink->take(pass->sink->self, &pass->event);
 }

@@ -142,6 +142,7 @@ static void step_alert(struct cup_pass *pass, cup_index i)
         return;
     }
     cup_mark shown = cup_in_levels_shown(site, alert->about);
+    const bool stood = state->latch.on;
     enum cup_alert_says says =
         cup_alert_step(alert, state, pass->now, shown, news);
     struct cup_latch room;
@@ -153,8 +154,11 @@ static void step_alert(struct cup_pass *pass, cup_index i)
     if (says == CUP_ALERT_NOTHING)
         return;
     alert_cause(pass, alert, cup_site_shown(site, alert->about), says);
+    const uint8_t mood = site->pass->mood;
     cup_in_tell(pass, cup_alert_thing(site->plan, i),
                 says == CUP_ALERT_SAY ? CUP_KIND_ALERT : CUP_KIND_OVER);
+    if (CUP_USES_LAMPS && stood) /* said again: nothing new is wrong */
+        site->pass->mood |= mood & CUP_MOOD_QUIET;
 }
 
 void cup_in_watches_step(struct cup_pass *pass)

@@ -351,7 +351,8 @@ static CUP_FLASH char *read_target(CUP_FLASH struct cup_plan *plan,
 {
     bool for_site = word->verb >= CUP_VERB_HOLD;
     if (is_word(who, CUP_TEXT("site")))
-        return for_site ? NULL : CUP_TEXT("the site takes hold, go or clock");
+        return for_site ? NULL
+                        : CUP_TEXT("the site takes hold, go, quiet or clock");
     if (!find_target(plan, who, word))
         return CUP_TEXT("there is no pump of that name");
     return for_site ? CUP_TEXT("a pump takes hand, off, auto or clear") : NULL;
@@ -382,7 +383,8 @@ static CUP_FLASH char *read_verb(CUP_FLASH struct cup_plan *plan,
         return CUP_TEXT("expected a name and a word, such as: lift off");
     word->verb = find_code(&verb, cup_verb_code, CUP_VERB_COUNT);
     if (word->verb >= CUP_VERB_SET)
-        return CUP_TEXT("expected hand, off, auto, clear, hold, go or clock");
+        return CUP_TEXT(
+            "expected hand, off, auto, clear, hold, go, quiet or clock");
     CUP_FLASH char *wrong = read_target(plan, &who, word);
     if (!wrong && (word->verb == CUP_VERB_HAND || word->verb == CUP_VERB_CLOCK))
         wrong = read_number(&text, word);

@@ -19,11 +19,11 @@ strangers() {
 base='"cuplatch/(base|reason)\.h"|<string\.h>'
 measure='"(checks|value)\.h"|"cuplatch/(curve|window|sensor|tank|decode|echo)\.h"'
 decide='"cuplatch/(latch|duty|dose|turn|day)\.h"'
-act='"cuplatch/(pump|proof|per_day|travel|watch|alert|lamp)\.h"'
+act='"cuplatch/(pump|proof|per_day|travel|watch|alert|lamp|button)\.h"'
 strangers src/measure "$base|$measure"
 strangers src/decide "$base|$measure|$decide"
 strangers src/act "$base|$measure|$decide|$act"
-strangers src/tell "$base|\"texts\.h\"|\"cuplatch/(say|console|panel)\.h\""
+strangers src/tell "$base|\"(texts|show)\.h\"|\"cuplatch/(say|console|panel)\.h\""
 strangers src/site "$base|\"cuplatch/[a-z]+\.h\"|\"(inside|entry)\.h\""
 strangers grammar '"cuplatch/|"[a-z_]+\.h"|<'
 strangers ports '"cuplatch/|"[a-z_]+\.h"|"\.\./common/|"\.\./\.\./(garden/garden|grammar/text)\.h"|<'

@@ -1,0 +1,56 @@
+/* Steering words: what a person, a button or a program says while the site
+ * runs. say.h reads them from text.
+ *
+ * In use:
+ *
+ *     struct cup_word word = {.verb = CUP_VERB_HAND, .number = 300000};
+ *     word.target = 0; (the first pump, for five minutes)
+ *     if (cup_site_steer(site, now_ms, &word) == CUP_OK)
+ *         printf("it runs in the next pass\n"); */
+#ifndef CUPLATCH_WORD_H
+#define CUPLATCH_WORD_H
+
+#include "base.h"
+
+CUP_C_BEGINS
+
+#define CUP_VERBS(X)                                                           \
+    X(AUTO, "auto")                                                            \
+    X(OFF, "off")                                                              \
+    X(HAND, "hand")                                                            \
+    X(CLEAR, "clear")                                                          \
+    X(HOLD, "hold")                                                            \
+    X(GO, "go")                                                                \
+    X(QUIET, "quiet")                                                          \
+    X(CLOCK, "clock")                                                          \
+    X(SET, "set")
+
+enum cup_verb {
+#define X(name, code) CUP_VERB_##name,
+    CUP_VERBS(X)
+#undef X
+        CUP_VERB_COUNT
+};
+
+/* Settings changed together, so that an order between two can be kept. */
+#define CUP_CHANGES_MOST 2
+struct cup_change {
+    int32_t value;
+    cup_index setting;
+};
+
+/*   number  HAND: for how many ms; CLOCK: s since the year 1970 began
+ *   target  a pump's index; of CLEAR, from pump_count on, a duty's, too; HOLD,
+ *           GO, QUIET, CLOCK and SET are for the site
+ *   changes of SET, change_count of them */
+struct cup_word {
+    uint32_t number;
+    struct cup_change changes[CUP_CHANGES_MOST];
+    cup_index target;
+    uint8_t verb;
+    uint8_t change_count;
+};
+
+CUP_C_ENDS
+
+#endif

@@ -1,0 +1,46 @@
+/* What buttons say. */
+#include "inside.h"
+
+#if CUP_USES_BUTTONS
+/* Whether what a word said holds still. */
+static bool holds_still(const struct cup_site *site,
+                        CUP_FLASH struct cup_word *word)
+{
+    static CUP_FLASH uint8_t modes[] = {CUP_MODE_AUTO, CUP_MODE_OFF,
+                                        CUP_MODE_HAND};
+    bool on_hold = site->pass->flags & PASS_ON_HOLD;
+    switch (word->verb) {
+    case CUP_VERB_HOLD:
+        return on_hold;
+    case CUP_VERB_GO:
+        return !on_hold;
+    case CUP_VERB_QUIET:
+        return site->pass->mood & CUP_MOOD_QUIET;
+    default:
+        return word->verb < CUP_VERB_CLEAR &&
+               site->pumps[word->target].mode == modes[word->verb];
+    }
+}
+
+enum cup_error cup_site_press(const struct cup_site *site, cup_index button,
+                              uint32_t now_ms, bool closed)
+{
+    if (button >= site->plan->button_count)
+        return CUP_ERROR_NAME;
+    CUP_FLASH struct cup_button *plan = &site->plan->buttons[button];
+    CUP_FLASH struct cup_word *words = plan->words;
+    enum cup_press press =
+        cup_button_step(&site->buttons[button], now_ms, closed,
+                        plan->has & 1u << CUP_BUTTON_HELD);
+    uint8_t says = CUP_BUTTON_SAYS;
+    if (press == CUP_PRESS_NONE)
+        return CUP_OK;
+    if (press == CUP_PRESS_LONG)
+        says = CUP_BUTTON_HELD;
+    else if ((plan->has & 1u << CUP_BUTTON_AGAIN) &&
+             holds_still(site, &words[CUP_BUTTON_SAYS]))
+        says = CUP_BUTTON_AGAIN;
+    struct cup_word word = words[says];
+    return cup_site_steer(site, now_ms, &word);
+}
+#endif
