@@ -102,6 +102,12 @@ void cup_port_light(struct cup_port *port, cup_index lamp, uint8_t lit)
     (void)port, (void)lamp, (void)lit;
 }
 
+bool cup_port_closed(struct cup_port *port, cup_index button)
+{
+    (void)port, (void)button;
+    return false;
+}
+
 void cup_port_feed(struct cup_port *port)
 {
     (void)port;

@@ -31,6 +31,11 @@ struct cup_printer {
 bool cup_console_line(const struct cup_site *site, uint32_t now_ms,
                       const char *text, const struct cup_printer *printer);
 
+/* Says what stands, as "ask alerts" does, and nothing where nothing stands.
+ * Returns how many lines that were. */
+unsigned cup_console_alerts(const struct cup_site *site,
+                            const struct cup_printer *printer);
+
 /* The longest line that is taken in. */
 #define CUP_CONSOLE_MOST 79
 

@@ -1,8 +1,11 @@
 /* A panel of two lines and four inputs, which a port makes of a knob or of
  * buttons. `next` pages through readings, outputs and settings in the order of
- * the plan; on a setting `less` and `more` change it, `keep` takes it, and
- * without that it lapses to what it was. The back-light goes out by itself;
- * an input in the dark only lights it.
+ * the plan, and what stands in alerts. On a setting `less` and `more` change
+ * it; on an output they choose auto, off, hand or clear; `keep` takes either,
+ * and without that it lapses to what it was. On an output `keep` alone reads
+ * why it is so, on alerts what they are, two lines at a time. The back-light
+ * goes out by itself; an input in the dark only lights it, and shows what
+ * stands.
  *
  * In use:
  *
@@ -37,8 +40,9 @@ enum cup_input {
 /* All zero is the first page, in the dark. */
 struct cup_panel {
     uint32_t touched_ms;
-    int32_t draft; /* a setting that is being changed */
+    int32_t draft; /* a setting that is being changed, or a word chosen */
     uint16_t page;
+    uint16_t part; /* of a text that is being read: which two lines */
     uint8_t flags;
     uint8_t refused; /* the enum cup_error of a keep that was */
 };

@@ -194,10 +194,17 @@ static unsigned tell_alerts(struct answer *answer)
     return found;
 }
 
-/* Whether a pump is kept off by a fault or a guard; then its word is added. */
+/* Whether a pump is kept off by a fault or a guard, or runs past its stop by
+ * hand; then its word is added. */
 static bool add_trouble(struct answer *answer, cup_index pump)
 {
-    enum cup_pump_show shows = cup_pump_shows(&answer->site->pumps[pump]);
+    const struct cup_pump_state *state = &answer->site->pumps[pump];
+    enum cup_pump_show shows = cup_pump_shows(state);
+    if (cup_pump_is(state, CUP_PUMP_PAST_STOP)) {
+        add_name(answer, cup_pump_thing(answer->site->plan, pump));
+        add(answer, CUP_TEXT("is past its stop: "));
+        return true;
+    }
     if (shows != CUP_PUMP_TRIPPED && shows != CUP_PUMP_BLOCKED)
         return false;
     add_name(answer, cup_pump_thing(answer->site->plan, pump));
@@ -265,11 +272,22 @@ static unsigned tell_watches(struct answer *answer)
     return found;
 }
 
+static unsigned tell_standing(struct answer *answer)
+{
+    return tell_alerts(answer) + tell_pumps(answer) + tell_sensors(answer) +
+           tell_watches(answer);
+}
+
+unsigned cup_console_alerts(const struct cup_site *site,
+                            const struct cup_printer *printer)
+{
+    struct answer answer = {.site = site, .printer = printer};
+    return tell_standing(&answer);
+}
+
 static void ask_alerts(struct answer *answer)
 {
-    unsigned found = tell_alerts(answer) + tell_pumps(answer) +
-                     tell_sensors(answer) + tell_watches(answer);
-    if (found > 0)
+    if (tell_standing(answer) > 0)
         return;
     add(answer, CUP_TEXT("all is well"));
     send(answer);

@@ -3,21 +3,121 @@
 
 #include <string.h>
 
+#include "cuplatch/console.h"
+
 #include "texts.h"
 
-enum { LIT = 1, CHANGING = 2, KEPT = 4 };
+enum { LIT = 1, CHANGING = 2, KEPT = 4, READING = 8 };
 
-static uint16_t pages_of(CUP_FLASH struct cup_plan *plan)
+/* Pages: readings, outputs, settings, alerts. */
+static uint16_t alerts_page(CUP_FLASH struct cup_plan *plan)
 {
     return (uint16_t)(cup_duty_thing(plan, 0) + plan->setting_count);
 }
 
-/* The setting of a page; CUP_NONE for a reading or an output. */
+/* The setting of a page; CUP_NONE for any other. */
 static cup_index setting_of(CUP_FLASH struct cup_plan *plan, uint16_t page)
 {
     cup_index first = cup_duty_thing(plan, 0);
-    return page < first ? CUP_NONE : (cup_index)(page - first);
+    return page < first || page >= alerts_page(plan)
+               ? CUP_NONE
+               : (cup_index)(page - first);
 }
+
+/* The output of a page; CUP_NONE for any other. */
+static cup_index pump_of(CUP_FLASH struct cup_plan *plan, uint16_t page)
+{
+    cup_index first = cup_pump_thing(plan, 0);
+    return page < first || page >= cup_duty_thing(plan, 0)
+               ? CUP_NONE
+               : (cup_index)(page - first);
+}
+
+/* Reading a text, two lines at a time */
+
+/* A text on its way to the panel: `part` counts down to the two lines that are
+ * wanted. */
+struct reading {
+    char *top;
+    char *below;
+    uint16_t part;
+    uint8_t width;
+    bool found;
+};
+
+/* How much of a text fits a line: to the last blank, or cut. */
+static uint8_t fits(const char *text, uint8_t width)
+{
+    size_t length = strlen(text);
+    if (length <= width)
+        return (uint8_t)length;
+    uint8_t end = width;
+    while (end > 0 && text[end] != ' ')
+        end--;
+    return end > 0 ? end : width;
+}
+
+static const char *take_line(char *line, const char *text, uint8_t width)
+{
+    uint8_t length = fits(text, width);
+    memcpy(line, text, length);
+    line[length] = '\0';
+    return cup_skip_blanks(text + length);
+}
+
+/* Each sentence begins a part of its own. */
+static void read_sentence(void *self, const char *text)
+{
+    struct reading *reading = self;
+    char top[CUP_PANEL_SIZE];
+    char below[CUP_PANEL_SIZE];
+    while (*text) {
+        text = take_line(top, text, reading->width);
+        text = take_line(below, text, reading->width);
+        if (reading->part-- != 0)
+            continue;
+        memcpy(reading->top, top, sizeof(top));
+        memcpy(reading->below, below, sizeof(below));
+        reading->found = true;
+    }
+}
+
+static void ignore(void *self, const char *text)
+{
+    (void)self, (void)text;
+}
+
+static unsigned count_alerts(const struct cup_site *site)
+{
+    struct cup_printer nobody = {ignore, NULL};
+    return cup_console_alerts(site, &nobody);
+}
+
+static uint8_t width_of(CUP_FLASH struct cup_plan *plan)
+{
+    return plan->panel_width < CUP_PANEL_MOST ? plan->panel_width
+                                              : CUP_PANEL_MOST;
+}
+
+/* The two lines that are being read; false past the end. */
+static bool read_part(const struct cup_panel *panel,
+                      const struct cup_site *site, char *top, char *below)
+{
+    struct reading reading = {top, below, panel->part, width_of(site->plan),
+                              false};
+    char text[CUP_SENTENCE_SIZE];
+    cup_index pump = pump_of(site->plan, panel->page);
+    if (pump == CUP_NONE) {
+        struct cup_printer printer = {read_sentence, &reading};
+        (void)cup_console_alerts(site, &printer);
+    } else {
+        cup_say_why(text, sizeof(text), site, pump);
+        read_sentence(&reading, text);
+    }
+    return reading.found;
+}
+
+/* Inputs */
 
 /* What one input changes a value by: coarser the larger it is. */
 static int32_t step_of(uint8_t unit, int32_t value)
@@ -42,17 +142,14 @@ static void lapse(struct cup_panel *panel, const struct cup_site *site,
 {
     uint32_t idle = cup_elapsed(now_ms, panel->touched_ms);
     if (idle >= site->plan->lapse_ms)
-        panel->flags &= (uint8_t) ~(CHANGING | KEPT);
+        panel->flags &= (uint8_t) ~(CHANGING | KEPT | READING);
     if (idle >= site->plan->light_ms)
         panel->flags &= (uint8_t)~LIT;
 }
 
-static void change(struct cup_panel *panel, const struct cup_site *site,
-                   bool more)
+static void draft_setting(struct cup_panel *panel, const struct cup_site *site,
+                          cup_index setting, bool more)
 {
-    cup_index setting = setting_of(site->plan, panel->page);
-    if (setting == CUP_NONE)
-        return;
     CUP_FLASH struct cup_setting *plan = &site->plan->settings[setting];
     if (!(panel->flags & CHANGING))
         panel->draft = cup_site_setting(site, setting);
@@ -60,21 +157,79 @@ static void change(struct cup_panel *panel, const struct cup_site *site,
     int32_t value = panel->draft + (more ? step : -step);
     if (value >= plan->low && value <= plan->high)
         panel->draft = value;
-    panel->flags = (uint8_t)((panel->flags | CHANGING) & ~KEPT);
+}
+
+/* The words of an output go round in the order of their verbs. */
+static void draft_word(struct cup_panel *panel, const struct cup_site *site,
+                       cup_index pump, bool more)
+{
+    static CUP_FLASH uint8_t verbs[] = {[CUP_MODE_AUTO] = CUP_VERB_AUTO,
+                                        [CUP_MODE_OFF] = CUP_VERB_OFF,
+                                        [CUP_MODE_HAND] = CUP_VERB_HAND};
+    if (!(panel->flags & CHANGING))
+        panel->draft = verbs[site->pumps[pump].mode];
+    panel->draft =
+        (panel->draft + (more ? 1 : CUP_VERB_CLEAR)) % (CUP_VERB_CLEAR + 1);
+}
+
+static void change(struct cup_panel *panel, const struct cup_site *site,
+                   bool more)
+{
+    cup_index setting = setting_of(site->plan, panel->page);
+    cup_index pump = pump_of(site->plan, panel->page);
+    if (setting != CUP_NONE)
+        draft_setting(panel, site, setting, more);
+    else if (pump != CUP_NONE)
+        draft_word(panel, site, pump, more);
+    else
+        return;
+    panel->flags = (uint8_t)((panel->flags | CHANGING) & ~(KEPT | READING));
     panel->refused = CUP_OK;
 }
 
-static void keep(struct cup_panel *panel, const struct cup_site *site,
-                 uint32_t now_ms)
+/* A hand run of five minutes, or as long as it may be. */
+#define HAND_MS UINT32_C(300000)
+static uint32_t hand_ms(CUP_FLASH struct cup_plan *plan, cup_index pump)
+{
+    (void)plan, (void)pump;
+    uint32_t most = CUP_IF(STEERING, plan->pumps[pump].hand_limit_ms);
+    return cup_least(most, HAND_MS);
+}
+
+static void take_draft(struct cup_panel *panel, const struct cup_site *site,
+                       uint32_t now_ms)
 {
     struct cup_word word = {.verb = CUP_VERB_SET, .change_count = 1};
-    if (!(panel->flags & CHANGING))
-        return;
+    cup_index pump = pump_of(site->plan, panel->page);
     word.changes[0].setting = setting_of(site->plan, panel->page);
     word.changes[0].value = panel->draft;
+    if (pump != CUP_NONE)
+        word = (struct cup_word){.verb = (uint8_t)panel->draft,
+                                 .target = pump,
+                                 .number = hand_ms(site->plan, pump)};
     panel->refused = (uint8_t)cup_site_steer(site, now_ms, &word);
     if (panel->refused == CUP_OK)
         panel->flags = (uint8_t)((panel->flags & ~CHANGING) | KEPT);
+}
+
+/* Takes what was chosen; else begins to read, or reads on. */
+static void keep(struct cup_panel *panel, const struct cup_site *site,
+                 uint32_t now_ms)
+{
+    char top[CUP_PANEL_SIZE];
+    char below[CUP_PANEL_SIZE];
+    if (panel->flags & CHANGING) {
+        take_draft(panel, site, now_ms);
+        return;
+    }
+    if (pump_of(site->plan, panel->page) == CUP_NONE &&
+        panel->page != alerts_page(site->plan))
+        return;
+    panel->part = (uint16_t)(panel->flags & READING ? panel->part + 1 : 0);
+    bool more = read_part(panel, site, top, below);
+    panel->flags &= (uint8_t) ~(READING | KEPT);
+    if (more)
+        panel->flags |= READING;
 }
 
 void cup_panel_press(struct cup_panel *panel, const struct cup_site *site,
@@ -84,12 +239,15 @@ void cup_panel_press(struct cup_panel *panel, const struct cup_site *site,
     panel->touched_ms = now_ms;
     if (!(panel->flags & LIT)) {
         panel->flags |= LIT;
+        if (count_alerts(site) > 0)
+            panel->page = alerts_page(site->plan);
         return;
     }
     if (input == CUP_INPUT_NEXT) {
         panel->flags = LIT;
         panel->refused = CUP_OK;
-        panel->page = (uint16_t)((panel->page + 1) % pages_of(site->plan));
+        panel->page =
+            (uint16_t)((panel->page + 1) % (alerts_page(site->plan) + 1));
     } else if (input == CUP_INPUT_KEEP)
         keep(panel, site, now_ms);
     else
@@ -135,11 +293,42 @@ static void show_reading(const struct cup_site *site, cup_index thing,
         write_text(below, width, cup_quality_code(reading.quality));
 }
 
+/* Whether what is being changed may stand, stands, or was refused. */
+static void show_draft(const struct cup_panel *panel, uint8_t width,
+                       char *below)
+{
+    if (panel->refused != CUP_OK)
+        write_text(below, width, CUP_TEXT(" refused"));
+    else if (panel->flags & CHANGING)
+        write_text(below, width, CUP_TEXT(" keep?"));
+    else if (panel->flags & KEPT)
+        write_text(below, width, CUP_TEXT(" kept"));
+}
+
+/* The word that is being chosen for an output, or was. */
+static void show_word(const struct cup_panel *panel,
+                      const struct cup_site *site, cup_index pump,
+                      uint8_t width, char *below)
+{
+    write_text(below, width, cup_verb_code((uint8_t)panel->draft));
+    if (panel->draft == CUP_VERB_HAND) {
+        write_text(below, width, CUP_TEXT(" "));
+        write_value(below, width, site->plan,
+                    (int32_t)hand_ms(site->plan, pump), CUP_UNIT_SECOND);
+    }
+    show_draft(panel, width, below);
+}
+
 /* Its state, and what is left of a rest or a run by hand. */
-static void show_pump(const struct cup_site *site, cup_index pump,
+static void show_pump(const struct cup_panel *panel,
+                      const struct cup_site *site, cup_index pump,
                       uint8_t width, char *below)
 {
     struct cup_cause cause = cup_site_why(site, pump);
+    if (panel->flags & (CHANGING | KEPT)) {
+        show_word(panel, site, pump, width, below);
+        return;
+    }
     write_text(below, width,
                cup_pump_code((uint8_t)cup_pump_shows(&site->pumps[pump])));
     if (cup_cause_unit(site->plan, &cause) != CUP_UNIT_SECOND ||
@@ -147,6 +336,21 @@ static void show_pump(const struct cup_site *site, cup_index pump,
         return;
     write_text(below, width, CUP_TEXT(" "));
     write_value(below, width, site->plan, cause.value, CUP_UNIT_SECOND);
+}
+
+static void show_alerts(const struct cup_site *site, uint8_t width, char *top,
+                        char *below)
+{
+    unsigned count = count_alerts(site);
+    write_text(top, width, CUP_TEXT("alerts"));
+    if (count == 0) {
+        write_text(below, width, CUP_TEXT("all is well"));
+        return;
+    }
+    write_value(below, width, site->plan, (int32_t)count, CUP_UNIT_NONE);
+    write_text(below, width,
+               count == 1 ? CUP_TEXT(" stands: keep")
+                          : CUP_TEXT(" stand: keep"));
 }
 
 static void show_setting(const struct cup_panel *panel,
@@ -158,12 +362,7 @@ static void show_setting(const struct cup_panel *panel,
     write_value(below, width, site->plan,
                 changing ? panel->draft : cup_site_setting(site, setting),
                 unit);
-    if (panel->refused != CUP_OK)
-        write_text(below, width, CUP_TEXT(" refused"));
-    else if (changing)
-        write_text(below, width, CUP_TEXT(" keep?"));
-    else if (panel->flags & KEPT)
-        write_text(below, width, CUP_TEXT(" kept"));
+    show_draft(panel, width, below);
 }
 
 static uint8_t length_of(CUP_FLASH char *text)
@@ -186,27 +385,38 @@ static void name_setting(CUP_FLASH struct cup_plan *plan, cup_index setting,
     write_text(top, width, code);
 }
 
+static void show_page(const struct cup_panel *panel,
+                      const struct cup_site *site, uint8_t width, char *top,
+                      char *below)
+{
+    CUP_FLASH struct cup_plan *plan = site->plan;
+    cup_index setting = setting_of(plan, panel->page);
+    cup_index pump = pump_of(plan, panel->page);
+    if (setting != CUP_NONE) {
+        name_setting(plan, setting, width, top);
+        show_setting(panel, site, setting, width, below);
+        return;
+    }
+    if (panel->page == alerts_page(plan)) {
+        show_alerts(site, width, top, below);
+        return;
+    }
+    write_text(top, width, cup_thing_name(plan, (cup_index)panel->page));
+    if (pump == CUP_NONE)
+        show_reading(site, (cup_index)panel->page, width, below);
+    else
+        show_pump(panel, site, pump, width, below);
+}
+
 bool cup_panel_show(struct cup_panel *panel, const struct cup_site *site,
                     uint32_t now_ms, char top[CUP_PANEL_SIZE],
                     char below[CUP_PANEL_SIZE])
 {
-    CUP_FLASH struct cup_plan *plan = site->plan;
-    uint8_t width =
-        plan->panel_width < CUP_PANEL_MOST ? plan->panel_width : CUP_PANEL_MOST;
-    cup_index setting = setting_of(plan, panel->page);
+    uint8_t width = width_of(site->plan);
     lapse(panel, site, now_ms);
     top[0] = below[0] = '\0';
-    if (setting != CUP_NONE) {
-        name_setting(plan, setting, width, top);
-        show_setting(panel, site, setting, width, below);
-    } else {
-        cup_index first = cup_pump_thing(plan, 0);
-        write_text(top, width, cup_thing_name(plan, (cup_index)panel->page));
-        if (panel->page < first)
-            show_reading(site, (cup_index)panel->page, width, below);
-        else
-            show_pump(site, (cup_index)(panel->page - first), width, below);
-    }
+    if (!(panel->flags & READING) || !read_part(panel, site, top, below))
+        show_page(panel, site, width, top, below);
     pad(top, width);
     pad(below, width);
     return panel->flags & LIT;

@@ -75,7 +75,9 @@ CASE(the_panel_pages_changes_keeps_and_lapses)
         {70000, 700, "next", "bed_of_sea_.dose", "45 s            ", true},
         {71000, 700, "more", "bed_of_sea_.dose", "50 s keep?      ", true},
         {72000, 700, "keep", "bed_of_sea_.dose", "50 s kept       ", true},
-        {73000, 700, "next", "soil            ", "30.00 %         ", true},
+        {73000, 700, "next", "alerts          ", "all is well     ", true},
+        {74000, 700, "keep", "alerts          ", "all is well     ", true},
+        {75000, 700, "next", "soil            ", "30.00 %         ", true},
     };
     show_all(SOIL PUMP BED "change = start dose\n[door]\nis = panel\n"
                            "port = panel:0\n",
@@ -102,6 +104,49 @@ CASE(a_mark_that_would_cross_the_other_is_refused)
     show_all(SOIL PUMP "[bed]\nis = duty\nrun = pump\nkeep = soil\n"
                        "start = 59%\nstop = 60%\nchange = start\n"
                        "[door]\nis = panel\nport = panel:0\nwidth = 20\n",
+             screens, sizeof(screens) / sizeof(screens[0]));
+}
+
+CASE(the_panel_switches_a_pump_and_says_why)
+{
+    static const struct screen screens[] = {
+        {0, 800, "", "soil            ", "20.00 %         ", false},
+        {1000, 800, "next", "soil            ", "20.00 %         ", true},
+        {2000, 800, "next", "pump            ", "resting 1m 28s  ", true},
+        {3000, 800, "keep", "pump rests, 1m  ", "27s left of 1m  ", true},
+        {4000, 800, "keep", "30s             ", "                ", true},
+        {5000, 800, "keep", "pump            ", "resting 1m 25s  ", true},
+        {6000, 800, "more", "pump            ", "off keep?       ", true},
+        {7000, 800, "more", "pump            ", "hand 5m keep?   ", true},
+        {8000, 800, "more", "pump            ", "clear keep?     ", true},
+        {9000, 800, "more", "pump            ", "auto keep?      ", true},
+        {10000, 800, "less", "pump            ", "clear keep?     ", true},
+        {11000, 800, "less", "pump            ", "hand 5m keep?   ", true},
+        {12000, 800, "less", "pump            ", "off keep?       ", true},
+        {13000, 800, "keep", "pump            ", "off kept        ", true},
+        {14000, 800, "keep", "pump rests, 1m  ", "16s left of 1m  ", true},
+        {15000, 800, "next", "alerts          ", "all is well     ", true},
+    };
+    show_all(SOIL PUMP BED "[door]\nis = panel\nport = panel:0\n", screens,
+             sizeof(screens) / sizeof(screens[0]));
+}
+
+/* Whoever comes to the door since a lamp is fast sees at once what stands. */
+CASE(the_panel_says_what_stands)
+{
+    static const struct screen screens[] = {
+        {0, 950, "", "soil            ", "5.00 %          ", false},
+        {1000, 950, "next", "alerts          ", "1 stands: keep  ", true},
+        {2000, 950, "keep", "thirst soil     ", "below 10.00 %:  ", true},
+        {3000, 950, "keep", "look at the     ", "dripper         ", true},
+        {4000, 950, "keep", "alerts          ", "1 stands: keep  ", true},
+        {5000, 950, "keep", "thirst soil     ", "below 10.00 %:  ", true},
+        {35000, 950, "", "alerts          ", "1 stands: keep  ", true},
+        {36000, 950, "next", "soil            ", "5.00 %          ", true},
+    };
+    show_all(SOIL PUMP BED "[thirst]\nis = alert\nof = soil\nbelow = 10%\n"
+                           "clear = 15%\nsay = look at the dripper\n"
+                           "[door]\nis = panel\nport = panel:0\n",
              screens, sizeof(screens) / sizeof(screens[0]));
 }
 

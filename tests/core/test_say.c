@@ -160,10 +160,10 @@ CASE(wrong_words_are_told_what_is_wrong)
     static const char *const wrong[][2] = {
         {"", "expected a name and a word, such as: lift off"},
         {"lift", "expected a name and a word, such as: lift off"},
-        {"lift jump", "expected hand, off, auto, clear, hold, go or clock"},
+        {"lift jump", "expected hand, off, auto, clear, hold, go, quiet or clock"},
         {"soil off", "there is no pump of that name"},
         {"lift hold", "a pump takes hand, off, auto or clear"},
-        {"site off", "the site takes hold, go or clock"},
+        {"site off", "the site takes hold, go, quiet or clock"},
         {"lift off now", "there are words left over"},
         {"lift hand", "hand needs a time with its unit, such as: lift hand 5m"},
         {"lift hand 5",
