@@ -291,12 +291,23 @@ static bool find_sensor(struct calibration *calibration)
     return false;
 }
 
+/* Whether a sensor is made of others, which are to be calibrated instead. */
+static bool is_made_of(const struct calibration *calibration)
+{
+    const struct cup_plan *plan = calibration->site.site.plan;
+    return plan->sensors[calibration->sensor].several != NULL;
+}
+
 static int calibrate(struct calibration *calibration)
 {
     int code = site_open(&calibration->site, calibration->words);
     if (code == EXIT_DONE && !find_sensor(calibration))
         code = wrong_use(calibration->words, "%s: no such sensor",
                          name_of(calibration));
+    else if (code == EXIT_DONE && is_made_of(calibration))
+        code = wrong_use(
+            calibration->words, "it is made of %s: calibrate each of these",
+            cup_file_value(calibration->site.file, name_of(calibration), "of"));
     else if (code == EXIT_DONE) {
         calibration->sampling.sensor = name_of(calibration);
         code = run(calibration);

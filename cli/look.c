@@ -84,6 +84,8 @@ static bool raw_of(const struct look *look, cup_index i, int32_t *raw)
     *raw = decoded ? state->latest + sensor->offset : watched->sample.raw;
     if (decoded)
         return cup_usable(state->reading);
+    if (sensor->several)
+        return false; /* it is not asked itself */
     return watched->sample.reject == CUP_REASON_NONE;
 }
 
@@ -305,16 +307,25 @@ static void show_json(const struct look *look, cup_index i)
     cup_json_line(stdout, json);
 }
 
-/* Whether something was heard of a sensor, or of one that a tank is told by. */
+/* Whether something was heard of a sensor, or of one that it is made of. */
+static bool sensor_is_heard(const struct look *look, cup_index i)
+{
+    const struct cup_several *several = look->site->plan->sensors[i].several;
+    const struct cup_seen *seen = look->watch.sensors;
+    for (uint8_t p = 0; several && p < several->count; p++)
+        if (seen[several->of[p]].heard)
+            return true;
+    return seen[i].heard;
+}
+
+/* ... or of one that a tank is told by. */
 static bool is_heard(const struct look *look, cup_index i)
 {
-    const struct cup_plan *plan = look->site->plan;
-    const struct cup_seen *seen = look->watch.sensors;
     if (!is_tank(look, i))
-        return seen[i].heard;
-    const struct cup_tank *tank = cup_tank_of(plan, i);
-    return seen[tank->sensor].heard ||
-           (tank->high != CUP_NONE && seen[tank->high].heard);
+        return sensor_is_heard(look, i);
+    const struct cup_tank *tank = cup_tank_of(look->site->plan, i);
+    return sensor_is_heard(look, tank->sensor) ||
+           (tank->high != CUP_NONE && sensor_is_heard(look, tank->high));
 }
 
 static void show(const struct look *look, cup_index i)

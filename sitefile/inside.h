@@ -10,6 +10,8 @@
 struct tables {
     struct cup_sensor *sensors;
     int32_t *nothings; /* CUP_NOTHINGS_MOST for each sensor */
+    struct cup_several *severals; /* one a sensor, used or not */
+    cup_index *ofs;               /* CUP_SEVERAL_MOST for each sensor */
     struct cup_tank *tanks;
     struct cup_pump *pumps;
     struct cup_per_day *per_days; /* one a pump, used or not */
@@ -59,6 +61,9 @@ void plan_free(struct cup_file *file);
 /* Sensors and the blocks they take values of; in plan_sensor.c. */
 void plan_make_sensor(struct cup_file *file, const struct thing *thing);
 void plan_make_source(struct cup_file *file, const struct thing *thing);
+
+/* Sensors that are made of others, once these are made; in plan_several.c. */
+void plan_make_severals(struct cup_file *file);
 
 /* Tanks; in plan_tank.c. */
 void plan_make_tank(struct cup_file *file, const struct thing *thing);

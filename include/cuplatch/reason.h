@@ -85,6 +85,8 @@ enum cup_guard_kind { CUP_GUARDS(CUP_GUARD_KIND, ) CUP_GUARD_COUNT };
     X(STUCK, "stuck", THING, "%a has not changed by one count", "")            \
     X(NOT_READY, "not-ready", THING, "%a is not ready yet", "")                \
     X(NEAR, "too-near", THING, "%a is nearer than it can measure", "")         \
+    X(FEW, "too-few", THING,                                                   \
+      CUP_SAID(SEVERAL, "too few probes of %a can be read"), "")               \
     X(TURN, "turn", THING, "%a waits for its turn on a shared channel", "")    \
     X(POWER_ON, "power-on", THING, "the controller started", "")               \
     X(BELOW_START, "below-start", THING, "%a %v is below start %l", "")        \
@@ -208,6 +210,9 @@ enum cup_guard_kind { CUP_GUARDS(CUP_GUARD_KIND, ) CUP_GUARD_COUNT };
       "%a %v is below %l again")                                               \
     X(ALERT_LASTS, "alert-lasts", THING,                                       \
       "%a %v has not been clear of %l for long enough", "")                    \
+    X(STRAYS, "strays", THING,                                                 \
+      CUP_SAID(SEVERAL, "%a %v strays from the others: together %l"),          \
+      CUP_SAID(SEVERAL, "%a %v is near the others again"))                     \
     X(JOURNAL, "journal", NONE, "the journal was read back", "")               \
     X(JOURNAL_OTHER, "journal-other", NONE,                                    \
       "the site was edited: what was set while it ran holds where the file "   \

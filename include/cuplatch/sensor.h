@@ -19,6 +19,7 @@
 #define CUPLATCH_SENSOR_H
 
 #include "decode.h"
+#include "several.h"
 #include "window.h"
 
 CUP_C_BEGINS
@@ -131,6 +132,7 @@ CUP_ASSERT(CUP_NARROW || sizeof(struct cup_checks_state) == 28,
  *   lowest, highest plausible raw less offset, inclusive
  *   nothing         raw values that are no answer, nothing_count of them; null
  *                   when there are none
+ *   several         the others that it is made of; null: it is asked itself
  *   cells           where its window starts in the site's cells
  *   part            of a frame with two values: which; and see scale
  *   scale           how the numbers of a pulse40 frame are scaled
@@ -141,11 +143,13 @@ CUP_ASSERT(CUP_NARROW || sizeof(struct cup_checks_state) == 28,
  *   lean            such an echo is nearer by so many 65536ths: its beam is not
  *                   straight down
  *   source          the block it takes a value of; CUP_NONE: asked itself
- *   sibling         the next sensor of that block; CUP_NONE: the last */
+ *   sibling         the next sensor of that block; CUP_NONE: the last
+ *   part_of         the sensor that is made of it and others; CUP_NONE: none */
 struct cup_sensor {
     CUP_FLASH struct cup_curve *curve;
     CUP_WHERE(CHECKS, CUP_FLASH struct cup_checks *checks;)
     CUP_WHERE(NOTHINGS, CUP_FLASH int32_t *nothing;)
+    CUP_WHERE(SEVERAL, CUP_FLASH struct cup_several *several;)
     uint32_t every_ms;
     uint32_t lost_after_ms;
     CUP_WHERE(SUPPLIES, uint32_t warm_up_ms;)
@@ -161,6 +165,7 @@ struct cup_sensor {
     CUP_WHERE(AIR, uint16_t lean;)
     CUP_WHERE(SOURCES, cup_index source;)
     CUP_WHERE(SOURCES, cup_index sibling;)
+    CUP_WHERE(SEVERAL, cup_index part_of;)
     struct cup_window window;
     uint8_t form;
     uint8_t unit;
@@ -196,7 +201,7 @@ struct cup_held {
 #define CUP_SENSOR_ALONE                                                       \
     .checks_own = CUP_NONE, .stream_own = CUP_NONE, .supply = CUP_NONE,        \
     .channel = CUP_NONE, .air = CUP_NONE, .source = CUP_NONE,                  \
-    .sibling = CUP_NONE
+    .sibling = CUP_NONE, .part_of = CUP_NONE
 
 enum {
     CUP_READING_KNOWN = 1, /* there is a value */

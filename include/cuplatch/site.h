@@ -118,6 +118,7 @@ struct cup_plan {
     cup_index turns;
     cup_index travels;
     cup_index streams;
+    CUP_WHERE(SEVERAL, cup_index severals;)
     cup_index supplies;
     cup_index channels;
     cup_index at_once;
@@ -245,6 +246,8 @@ struct cup_wall_state {
     X(uint16_t, cells, plan->cells, EVER, 0)                                   \
     X(uint16_t, slack, plan->sensor_count + plan->tank_count, SLACK, 0)        \
     X(struct cup_stream_state, streams, plan->streams, EVER, 0)                \
+    X(struct cup_several_state, severals, CUP_IF(SEVERAL, plan->severals),     \
+      SEVERAL, 0)                                                              \
     X(uint8_t, supplies, plan->supplies, EVER, 0)                              \
     X(uint8_t, channels, plan->channels, EVER, 0)                              \
     X(uint8_t, groups, plan->group_count, EVER, 0)                             \

@@ -36,6 +36,7 @@
     X(QUIET)                                                                   \
     X(ROUTES)                                                                  \
     X(SETTINGS)                                                                \
+    X(SEVERAL)                                                                 \
     X(SLACK)                                                                   \
     X(SOURCES)                                                                 \
     X(STEERING)                                                                \
@@ -263,6 +264,11 @@ extern const struct cup_site CUP_ONE_SITE;
 #define CUP_USES_VALUES 1
 #endif
 
+/* Sensors that are made of others. */
+#ifndef CUP_USES_SEVERAL
+#define CUP_USES_SEVERAL 1
+#endif
+
 /* Numbers for people in gallons, inches, degrees Fahrenheit and pounds per
  * square inch. */
 #ifndef CUP_USES_US
@@ -324,7 +330,7 @@ extern const struct cup_site CUP_ONE_SITE;
 #if !CUP_USES_VALUES &&                                                        \
     (CUP_USES_AIR || CUP_USES_CHECKS || CUP_USES_FLOATS || CUP_USES_LAMPS ||   \
      CUP_USES_MEANS || CUP_USES_PRESSURES || CUP_USES_SETTINGS ||              \
-     CUP_USES_SLACK)
+     CUP_USES_SEVERAL || CUP_USES_SLACK)
 #error "these need values at every sample"
 #endif
 

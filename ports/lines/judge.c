@@ -98,6 +98,9 @@ static bool check_raw(struct lines *lines, const char *name, json_t *value)
     if (!lines_find(plan, name, &thing))
         return lines_fail(lines, "raw: there is no sensor named \"%s\"",
                           text_cut(known, sizeof(known), name));
+    if (thing < plan->sensor_count && plan->sensors[thing].several)
+        return lines_fail(
+            lines, "raw: %s: is made of others and takes no raw value", name);
     bool bytes = takes_bytes(plan, thing);
     if (json_is_null(value))
         return true;

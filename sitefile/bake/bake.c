@@ -37,6 +37,7 @@ static void put_counts(struct words *words, const struct cup_plan *at)
     INDEX(turns);
     INDEX(travels);
     INDEX(streams);
+    INDEX_WHERE(SEVERAL, severals);
     INDEX(supplies);
     INDEX(channels);
     INDEX(at_once);
@@ -93,11 +94,12 @@ struct part {
     int block;
     size_t values;
 };
-#define PARTS_MOST 31
+#define PARTS_MOST 32
 
 /* The block without which a table is of no use. */
 #define BLOCK_EVER ALWAYS
 #define BLOCK_BUTTONS CUP_BLOCK_BUTTONS
+#define BLOCK_SEVERAL CUP_BLOCK_SEVERAL
 #define BLOCK_QUIET CUP_BLOCK_QUIET
 #define BLOCK_CLOCK CUP_BLOCK_CLOCK
 #define BLOCK_TALLIES CUP_BLOCK_TALLIES

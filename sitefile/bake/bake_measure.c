@@ -72,14 +72,30 @@ static const char *put_nothing(struct bake *bake, const struct cup_sensor *at)
     return bake_table(bake, "int32_t", "nothing", true, words);
 }
 
+static const char *put_several(struct bake *bake, const struct cup_several *at)
+{
+    if (!at)
+        return NULL;
+    const char *of = bake_indexes(bake, "of", at->of, at->count);
+    struct words *words = words_begin(bake);
+    words_pointer(words, "of", of, false);
+    VALUE(apart);
+    INDEX(own);
+    NUMBER(count);
+    NUMBER(at_least);
+    NUMBER(takes);
+    return bake_table(bake, "struct cup_several", "several", false, words);
+}
+
 static void put_sensor(struct words *words, const struct cup_sensor *at,
                        const char *curve, const char *checks,
-                       const char *nothing)
+                       const char *nothing, const char *several)
 {
     words_element(words);
     words_pointer(words, "curve", curve, true);
     POINTER_WHERE(CHECKS, checks, true);
     POINTER_WHERE(NOTHINGS, nothing, false);
+    POINTER_WHERE(SEVERAL, several, true);
     NUMBER(every_ms);
     NUMBER(lost_after_ms);
     NUMBER_WHERE(SUPPLIES, warm_up_ms);
@@ -95,6 +111,7 @@ static void put_sensor(struct words *words, const struct cup_sensor *at,
     NUMBER_WHERE(AIR, lean);
     INDEX_WHERE(SOURCES, source);
     INDEX_WHERE(SOURCES, sibling);
+    INDEX_WHERE(SEVERAL, part_of);
     put_window(words, at->window);
     NAMED(form, form_names);
     NAMED(unit, unit_names);
@@ -111,7 +128,8 @@ const char *bake_sensors(struct bake *bake)
     for (cup_index i = 0; i < bake->plan->sensor_count; i++) {
         const struct cup_sensor *at = &bake->plan->sensors[i];
         put_sensor(words, at, put_curve(bake, at->curve),
-                   put_checks(bake, at->checks), put_nothing(bake, at));
+                   put_checks(bake, at->checks), put_nothing(bake, at),
+                   put_several(bake, at->several));
     }
     return bake_table(bake, "struct cup_sensor", "sensors", true, words);
 }

@@ -14,6 +14,7 @@ static void look_at_sensors(const struct cup_plan *plan, bool *uses)
         uses[CUP_BLOCK_SOURCES] |= sensor->source != CUP_NONE;
         uses[CUP_BLOCK_OFFSETS] |= sensor->offset != 0;
         uses[CUP_BLOCK_NOTHINGS] |= sensor->nothing_count > 0;
+        uses[CUP_BLOCK_SEVERAL] |= sensor->several != NULL;
         uses[CUP_BLOCK_PASCALS] |= sensor->unit == CUP_UNIT_PASCAL;
         uses[CUP_BLOCK_LOOPS] |= sensor->form == CUP_FORM_LOOP;
         uses[CUP_BLOCK_FRAMES] |= cup_form_is_bytes(sensor->form);
@@ -80,7 +81,7 @@ static bool has_paces(const struct cup_plan *plan, const bool *uses)
             return true;
     return plan->sensor_count == 0 || uses[CUP_BLOCK_FRAMES] ||
            uses[CUP_BLOCK_SOURCES] || uses[CUP_BLOCK_SUPPLIES] ||
-           uses[CUP_BLOCK_QUIET];
+           uses[CUP_BLOCK_QUIET] || uses[CUP_BLOCK_SEVERAL];
 }
 
 const char *bake_block_name(int block)
@@ -102,7 +103,8 @@ static bool needs_values(struct bake *bake)
     if (uses[CUP_BLOCK_AIR] || uses[CUP_BLOCK_CHECKS] ||
         uses[CUP_BLOCK_FLOATS] || uses[CUP_BLOCK_LAMPS] ||
         uses[CUP_BLOCK_MEANS] || uses[CUP_BLOCK_PRESSURES] ||
-        uses[CUP_BLOCK_SETTINGS] || bake_mean_most(bake->plan) > CUP_MEAN_EXACT)
+        uses[CUP_BLOCK_SETTINGS] || uses[CUP_BLOCK_SEVERAL] ||
+        bake_mean_most(bake->plan) > CUP_MEAN_EXACT)
         return true;
     bake->uncounted = bake_uncounted_thing(bake->plan);
     return bake->uncounted != CUP_NONE;

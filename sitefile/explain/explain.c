@@ -63,8 +63,34 @@ static void explain_checks(const struct cup_plan *plan, cup_index i, FILE *out)
                 explain_say_ms(checks->steady_ms).text);
 }
 
+/* "take kale for the middle of kale_a, kale_b" */
+static void explain_several(const struct cup_plan *plan, cup_index i, FILE *out)
+{
+    static const char *const takes[] = {"mean", "lowest", "highest", "middle"};
+    const struct cup_sensor *sensor = &plan->sensors[i];
+    const struct cup_several *several = sensor->several;
+    fprintf(out, "  take %s for the %s of", explain_name(plan, i),
+            takes[several->takes]);
+    for (uint8_t p = 0; p < several->count; p++)
+        fprintf(out, "%s %s", p == 0 ? "" : ",",
+                explain_name(plan, several->of[p]));
+    fprintf(out, ", lost when fewer than %d say anything good for %s;\n",
+            several->at_least, explain_say_ms(sensor->lost_after_ms).text);
+    if (several->apart > 0)
+        fprintf(out,
+                "    telling of one that is farther than %s from the "
+                "middle;\n",
+                explain_say(plan, several->apart, explain_change(sensor->unit))
+                    .text);
+}
+
 static void explain_sensor(const struct cup_file *file, cup_index i, FILE *out)
 {
+    if (file->plan.sensors[i].several) {
+        explain_several(&file->plan, i, out);
+        explain_checks(&file->plan, i, out);
+        return;
+    }
     const struct cup_plan *plan = &file->plan;
     const struct cup_sensor *sensor = &plan->sensors[i];
     const struct thing *thing = thing_of(&file->things, KIND_SENSOR, i);

@@ -60,7 +60,8 @@ void explain_shown(const struct cup_file *file, FILE *out)
         explain_button(file, i, out);
     if (plan->panel_width > 0)
         fprintf(out,
-                "  show readings, pumps, settings and alerts on a panel of two lines "
+                "  show readings, pumps, settings and alerts on a panel of two "
+                "lines "
                 "of %d letters.\n",
                 plan->panel_width);
 }

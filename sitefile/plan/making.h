@@ -43,4 +43,8 @@ struct nature making_nature(const struct making *making);
 /* The sensor's curve: of dry and wet, of points, or of its nature. */
 void making_curve(const struct making *making, const struct nature *nature);
 
+/* What a sample must be to count, and how its value is shown; in
+ * plan_sensor.c. */
+void making_checks(const struct making *making);
+
 #endif

@@ -106,7 +106,7 @@ static void make_thing(struct cup_file *file, const struct thing *thing,
         problems_forget(&file->problems, count, thing->place.line);
 }
 
-void plan_make(struct cup_file *file)
+static void make_kind(struct cup_file *file, int kind)
 {
     static void (*const makers[])(struct cup_file *, const struct thing *) = {
         [KIND_SENSOR] = plan_make_sensor, [KIND_TANK] = plan_make_tank,
@@ -116,15 +116,22 @@ void plan_make(struct cup_file *file)
         [KIND_BAR] = plan_make_bar,       [KIND_SIGNAL] = plan_make_signal,
         [KIND_PANEL] = plan_make_panel,   [KIND_BUTTON] = plan_make_button,
     };
+    for (size_t i = 0; i < file->things.count; i++)
+        if ((int)file->things.list[i].kind == kind)
+            make_thing(file, &file->things.list[i], makers[kind]);
+}
+
+void plan_make(struct cup_file *file)
+{
     plan_make_tables(file);
     make_names(file);
     make_keys(file);
     make_site(file);
     plan_share(file);
-    for (int kind = KIND_SENSOR; kind < KIND_COUNT; kind++)
-        for (size_t i = 0; i < file->things.count; i++)
-            if ((int)file->things.list[i].kind == kind)
-                make_thing(file, &file->things.list[i], makers[kind]);
+    make_kind(file, KIND_SENSOR);
+    plan_make_severals(file);
+    for (int kind = KIND_SENSOR + 1; kind < KIND_COUNT; kind++)
+        make_kind(file, kind);
     plan_make_brims(file);
     plan_make_watches(file);
     for (size_t i = 0; i < file->things.count; i++)

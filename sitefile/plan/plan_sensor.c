@@ -74,7 +74,7 @@ static void make_steady(const struct making *making)
     checks->steady_ms = (uint32_t)ms;
 }
 
-static void make_checks(const struct making *making)
+void making_checks(const struct making *making)
 {
     const struct value *stuck = good_value(making->thing, "stuck");
     const struct value *debounce = good_value(making->thing, "debounce");
@@ -134,6 +134,7 @@ void plan_share(struct cup_file *file)
                                          .air = CUP_NONE,
                                          .source = CUP_NONE,
                                          .sibling = CUP_NONE,
+                                         .part_of = CUP_NONE,
                                          .checks_own = CUP_NONE,
                                          .stream_own = CUP_NONE};
     for (size_t i = 0; i < file->things.count; i++) {
@@ -211,6 +212,11 @@ static void make_take(const struct making *making)
 
 static void check_keys(const struct making *making)
 {
+    static const char *const together[] = {"takes", "at_least", "apart"};
+    for (size_t i = 0; i < sizeof(together) / sizeof(together[0]); i++)
+        if (making_given(making, together[i]))
+            making_wrong(making, making_place(making, together[i]),
+                         "needs of, the sensors that it is made of");
     bool block = making_given(making, "source");
     if (block == making_given(making, "port"))
         making_wrong(
@@ -330,6 +336,8 @@ void plan_make_sensor(struct cup_file *file, const struct thing *thing)
     struct cup_sensor *sensor = &file->tables.sensors[thing->index];
     struct making making = {file, thing, sensor, CUP_FORM_COUNTS};
     const struct value *measures = good_value(thing, "measures");
+    if (value_of(thing, "of")->given)
+        return; /* once all it is made of are */
     if (value_of(thing, "source")->given)
         making.form = CUP_FORM_MODBUS;
     else
@@ -352,6 +360,6 @@ void plan_make_sensor(struct cup_file *file, const struct thing *thing)
     make_times(&making);
     if (value_of(thing, "form")->good || value_of(thing, "source")->good)
         making_curve(&making, &nature);
-    make_checks(&making);
+    making_checks(&making);
     make_air(&making);
 }

@@ -106,6 +106,9 @@ void plan_make_tables(struct cup_file *file)
     plan->duty_count = (cup_index)count[KIND_DUTY];
     plan->sensors = tables->sensors =
         table(count[KIND_SENSOR], sizeof(*tables->sensors));
+    tables->severals = table(count[KIND_SENSOR], sizeof(*tables->severals));
+    tables->ofs =
+        table(count[KIND_SENSOR] * CUP_SEVERAL_MOST, sizeof(*tables->ofs));
     plan->tanks = tables->tanks =
         table(count[KIND_TANK], sizeof(*tables->tanks));
     plan->pumps = tables->pumps =
@@ -132,6 +135,8 @@ void plan_free(struct cup_file *file)
     struct tables *tables = &file->tables;
     free(tables->sensors);
     free(tables->tanks);
+    free(tables->severals);
+    free(tables->ofs);
     free(tables->pumps);
     free(tables->guards);
     free(tables->proofs);

@@ -148,6 +148,11 @@ static bool has_fault(const struct cup_site *site)
     for (cup_index i = 0; i < plan->watch_count; i++)
         if (site->watches[i].flags & CUP_WATCH_TOLD)
             return true;
+    CUP_WHERE(SEVERAL, {
+        for (cup_index i = 0; i < plan->severals; i++)
+            if (site->severals[i].strays)
+                return true;
+    })
     for (cup_index i = 0; i < plan->alert_count; i++)
         if (site->alerts[i].latch.on)
             return true;

@@ -174,6 +174,7 @@ static void measure(struct cup_pass *pass)
             ((state->reading.flags & CUP_READING_LOST) != 0))
             tell_lost(pass, i, state);
     }
+    CUP_WHERE(SEVERAL, if (plan->severals > 0) cup_in_parts_tell(pass);)
     if (CUP_USES_QUIET)
         site->quiet->alive_ms = alive_for(site, pass->now);
     for (unsigned left = CUP_USES_SLACK ? cup_pump_thing(plan, 0) : 0; left > 0;

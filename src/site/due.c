@@ -127,6 +127,10 @@ static bool ask_sensor(struct search *search, cup_index i)
         if (site_of(search)->plan->sensors[i].source != CUP_NONE)
             return false;
     })
+    CUP_WHERE(SEVERAL, {
+        if (site_of(search)->plan->sensors[i].several)
+            return false;
+    })
     CUP_WHERE(SUPPLIES, {
         if (site_of(search)->plan->sensors[i].supply != CUP_NONE)
             return power(search, i);

@@ -22,6 +22,16 @@ void cup_in_hear_first(const struct cup_site *site, uint32_t now_ms)
         cup_in_hear_late(site, now_ms - pass->seen_ms);
 }
 
+#if CUP_USES_SEVERAL
+/* What a sensor is a part of hears of it, too. */
+static void hear_whole(const struct cup_site *site, cup_index whole,
+                       uint32_t now)
+{
+    if (whole != CUP_NONE)
+        cup_in_parts_hear(site, whole, now);
+}
+#endif
+
 void cup_site_hear(const struct cup_site *site, cup_index sensor,
                    uint32_t now_ms, struct cup_sample sample)
 {
@@ -30,8 +40,10 @@ void cup_site_hear(const struct cup_site *site, cup_index sensor,
     cup_in_hear_first(site, now_ms);
     struct cup_sensor_use use = cup_in_pass_use(site, sensor);
     struct cup_before was = cup_in_weigh_before(&use);
-    cup_sensor_hear(&use, cup_in_pass_time(site->pass, now_ms), sample);
+    uint32_t now = cup_in_pass_time(site->pass, now_ms);
+    cup_sensor_hear(&use, now, sample);
     cup_in_weigh_after(site, sensor, &use, &was);
+    CUP_WHERE(SEVERAL, hear_whole(site, use.sensor->part_of, now);)
 }
 
 #if CUP_USES_FRAMES
@@ -44,9 +56,11 @@ void cup_site_hear_bytes(const struct cup_site *site, cup_index sensor,
     struct cup_sensor_use use = cup_in_pass_use(site, sensor);
     struct cup_before was = cup_in_weigh_before(&use);
     cup_index own = use.sensor->stream_own;
+    uint32_t now = cup_in_pass_time(site->pass, now_ms);
     cup_sensor_hear_bytes(&use, own == CUP_NONE ? NULL : &site->streams[own],
-                          cup_in_pass_time(site->pass, now_ms), bytes, count);
+                          now, bytes, count);
     cup_in_weigh_after(site, sensor, &use, &was);
+    CUP_WHERE(SEVERAL, hear_whole(site, use.sensor->part_of, now);)
 }
 #endif
 

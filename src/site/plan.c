@@ -75,6 +75,19 @@ static CUP_FLASH char *plan_of_belongings(const struct plan_look *look,
                                 is_below(sensor->sibling, plan->sensor_count),
                             true),
                 "source or sibling is past the plan's; CUP_NONE for none");
+    CUP_WHERE(SEVERAL, {
+        CUP_FLASH struct cup_several *several = sensor->several;
+        CHECK_HOLDS(is_below(sensor->part_of, plan->sensor_count),
+                    "what it is a part of is no sensor; CUP_NONE for none");
+        CHECK_HOLDS(!several ||
+                        (several->own < plan->severals && several->count > 0 &&
+                         several->count <= CUP_SEVERAL_MOST),
+                    "it is made of none, or of more than 8, or its own is past "
+                    "the plan's severals");
+        for (uint8_t i = 0; several && i < several->count; i++)
+            CHECK_HOLDS(several->of[i] < plan->sensor_count,
+                        "what it is made of is no sensor");
+    })
     return NULL;
 }
 

@@ -234,9 +234,32 @@ static unsigned tell_pumps(struct answer *answer)
     return found;
 }
 
+#if CUP_USES_SEVERAL
+/* Probes that stray from the others of their place. */
+static unsigned tell_strays(struct answer *answer)
+{
+    CUP_FLASH struct cup_plan *plan = answer->site->plan;
+    unsigned found = 0;
+    for (cup_index i = 0; i < plan->sensor_count; i++) {
+        CUP_FLASH struct cup_several *several = plan->sensors[i].several;
+        for (uint8_t p = 0; several && p < several->count; p++) {
+            if (!(answer->site->severals[several->own].strays & 1u << p))
+                continue;
+            found++;
+            add_level(answer, several->of[p]);
+            add(answer, CUP_TEXT(", strays from the others: "));
+            add_level(answer, i);
+            send(answer);
+        }
+    }
+    return found;
+}
+#endif
+
 static unsigned tell_sensors(struct answer *answer)
 {
     unsigned found = 0;
+    CUP_WHERE(SEVERAL, found = tell_strays(answer);)
     for (cup_index i = 0; i < answer->site->plan->sensor_count; i++) {
         struct cup_reading reading = cup_site_reading(answer->site, i);
         if (reading.quality != CUP_QUALITY_LOST)
