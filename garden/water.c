@@ -183,7 +183,8 @@ static double lifts(struct garden *garden, struct output *pump)
     if (pump->dead || pump->air || pump->primed_s <= pump->primes_s)
         return 0;
     double share = pump->head_m > 0 ? 1 - pump->rises_m / pump->head_m : 1;
-    double litres = pump->flow_l_s * most(0, share) * opening(garden, pump);
+    double litres =
+        pump->flow_l_s * pump->place * most(0, share) * opening(garden, pump);
     return from ? vessel_take(from, litres) : litres;
 }
 
@@ -209,23 +210,29 @@ static void start_pump(struct garden *garden, struct output *pump)
     pump->primed_s = 0;
 }
 
+/* A pump that is driven in part turns from a twentieth on. */
+static bool is_on(const struct output *pump)
+{
+    return pump->place > 0.05;
+}
+
 /* It lies still, and nothing is in it. */
 static bool is_still(const struct output *pump)
 {
-    return pump->place <= 0.5 && !pump->was_on && pump->pipe_s == 0 &&
+    return !is_on(pump) && !pump->was_on && pump->pipe_s == 0 &&
            !pump->into_line;
 }
 
 static void step_pump(struct garden *garden, struct output *pump)
 {
-    bool on = pump->place > 0.5;
+    bool on = is_on(pump);
     double litres = 0;
     if (on && !pump->was_on)
         start_pump(garden, pump);
     if (on) {
         litres = lifts(garden, pump);
         pump->truth.ran_s += 1;
-        pump->truth.energy_wh += pump->power_w / 3600;
+        pump->truth.energy_wh += pump->power_w * pump->place / 3600;
         pump->truth.moved_l += litres;
     }
     if (pump->into_line)
@@ -263,8 +270,7 @@ void garden_water_step(struct garden *garden)
             output->since_stop_s += 1;
         else if (output->is_pump)
             step_pump(garden, output);
-        if (output->place > 0.5)
-            load += output->power_w;
+        load += output->power_w * output->place;
     }
     for (int i = 0; i < garden->vessel_count; i++)
         step_vessel(garden, &garden->vessels[i]);

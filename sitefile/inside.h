@@ -22,6 +22,8 @@ struct tables {
     struct cup_dose *doses; /* one a duty, used or not */
     struct cup_also *alsos;
     struct cup_turn *turns;
+    struct cup_speed *speeds;
+    struct cup_speed_point *speed_points; /* CUP_SPEED_POINTS for each duty */
     cup_index *through;         /* as many for each duty as there are pumps */
     uint16_t *minutes;          /* CUP_TIMES_MOST for each duty */
     struct cup_travel *travels; /* one a pump, used or not */

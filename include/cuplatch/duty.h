@@ -11,6 +11,7 @@
 #include "dose.h"
 #include "latch.h"
 #include "sensor.h"
+#include "speed.h"
 #include "turn.h"
 
 CUP_C_BEGINS
@@ -27,6 +28,7 @@ struct cup_also {
  *   dose      null: as long as it takes
  *   also      null: nothing else must agree
  *   turn      not null: flood or timed, and the marks count for nothing
+ *   speed     how far its output is driven; null: fully
  *   through   the valves, as pumps, that must be open: through_count of them
  *   keep      the thing it looks at; CUP_NONE for a turn that needs none
  *   pump      what it runs
@@ -40,6 +42,7 @@ struct cup_duty {
     CUP_WHERE(DOSES, CUP_FLASH struct cup_dose *dose;)
     CUP_WHERE(ALSOS, CUP_FLASH struct cup_also *also;)
     CUP_WHERE(TURNS, CUP_FLASH struct cup_turn *turn;)
+    CUP_WHERE(SPEEDS, CUP_FLASH struct cup_speed *speed;)
     CUP_WHERE(ROUTES, CUP_FLASH cup_index *through;)
     cup_index keep;
     cup_index pump;

@@ -112,12 +112,34 @@ const char *bake_indexes(struct bake *bake, const char *stem,
     return bake_table(bake, "cup_index", stem, true, words);
 }
 
+static const char *put_speed(struct bake *bake, const struct cup_speed *speed)
+{
+    if (!speed)
+        return NULL;
+    struct words *words = words_begin(bake);
+    for (uint8_t i = 0; i < speed->count; i++) {
+        const struct cup_speed_point *at = &speed->points[i];
+        words_element(words);
+        VALUE(at);
+        NUMBER(place_pct100);
+        words_next(words);
+    }
+    const char *points =
+        bake_table(bake, "struct cup_speed_point", "points", true, words);
+    const struct cup_speed *at = speed;
+    words = words_begin(bake);
+    words_pointer(words, "points", points, false);
+    NUMBER(count);
+    return bake_table(bake, "struct cup_speed", "speed", false, words);
+}
+
 static void put_duty(struct bake *bake, struct words *words,
                      const struct cup_duty *at)
 {
     const char *dose = put_dose(bake, at->dose, &at->latch);
     const char *also = put_also(bake, at->also);
     const char *turn = put_turn(bake, at->turn);
+    const char *speed = put_speed(bake, at->speed);
     const char *through =
         bake_indexes(bake, "through", at->through, at->through_count);
     words_element(words);
@@ -125,6 +147,7 @@ static void put_duty(struct bake *bake, struct words *words,
     POINTER_WHERE(DOSES, dose, true);
     POINTER_WHERE(ALSOS, also, true);
     POINTER_WHERE(TURNS, turn, true);
+    POINTER_WHERE(SPEEDS, speed, true);
     POINTER_WHERE(ROUTES, through, false);
     INDEX(keep);
     INDEX(pump);

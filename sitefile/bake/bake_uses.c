@@ -65,6 +65,7 @@ static void look_at_duties(const struct cup_plan *plan, bool *uses)
         uses[CUP_BLOCK_DOSES] |= duty->dose != NULL;
         uses[CUP_BLOCK_ALSOS] |= duty->also != NULL;
         uses[CUP_BLOCK_TURNS] |= duty->turn != NULL;
+        uses[CUP_BLOCK_SPEEDS] |= duty->speed != NULL;
         uses[CUP_BLOCK_LINES] |= duty->line;
         uses[CUP_BLOCK_CLOCK] |= duty->from != duty->to;
         uses[CUP_BLOCK_CLOCK] |= duty->turn && duty->turn->at_count > 0;
@@ -104,7 +105,7 @@ static bool needs_values(struct bake *bake)
         uses[CUP_BLOCK_FLOATS] || uses[CUP_BLOCK_LAMPS] ||
         uses[CUP_BLOCK_MEANS] || uses[CUP_BLOCK_PRESSURES] ||
         uses[CUP_BLOCK_SETTINGS] || uses[CUP_BLOCK_SEVERAL] ||
-        bake_mean_most(bake->plan) > CUP_MEAN_EXACT)
+        uses[CUP_BLOCK_SPEEDS] || bake_mean_most(bake->plan) > CUP_MEAN_EXACT)
         return true;
     bake->uncounted = bake_uncounted_thing(bake->plan);
     return bake->uncounted != CUP_NONE;

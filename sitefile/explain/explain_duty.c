@@ -105,6 +105,20 @@ static void explain_dose(const struct cup_file *file,
                 dose->doses, dose->doses * 4);
 }
 
+/* "at 40 % of it when header is at 34 %, 100 % at 20 %" */
+static void explain_speed(const struct cup_plan *plan,
+                          const struct cup_duty *duty, FILE *out)
+{
+    uint8_t unit = cup_thing_unit(plan, duty->keep);
+    for (uint8_t i = 0; i < duty->speed->count; i++) {
+        const struct cup_speed_point *point = &duty->speed->points[i];
+        fprintf(out, "%s%s at %s", i == 0 ? ",\n    driven " : ", ",
+                explain_say(plan, point->place_pct100, CUP_UNIT_PERCENT).text,
+                explain_say(plan, point->at, unit).text);
+    }
+    fprintf(out, " and in between");
+}
+
 static void explain_keep(const struct cup_file *file,
                          const struct cup_duty *duty, FILE *out)
 {
@@ -113,6 +127,8 @@ static void explain_keep(const struct cup_file *file,
     explain_mark(plan, duty, false, out);
     fprintf(out, ",\n    and stop it when ");
     explain_mark(plan, duty, true, out);
+    if (duty->speed)
+        explain_speed(plan, duty, out);
     if (duty->latch.confirm_ms > 0)
         fprintf(out, ",\n    either once that has held for %s",
                 explain_say_ms(duty->latch.confirm_ms).text);

@@ -22,6 +22,12 @@ void duty_wrong(const struct duty_making *making, const char *key,
  * has no volume to give, or none that is right. */
 uint32_t duty_give_ms(const struct duty_making *making);
 
+/* How far its output is driven by the level it keeps, in plan_speed.c: the
+ * marks that this gives are written to `start` and `stop`. False when it has no
+ * speed, or none that is right. */
+bool duty_make_speed(const struct duty_making *making, struct value *start,
+                     struct value *stop);
+
 /* A flood or a timed run; in plan_turn.c. */
 void duty_make_turn(const struct duty_making *making);
 

@@ -76,7 +76,10 @@ static void make_marks(const struct duty_making *making)
     struct cup_file *file = making->file;
     struct cup_duty *duty = making->duty;
     const struct value *keep = good_value(making->thing, "keep");
-    if (!duty_given(making, "start") || !duty_given(making, "stop"))
+    bool marked = duty_given(making, "start") || duty_given(making, "stop");
+    struct value ends[2];
+    if ((marked || !duty_given(making, "speed")) &&
+        (!duty_given(making, "start") || !duty_given(making, "stop")))
         duty_wrong(making, "keep", "keep needs start and stop, its two marks");
     if (!keep) {
         plan_check_unit(file, making->thing, "start");
@@ -85,11 +88,12 @@ static void make_marks(const struct duty_making *making)
     }
     duty->keep = plan_number(file, keep->number);
     duty->line = cup_thing_unit(&file->plan, duty->keep) == CUP_UNIT_PASCAL;
+    bool speeds = duty_make_speed(making, &ends[0], &ends[1]);
     const struct value *start =
-        plan_mark(file, making->thing, "start", duty->keep);
+        marked ? plan_mark(file, making->thing, "start", duty->keep) : &ends[0];
     const struct value *stop =
-        plan_mark(file, making->thing, "stop", duty->keep);
-    if (!start || !stop)
+        marked ? plan_mark(file, making->thing, "stop", duty->keep) : &ends[1];
+    if (!start || !stop || (!marked && !speeds))
         return;
     duty->latch.start = start->number;
     duty->latch.stop = stop->number;
@@ -209,8 +213,9 @@ static bool is_turn(const struct duty_making *making)
 
 static void check_kind(const struct duty_making *making, bool turns)
 {
-    static const char *const keeping[] = {"start", "stop", "confirm", "also",
-                                          "stops", "dose", "soak",    "doses"};
+    static const char *const keeping[] = {"start",   "stop", "speed",
+                                          "confirm", "also", "stops",
+                                          "dose",    "soak", "doses"};
     if (duty_given(making, "keep") && turns)
         duty_wrong(making, "keep",
                    "a duty keeps a level, floods or is timed: one of them");

@@ -60,6 +60,9 @@ static void make_duty_tables(struct cup_file *file)
     tables->doses = table(duties, sizeof(*tables->doses));
     tables->alsos = table(duties, sizeof(*tables->alsos));
     tables->turns = table(duties, sizeof(*tables->turns));
+    tables->speeds = table(duties, sizeof(*tables->speeds));
+    tables->speed_points =
+        table(duties * CUP_SPEED_POINTS, sizeof(*tables->speed_points));
     tables->through =
         table(duties * count[KIND_PUMP], sizeof(*tables->through));
     tables->minutes = table(duties * CUP_TIMES_MOST, sizeof(*tables->minutes));
@@ -150,6 +153,8 @@ void plan_free(struct cup_file *file)
     free(tables->doses);
     free(tables->alsos);
     free(tables->turns);
+    free(tables->speeds);
+    free(tables->speed_points);
     free(tables->through);
     free(tables->minutes);
     free(tables->travels);

@@ -65,6 +65,15 @@ static void make_still(struct cup_file *file, cup_index i)
                                        .way = ways[pump->proof->kind]});
 }
 
+/* Whether a pump always gives its flow: no duty drives it in part. */
+static bool has_one_flow(const struct cup_plan *plan, cup_index pump)
+{
+    for (cup_index i = 0; i < plan->duty_count; i++)
+        if (plan->duties[i].pump == pump && plan->duties[i].speed)
+            return false;
+    return true;
+}
+
 /* A pump whose flow is known, on a tank whose volume is known. */
 static void make_volume(struct cup_file *file, const struct thing *thing)
 {
@@ -73,7 +82,8 @@ static void make_volume(struct cup_file *file, const struct thing *thing)
     if (!flow || !from)
         return;
     const struct thing *tank = &file->things.list[from->number];
-    if (value_of(tank, "floats")->given)
+    if (value_of(tank, "floats")->given ||
+        !has_one_flow(&file->plan, thing->index))
         return;
     add_watch(file, (struct cup_watch){
                         .change = flow->number,

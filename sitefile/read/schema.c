@@ -194,6 +194,9 @@ static const struct key duty_keys[] = {
     A_THING("keep", false, "whose level it keeps", "sensor", "tank"),
     OTHER("start", KEY_MARK, false, "beyond this it starts"),
     OTHER("stop", KEY_MARK, false, "beyond this it stops"),
+    OTHER("speed", KEY_LATER, false,
+          "MARK:SHARE pairs, the gentlest first, such as 34%:40% 20%:100%: how "
+          "far its output is driven"),
     TIME("confirm", false, 0, "a crossing must hold this long"),
     OTHER("also", KEY_LATER, false,
           "SENSOR START STOP: a second condition that must agree to start"),

@@ -199,6 +199,20 @@ static uint16_t place_of_travel(const struct cup_site *site, cup_index i,
 }
 #endif
 
+#if CUP_USES_SPEEDS
+/* Where a running output is to be by the level that it keeps; by hand, fully.
+ */
+static uint16_t place_by_speed(const struct cup_site *site, cup_index i)
+{
+    const struct cup_pump_state *pump = &site->pumps[i];
+    CUP_FLASH struct cup_duty *duty = &site->plan->duties[pump->duty];
+    if (pump->duty >= site->plan->duty_count || !duty->speed ||
+        pump->mode == CUP_MODE_HAND)
+        return CUP_TRAVEL_OPEN;
+    return cup_speed_place(duty->speed, cup_site_shown(site, duty->keep));
+}
+#endif
+
 uint16_t cup_site_place(const struct cup_site *site, cup_index i, int *way)
 {
     if (way)
@@ -208,7 +222,9 @@ uint16_t cup_site_place(const struct cup_site *site, cup_index i, int *way)
     bool on = cup_pump_is(&site->pumps[i], CUP_PUMP_IS_ON);
     if (CUP_IF(TRAVELS, site->plan->pumps[i].travel))
         return CUP_IF(TRAVELS, place_of_travel(site, i, way));
-    return on ? CUP_TRAVEL_OPEN : 0;
+    if (!on)
+        return 0;
+    return CUP_IF_ELSE(SPEEDS, place_by_speed(site, i), CUP_TRAVEL_OPEN);
 }
 
 uint32_t cup_site_wait(const struct cup_site *site)

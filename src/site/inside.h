@@ -434,7 +434,7 @@ void cup_in_hear_late(const struct cup_site *site, uint32_t step);
 /* parts.c: one of the parts of a sensor was heard; tells which of them stray.
  */
 void cup_in_parts_hear(const struct cup_site *site, cup_index sensor,
-                         uint32_t now);
+                       uint32_t now);
 void cup_in_parts_tell(struct cup_pass *pass);
 
 #endif

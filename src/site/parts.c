@@ -44,7 +44,7 @@ static void look_for_strays(const struct cup_site *site,
 }
 
 void cup_in_parts_hear(const struct cup_site *site, cup_index sensor,
-                         uint32_t now)
+                       uint32_t now)
 {
     struct cup_sensor_use use = cup_in_pass_use(site, sensor);
     CUP_FLASH struct cup_several *several = use.sensor->several;

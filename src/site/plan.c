@@ -256,6 +256,19 @@ static CUP_FLASH char *plan_of_route(const struct plan_look *look,
     return NULL;
 }
 
+static CUP_FLASH char *plan_of_speed(CUP_FLASH struct cup_duty *duty)
+{
+    (void)duty;
+    CUP_WHERE(SPEEDS, {
+        CUP_FLASH struct cup_speed *speed = duty->speed;
+        CHECK_HOLDS(!speed || speed->count >= 2, "its speed has no two points");
+        for (uint8_t i = 1; speed && i < speed->count; i++)
+            CHECK_HOLDS(speed->points[i].at != speed->points[i - 1].at,
+                        "two points of its speed are the same");
+    })
+    return NULL;
+}
+
 static CUP_FLASH char *plan_of_duty(const struct plan_look *look,
                                     CUP_FLASH struct cup_duty *duty)
 {
@@ -269,6 +282,7 @@ static CUP_FLASH char *plan_of_duty(const struct plan_look *look,
     CHECK_HOLDS(duty->keep != CUP_NONE, "keeps nothing, and has no turn");
     CHECK_HOLDS(has_band(&duty->latch),
                 "start and stop are the same: the pump would chatter");
+    CHECK_FIRST(plan_of_speed(duty));
     CHECK_FIRST(plan_of_dose(look, duty));
     CHECK_FIRST(plan_of_also(look, duty));
     return plan_of_route(look, duty);

@@ -100,6 +100,18 @@ static void add_why(struct answer *answer, cup_index thing)
                             : cup_say_why_duty(text, room, answer->site, duty);
 }
 
+#if CUP_USES_SPEEDS
+/* " at 70.00 %" of an output that is driven in part. */
+static void add_place(struct answer *answer, cup_index pump)
+{
+    uint16_t place = cup_site_place(answer->site, pump, NULL);
+    if (!cup_site_runs(answer->site, pump) || place == CUP_TRAVEL_OPEN)
+        return;
+    add(answer, CUP_TEXT(" at "));
+    add_value(answer, place, CUP_UNIT_PERCENT);
+}
+#endif
+
 static void ask_pumps(struct answer *answer)
 {
     CUP_FLASH struct cup_plan *plan = answer->site->plan;
@@ -115,6 +127,7 @@ static void ask_pumps(struct answer *answer)
             add(answer, cup_mode_code(pump->mode));
             add(answer, CUP_TEXT(")"));
         }
+        CUP_WHERE(SPEEDS, add_place(answer, i);)
         add(answer, CUP_TEXT(": "));
         add_why(answer, cup_pump_thing(plan, i));
         send(answer);
