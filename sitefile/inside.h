@@ -9,7 +9,7 @@
 /* The tables of a plan under construction, each as long as its kind counts. */
 struct tables {
     struct cup_sensor *sensors;
-    int32_t *nothings; /* CUP_NOTHINGS_MOST for each sensor */
+    int32_t *nothings;            /* CUP_NOTHINGS_MOST for each sensor */
     struct cup_several *severals; /* one a sensor, used or not */
     cup_index *ofs;               /* CUP_SEVERAL_MOST for each sensor */
     struct cup_tank *tanks;

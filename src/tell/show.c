@@ -47,7 +47,8 @@ struct showing {
         {CUP_UNIT_PASCAL, 2, true, "psi", 0, 6894757, 100000, 0},              \
         {CUP_UNIT_LITRE, 0, true, "gal", 378541, 3785412, 1000, 0},            \
         {CUP_UNIT_LITRE, 1, true, "gal", 3785, 3785412, 10000, 0},             \
-        {CUP_UNIT_LITRE, 3, true, "gal", 0, 3785412, 1000000, 0},              \
+        {CUP_UNIT_LITRE, 3, true, "gal", 1, 3785412, 1000000, 0},              \
+        {CUP_UNIT_LITRE, 0, true, "gal", 0, 3785412, 1000, 0},                 \
         {CUP_UNIT_FLOW, 3, true, "gal/min", 0, 3785412, 1000000, 0},
 #else
 #define US_SHOWINGS

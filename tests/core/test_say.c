@@ -84,6 +84,7 @@ CASE(a_plan_may_ask_for_us_units)
         {101325, CUP_UNIT_PASCAL, "14.70 psi"},
         {3785, CUP_UNIT_LITRE, "1.0 gal"},
         {25, CUP_UNIT_LITRE, "0.007 gal"},
+        {0, CUP_UNIT_LITRE, "0 gal"},
         {56000, CUP_UNIT_LITRE, "14.8 gal"},
         {560000, CUP_UNIT_LITRE, "148 gal"},
         {9000, CUP_UNIT_FLOW, "2.378 gal/min"},
@@ -160,7 +161,8 @@ CASE(wrong_words_are_told_what_is_wrong)
     static const char *const wrong[][2] = {
         {"", "expected a name and a word, such as: lift off"},
         {"lift", "expected a name and a word, such as: lift off"},
-        {"lift jump", "expected hand, off, auto, clear, hold, go, quiet or clock"},
+        {"lift jump",
+         "expected hand, off, auto, clear, hold, go, quiet or clock"},
         {"soil off", "there is no pump of that name"},
         {"lift hold", "a pump takes hand, off, auto or clear"},
         {"site off", "the site takes hold, go, quiet or clock"},
