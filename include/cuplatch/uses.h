@@ -331,7 +331,7 @@ extern const struct cup_site CUP_ONE_SITE;
 /* Every sensor gives one number at a time, and is on all the time. */
 #define CUP_ALL_PLAIN                                                          \
     (!CUP_USES_FRAMES && !CUP_USES_SOURCES && !CUP_USES_SUPPLIES &&            \
-     !CUP_USES_QUIET)
+     !CUP_USES_QUIET && !CUP_USES_SEVERAL)
 
 #if !CUP_USES_VALUES &&                                                        \
     (CUP_USES_AIR || CUP_USES_CHECKS || CUP_USES_FLOATS || CUP_USES_LAMPS ||   \

@@ -83,24 +83,19 @@ static bool check_number(struct lines *lines, const char *name, json_int_t raw)
                       name, raw);
 }
 
-static bool check_raw(struct lines *lines, const char *name, json_t *value)
+static bool check_button(struct lines *lines, const char *name, json_t *value)
 {
-    cup_index thing;
-    char known[61];
+    json_int_t closed = json_integer_value(value);
+    return (json_is_integer(value) && (closed == 0 || closed == 1)) ||
+           lines_fail(lines, "raw: %s: expected 1 while it is pressed, else 0",
+                      name);
+}
+
+/* What a sensor that is asked itself may say. */
+static bool check_said(struct lines *lines, const char *name, cup_index thing,
+                       json_t *value)
+{
     const struct cup_plan *plan = lines->site->plan;
-    if (lines_button(plan, name, &thing)) {
-        json_int_t closed = json_integer_value(value);
-        return (json_is_integer(value) && (closed == 0 || closed == 1)) ||
-               lines_fail(lines,
-                          "raw: %s: expected 1 while it is pressed, else 0",
-                          name);
-    }
-    if (!lines_find(plan, name, &thing))
-        return lines_fail(lines, "raw: there is no sensor named \"%s\"",
-                          text_cut(known, sizeof(known), name));
-    if (thing < plan->sensor_count && plan->sensors[thing].several)
-        return lines_fail(
-            lines, "raw: %s: is made of others and takes no raw value", name);
     bool bytes = takes_bytes(plan, thing);
     if (json_is_null(value))
         return true;
@@ -110,6 +105,22 @@ static bool check_raw(struct lines *lines, const char *name, json_t *value)
         return check_number(lines, name, json_integer_value(value));
     return lines_fail(lines, "raw: %s: expected %s, or null for no answer",
                       name, bytes ? "bytes as hex text" : "a whole number");
+}
+
+static bool check_raw(struct lines *lines, const char *name, json_t *value)
+{
+    cup_index thing;
+    char known[61];
+    const struct cup_plan *plan = lines->site->plan;
+    if (lines_button(plan, name, &thing))
+        return check_button(lines, name, value);
+    if (!lines_find(plan, name, &thing))
+        return lines_fail(lines, "raw: there is no sensor named \"%s\"",
+                          text_cut(known, sizeof(known), name));
+    if (thing < plan->sensor_count && plan->sensors[thing].several)
+        return lines_fail(
+            lines, "raw: %s: is made of others and takes no raw value", name);
+    return check_said(lines, name, thing, value);
 }
 
 static bool check_raws(struct lines *lines, json_t *raws)

@@ -99,13 +99,15 @@ const char *bake_block_name(int block)
  * can't be turned into counts. */
 static bool needs_values(struct bake *bake)
 {
-    const bool *uses = bake->uses;
+    static const int looking[] = {
+        CUP_BLOCK_AIR,      CUP_BLOCK_CHECKS,  CUP_BLOCK_FLOATS,
+        CUP_BLOCK_LAMPS,    CUP_BLOCK_MEANS,   CUP_BLOCK_PRESSURES,
+        CUP_BLOCK_SETTINGS, CUP_BLOCK_SEVERAL, CUP_BLOCK_SPEEDS};
     bake->uncounted = CUP_NONE;
-    if (uses[CUP_BLOCK_AIR] || uses[CUP_BLOCK_CHECKS] ||
-        uses[CUP_BLOCK_FLOATS] || uses[CUP_BLOCK_LAMPS] ||
-        uses[CUP_BLOCK_MEANS] || uses[CUP_BLOCK_PRESSURES] ||
-        uses[CUP_BLOCK_SETTINGS] || uses[CUP_BLOCK_SEVERAL] ||
-        uses[CUP_BLOCK_SPEEDS] || bake_mean_most(bake->plan) > CUP_MEAN_EXACT)
+    for (size_t i = 0; i < sizeof(looking) / sizeof(looking[0]); i++)
+        if (bake->uses[looking[i]])
+            return true;
+    if (bake_mean_most(bake->plan) > CUP_MEAN_EXACT)
         return true;
     bake->uncounted = bake_uncounted_thing(bake->plan);
     return bake->uncounted != CUP_NONE;

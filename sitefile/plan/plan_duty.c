@@ -71,15 +71,54 @@ static void check_way(const struct duty_making *making,
                       stop->text, pump->section->name, keep->text);
 }
 
+/* The two marks of a duty: its own, or those that its speed gives. */
+struct ends {
+    const struct value *start;
+    const struct value *stop;
+    struct value made[2];
+};
+
+/* How many of its two marks are given. */
+static int marks_given(const struct duty_making *making)
+{
+    return duty_given(making, "start") + duty_given(making, "stop");
+}
+
+static bool find_ends(const struct duty_making *making, struct ends *ends)
+{
+    struct cup_file *file = making->file;
+    cup_index keep = making->duty->keep;
+    bool speeds = duty_make_speed(making, &ends->made[0], &ends->made[1]);
+    ends->start = &ends->made[0];
+    ends->stop = &ends->made[1];
+    if (marks_given(making) == 0)
+        return speeds;
+    ends->start = plan_mark(file, making->thing, "start", keep);
+    ends->stop = plan_mark(file, making->thing, "stop", keep);
+    return ends->start && ends->stop;
+}
+
+/* Which way they lie, and whether a guard comes first. */
+static void check_ends(const struct duty_making *making,
+                       const struct value *keep, const struct ends *ends)
+{
+    const struct value *start = ends->start;
+    const struct value *stop = ends->stop;
+    plan_check_marks(making->file, start, stop, making->duty->keep);
+    if (making->pump && start->number != stop->number)
+        check_way(making, keep, start, stop);
+    if (making->pump && start->number < stop->number)
+        plan_check_full(making->file, making->pump, keep, stop);
+}
+
 static void make_marks(const struct duty_making *making)
 {
     struct cup_file *file = making->file;
     struct cup_duty *duty = making->duty;
     const struct value *keep = good_value(making->thing, "keep");
-    bool marked = duty_given(making, "start") || duty_given(making, "stop");
-    struct value ends[2];
-    if ((marked || !duty_given(making, "speed")) &&
-        (!duty_given(making, "start") || !duty_given(making, "stop")))
+    int given = marks_given(making);
+    struct ends ends;
+    if (given == 1 || (given == 0 && !duty_given(making, "speed")))
         duty_wrong(making, "keep", "keep needs start and stop, its two marks");
     if (!keep) {
         plan_check_unit(file, making->thing, "start");
@@ -88,20 +127,11 @@ static void make_marks(const struct duty_making *making)
     }
     duty->keep = plan_number(file, keep->number);
     duty->line = cup_thing_unit(&file->plan, duty->keep) == CUP_UNIT_PASCAL;
-    bool speeds = duty_make_speed(making, &ends[0], &ends[1]);
-    const struct value *start =
-        marked ? plan_mark(file, making->thing, "start", duty->keep) : &ends[0];
-    const struct value *stop =
-        marked ? plan_mark(file, making->thing, "stop", duty->keep) : &ends[1];
-    if (!start || !stop || (!marked && !speeds))
+    if (!find_ends(making, &ends))
         return;
-    duty->latch.start = start->number;
-    duty->latch.stop = stop->number;
-    plan_check_marks(file, start, stop, duty->keep);
-    if (making->pump && start->number != stop->number)
-        check_way(making, keep, start, stop);
-    if (making->pump && start->number < stop->number)
-        plan_check_full(file, making->pump, keep, stop);
+    duty->latch.start = ends.start->number;
+    duty->latch.stop = ends.stop->number;
+    check_ends(making, keep, &ends);
 }
 
 static void make_dose(const struct duty_making *making)

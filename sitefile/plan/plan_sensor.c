@@ -210,13 +210,18 @@ static void make_take(const struct making *making)
 
 /* The sensor as a whole */
 
-static void check_keys(const struct making *making)
+/* Keys of a sensor that is made of others. */
+static void check_alone(const struct making *making)
 {
     static const char *const together[] = {"takes", "at_least", "apart"};
     for (size_t i = 0; i < sizeof(together) / sizeof(together[0]); i++)
         if (making_given(making, together[i]))
             making_wrong(making, making_place(making, together[i]),
                          "needs of, the sensors that it is made of");
+}
+
+static void check_keys(const struct making *making)
+{
     bool block = making_given(making, "source");
     if (block == making_given(making, "port"))
         making_wrong(
@@ -349,6 +354,7 @@ void plan_make_sensor(struct cup_file *file, const struct thing *thing)
     sensor->part = sensor->unit == CUP_UNIT_CELSIUS;
     sensor->scale = (uint8_t)number_of(thing, "scaling", 0);
     sensor->curve = plan_curve(file, thing->index);
+    check_alone(&making);
     check_keys(&making);
     make_take(&making);
     struct nature nature = making_nature(&making);

@@ -8,11 +8,32 @@ enum {
     IS_TOLD = 8      /* that was told */
 };
 
+/* It is open, and settled: what was short is told now. */
+static enum cup_press released(struct cup_button_state *state)
+{
+    const uint16_t was = state->flags;
+    state->flags = WAS_OPEN;
+    return (was & (IS_DOWN | IS_TOLD)) == IS_DOWN ? CUP_PRESS_SHORT
+                                                  : CUP_PRESS_NONE;
+}
+
+/* It is closed, and settled, for so long. */
+static enum cup_press pressed(struct cup_button_state *state, uint32_t lasts_ms,
+                           bool holds)
+{
+    if ((state->flags & (WAS_OPEN | IS_TOLD)) != WAS_OPEN)
+        return CUP_PRESS_NONE;
+    state->flags |= IS_DOWN;
+    if (holds && lasts_ms < CUP_BUTTON_LONG_MS)
+        return CUP_PRESS_NONE;
+    state->flags |= IS_TOLD;
+    return holds ? CUP_PRESS_LONG : CUP_PRESS_SHORT;
+}
+
 enum cup_press cup_button_step(struct cup_button_state *state, uint32_t now_ms,
                                bool closed, bool holds)
 {
-    const uint16_t was = state->flags;
-    if (closed != ((was & SEEN_CLOSED) != 0)) {
+    if (closed != ((state->flags & SEEN_CLOSED) != 0)) {
         state->flags ^= SEEN_CLOSED;
         state->since_ms = now_ms;
         return CUP_PRESS_NONE;
@@ -20,16 +41,5 @@ enum cup_press cup_button_step(struct cup_button_state *state, uint32_t now_ms,
     uint32_t lasts_ms = cup_elapsed(now_ms, state->since_ms);
     if (lasts_ms < CUP_BUTTON_SETTLES_MS)
         return CUP_PRESS_NONE;
-    if (!closed) {
-        state->flags = WAS_OPEN;
-        return (was & IS_DOWN) && !(was & IS_TOLD) ? CUP_PRESS_SHORT
-                                                   : CUP_PRESS_NONE;
-    }
-    if (!(was & WAS_OPEN) || (was & IS_TOLD))
-        return CUP_PRESS_NONE;
-    state->flags |= IS_DOWN;
-    if (holds && lasts_ms < CUP_BUTTON_LONG_MS)
-        return CUP_PRESS_NONE;
-    state->flags |= IS_TOLD;
-    return holds ? CUP_PRESS_LONG : CUP_PRESS_SHORT;
+    return closed ? pressed(state, lasts_ms, holds) : released(state);
 }

@@ -36,7 +36,8 @@ struct showing {
     char symbol[9];
     int32_t from;
     int32_t by;
-    CUP_WHERE(US, int32_t times; int32_t plus;)
+    int32_t times;
+    int32_t plus;
 };
 
 #if CUP_USES_US
@@ -56,13 +57,13 @@ struct showing {
 
 static CUP_FLASH struct showing showings[] = {
     US_SHOWINGS /* the first row that fits counts */
-    {CUP_UNIT_PASCAL, 3, false, "bar", 0, 100, CUP_WHERE(US, 1, 0)},
-    {CUP_UNIT_LITRE, 0, false, "L", 100000, 1000, CUP_WHERE(US, 1, 0)},
-    {CUP_UNIT_LITRE, 1, false, "L", 1000, 100, CUP_WHERE(US, 1, 0)},
-    {CUP_UNIT_LITRE, 0, false, "ml", 1, 1, CUP_WHERE(US, 1, 0)},
-    {CUP_UNIT_LITRE, 0, false, "L", 0, 1000, CUP_WHERE(US, 1, 0)},
-    {CUP_UNIT_FLOW, 3, false, "L/min", 1000, 1, CUP_WHERE(US, 1, 0)},
-    {CUP_UNIT_FLOW, 0, false, "ml/min", 0, 1, CUP_WHERE(US, 1, 0)},
+    {CUP_UNIT_PASCAL, 3, false, "bar", 0, 100, 1, 0},
+    {CUP_UNIT_LITRE, 0, false, "L", 100000, 1000, 1, 0},
+    {CUP_UNIT_LITRE, 1, false, "L", 1000, 100, 1, 0},
+    {CUP_UNIT_LITRE, 0, false, "ml", 1, 1, 1, 0},
+    {CUP_UNIT_LITRE, 0, false, "L", 0, 1000, 1, 0},
+    {CUP_UNIT_FLOW, 3, false, "L/min", 1000, 1, 1, 0},
+    {CUP_UNIT_FLOW, 0, false, "ml/min", 0, 1, 1, 0},
 };
 
 /* The row for a value in a unit; null where it is read as it is kept. */
@@ -80,15 +81,14 @@ static CUP_FLASH struct showing *showing_of(int32_t value, uint8_t unit,
 static shown_number shown_by(CUP_FLASH struct showing *showing, int32_t value,
                              enum cup_lean lean)
 {
-    shown_number steps = CUP_IF_ELSE(US, (shown_number)value * showing->times,
-                                     (shown_number)value);
+    shown_number steps = (shown_number)value * showing->times;
     shown_number whole = steps / showing->by;
     shown_number rest = steps % showing->by;
     if (lean == CUP_LEAN_NEAREST)
         whole += rest / (showing->by - showing->by / 2);
     else if (rest != 0 && (rest > 0) == (lean == CUP_LEAN_UP))
         whole += lean;
-    return CUP_IF_ELSE(US, whole + showing->plus, whole);
+    return whole + showing->plus;
 }
 
 struct cup_shown cup_show(int32_t value, uint8_t unit, bool us,

@@ -3,7 +3,7 @@
 # loop, the port: LIBRARY's undefined symbols are its own, or on these lists.
 set -eu
 port='cup_port_now_ms cup_port_sample cup_port_drive cup_port_tell cup_port_feed
-    cup_port_supply cup_port_bytes cup_port_move cup_port_light'
+    cup_port_supply cup_port_bytes cup_port_move cup_port_light cup_port_closed'
 known='memchr memcmp memcpy memset strchr strcmp strlen strncmp strspn'
 defined=$(nm --defined-only "$1" | awk 'NF == 3 {print $3}' | sort -u)
 wanted=$(nm --undefined-only "$1" | awk '$1 == "U" {print $2}' | sort -u)
