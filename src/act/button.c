@@ -19,7 +19,7 @@ static enum cup_press released(struct cup_button_state *state)
 
 /* It is closed, and settled, for so long. */
 static enum cup_press pressed(struct cup_button_state *state, uint32_t lasts_ms,
-                           bool holds)
+                              bool holds)
 {
     if ((state->flags & (WAS_OPEN | IS_TOLD)) != WAS_OPEN)
         return CUP_PRESS_NONE;
