@@ -181,7 +181,7 @@ static int share(bool sounds, enum cup_mood mood, int *changes)
 {
     static struct cup_signal signal;
     signal.sounds = sounds;
-    enum cup_pattern pattern = cup_signal_pattern(&signal, mood);
+    enum cup_pattern pattern = cup_signal_pattern(&signal, (uint8_t)mood);
     int on = 0;
     bool before = cup_pattern_lit(pattern, 0);
     *changes = 0;
