@@ -355,7 +355,8 @@ static struct garden *garden_for(struct words *words,
         return NULL;
     }
     for (int i = 0; i < wishes->fault_count; i++) {
-        const char *wrong = garden_fault(garden, wishes->faults[i]);
+        const char *wrong =
+            garden_fault(garden, wishes->faults[i], wishes->days);
         if (!wrong)
             continue;
         fprintf(stderr, "cuplatch: --fault \"%s\": %s\n",

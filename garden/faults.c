@@ -26,7 +26,7 @@ enum kind {
     F_KINDS
 };
 
-enum target { T_SENSOR, T_VESSEL, T_OUTPUT, T_CONTROLLER };
+enum target { T_SENSOR, T_FLOAT, T_VESSEL, T_OUTPUT, T_CONTROLLER };
 
 static const struct {
     const char *name;
@@ -37,7 +37,7 @@ static const struct {
     [F_SHORTED] = {"shorted", T_SENSOR},
     [F_DRIFT] = {"drift", T_SENSOR},
     [F_TORN] = {"torn", T_SENSOR},
-    [F_BOUNCE] = {"bounce", T_SENSOR},
+    [F_BOUNCE] = {"bounce", T_FLOAT},
     [F_DIPS] = {"dips", T_SENSOR},
     [F_LEAK] = {"leak", T_VESSEL},
     [F_DEAD] = {"dead", T_OUTPUT},
@@ -54,6 +54,8 @@ static const struct {
 static const char *const no_target[] = {
     [T_SENSOR] = "this happens to a sensor; the garden has none of the name "
                  "\"%s\"",
+    [T_FLOAT] = "this happens to a float; the garden has none of the name "
+                "\"%s\"",
     [T_VESSEL] = "this happens to a vessel; the garden has none of the name "
                  "\"%s\"",
     [T_OUTPUT] = "this happens to a pump, valve or other output; the garden "
@@ -64,8 +66,12 @@ static const char *const no_target[] = {
 static int find_target(const struct garden *garden, enum target target,
                        const char *name)
 {
+    int sensor = garden_sensor(garden, name);
     if (target == T_SENSOR)
-        return garden_sensor(garden, name);
+        return sensor;
+    if (target == T_FLOAT)
+        return sensor >= 0 && garden->sensors[sensor].kind == S_FLOAT ? sensor
+                                                                      : -1;
     if (target == T_VESSEL)
         return garden_find(garden, VESSEL, name);
     if (target == T_OUTPUT)
@@ -95,7 +101,7 @@ static const char *wrong(const char *form, const char *what)
     return text_mend(message);
 }
 
-const char *garden_fault(struct garden *garden, const char *text)
+const char *garden_fault(struct garden *garden, const char *text, double days)
 {
     char kind[20];
     char what[NAME_SIZE];
@@ -126,6 +132,8 @@ const char *garden_fault(struct garden *garden, const char *text)
         return wrong("expected times such as 1d2h and 5h, and of a leak how "
                      "fast, such as 2L/min%s",
                      "");
+    if (fault.at_s >= days * 86400)
+        return wrong("%s would begin after the last day", kind);
     if (garden->fault_count == FAULTS_MOST)
         return wrong("too many faults%s", "");
     garden->faults[garden->fault_count++] = fault;
@@ -134,7 +142,7 @@ const char *garden_fault(struct garden *garden, const char *text)
 
 static int count_of(const struct garden *garden, enum target target)
 {
-    if (target == T_SENSOR)
+    if (target == T_SENSOR || target == T_FLOAT)
         return garden->sensor_count;
     if (target == T_VESSEL)
         return garden->vessel_count;
@@ -160,7 +168,6 @@ void garden_random_faults(struct garden *garden, int count, double days)
 static void set_sensor(struct sensor *sensor, const struct fault *fault,
                        bool on)
 {
-    double span = sensor->high - sensor->low;
     if (fault->kind == F_STUCK)
         sensor->is_stuck = on;
     else if (fault->kind == F_LOST)
@@ -173,8 +180,14 @@ static void set_sensor(struct sensor *sensor, const struct fault *fault,
         sensor->is_bouncing = on;
     else if (fault->kind == F_DIPS)
         sensor->dips = on;
-    else
-        sensor->drift = on ? 0.1 * span : 0;
+}
+
+/* A sensor that drifts is off by a tenth of its scale in the end. */
+static double drift_of(const struct garden *garden, const struct fault *fault)
+{
+    const struct sensor *sensor = &garden->sensors[fault->index];
+    double gone = garden->now_s - fault->at_s;
+    return 0.1 * (sensor->high - sensor->low) * least(1, gone / fault->for_s);
 }
 
 static void set_output(struct output *output, const struct fault *fault,
@@ -196,22 +209,57 @@ static void set_output(struct output *output, const struct fault *fault,
         output->truth.faulty = true;
 }
 
-static void set(struct garden *garden, struct fault *fault, bool on)
+/* Whether another of the same kind, at the same thing, is still on; and what
+ * leaks by all of these together. */
+static bool is_still_on(const struct garden *garden, const struct fault *fault,
+                        double *amount)
 {
-    fault->on = on;
+    bool on = false;
+    *amount = 0;
+    for (int i = 0; i < garden->fault_count; i++) {
+        const struct fault *other = &garden->faults[i];
+        if (!other->on || other->kind != fault->kind ||
+            other->index != fault->index)
+            continue;
+        on = true;
+        *amount += other->amount;
+    }
+    return on;
+}
+
+static void set(struct garden *garden, struct fault *fault, bool begins)
+{
+    double amount;
+    fault->on = begins;
+    bool on = is_still_on(garden, fault, &amount);
     switch (kinds[fault->kind].target) {
     case T_SENSOR:
+    case T_FLOAT:
         set_sensor(&garden->sensors[fault->index], fault, on);
         break;
     case T_VESSEL:
-        garden->vessels[fault->index].leak_l_s = on ? fault->amount : 0;
+        garden->vessels[fault->index].leak_l_s = amount;
         break;
     case T_OUTPUT:
         set_output(&garden->outputs[fault->index], fault, on);
         break;
     default:
-        garden->was_cut |= on;
-        garden->wraps = on && fault->kind == F_WRAP;
+        garden->was_cut |= begins;
+        garden->wraps = begins && fault->kind == F_WRAP;
+        /* a second or less only resets it */
+        garden->dark = on && fault->kind == F_REBOOT && fault->for_s > 1;
+    }
+}
+
+/* Drifts add up, and end with their fault. */
+static void drift(struct garden *garden)
+{
+    for (int i = 0; i < garden->sensor_count; i++)
+        garden->sensors[i].drift = 0;
+    for (int i = 0; i < garden->fault_count; i++) {
+        const struct fault *fault = &garden->faults[i];
+        if (fault->on && fault->kind == F_DRIFT)
+            garden->sensors[fault->index].drift += drift_of(garden, fault);
     }
 }
 
@@ -224,4 +272,6 @@ void garden_faults_step(struct garden *garden)
         if (on != fault->on)
             set(garden, fault, on);
     }
+    if (garden->fault_count > 0)
+        drift(garden);
 }

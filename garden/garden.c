@@ -35,6 +35,11 @@ void garden_drive(struct garden *garden, int output, double place)
     garden->outputs[output].driven = place;
 }
 
+bool garden_is_dark(const struct garden *garden)
+{
+    return garden->dark;
+}
+
 bool garden_was_cut(struct garden *garden)
 {
     bool was_cut = garden->was_cut;

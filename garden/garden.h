@@ -17,10 +17,10 @@ struct garden;
 struct garden *garden_read(const char *path, uint32_t seed, FILE *errors);
 void garden_close(struct garden *garden);
 
-/* Adds a fault: "KIND of WHAT at TIME for TIME [AMOUNT]", such as "leak of
- * header at 1d2h for 5h 2L/min". Returns null, or what is wrong with it in
- * words, in a buffer that the next call uses again. */
-const char *garden_fault(struct garden *garden, const char *text);
+/* Adds a fault to so many days: "KIND of WHAT at TIME for TIME [AMOUNT]", such
+ * as "leak of header at 1d2h for 5h 2L/min". Returns null, or what is wrong
+ * with it in words, in a buffer that the next call uses again. */
+const char *garden_fault(struct garden *garden, const char *text, double days);
 
 /* Adds so many faults at random over so many days. */
 void garden_random_faults(struct garden *garden, int count, double days);
@@ -48,6 +48,10 @@ void garden_drive(struct garden *garden, int output, double place);
 
 /* Whether the controller's power was cut since the last call. */
 bool garden_was_cut(struct garden *garden);
+
+/* Whether the controller is without power: it does nothing, and all that it
+ * drives is off. */
+bool garden_is_dark(const struct garden *garden);
 
 /* Whether it came back with its count of ms about to wrap. */
 bool garden_wraps(const struct garden *garden);

@@ -158,6 +158,7 @@ struct garden {
     double begun_l;   /* stored at the start */
     double dip_s;     /* when a pump last started */
     bool was_cut;
+    bool dark;  /* the controller has no power */
     bool wraps; /* the controller's count of ms is about to */
 };
 

@@ -298,8 +298,9 @@ static void read_sensor(struct section *section)
 static void read_fault(struct section *section)
 {
     const struct ini_entry *at = section_entry(section, "what");
-    const char *message = at ? garden_fault(section->garden, at->value)
-                             : "needs the key \"what\"";
+    const char *message =
+        at ? garden_fault(section->garden, at->value, INFINITY)
+           : "needs the key \"what\"";
     if (message)
         section_wrong(section, at, message);
 }

@@ -106,7 +106,9 @@ static void step_vessel(struct garden *garden, struct vessel *vessel)
     if (vessel->fed_l_s > 0)
         feed(vessel);
     if (vessel->leak_l_s > 0)
-        vessel->truth.leaked_l += vessel_take(vessel, vessel->leak_l_s);
+        vessel->truth.leaked_l +=
+            vessel_take(vessel, vessel->leak_l_s *
+                                    sqrt(vessel_depth(vessel) / vessel->depth));
     if (vessel->used_l_day > 0)
         vessel->used_l +=
             vessel_take(vessel, vessel->used_l_day * daylight / 86400);
@@ -261,6 +263,8 @@ void garden_water_step(struct garden *garden)
     double load = 0;
     for (int i = 0; i < garden->output_count; i++) {
         struct output *output = &garden->outputs[i];
+        if (garden->dark)
+            output->driven = 0;
         output->place = output->driven;
         if (output->stuck_on)
             output->place = 1;

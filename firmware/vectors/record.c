@@ -84,7 +84,7 @@ int main(int argc, char **argv)
     if (!garden)
         return 2;
     for (size_t i = 0; i < sizeof(faults) / sizeof(faults[0]); i++)
-        (void)garden_fault(garden, faults[i]);
+        (void)garden_fault(garden, faults[i], 1e6);
     garden_begin(garden, FROM_S);
     bool played = play(garden, plan, strtoul(argv[3], NULL, 10));
     garden_close(garden);

@@ -29,6 +29,7 @@ struct cup_sim {
     uint32_t ahead_ms; /* the controller's count is so far ahead of that */
     uint32_t late_ms;  /* of the garden's second that the scan has used */
     bool begun;
+    bool dark; /* the power is off */
 };
 
 /* The port */
@@ -142,7 +143,7 @@ static bool join(struct cup_sim *sim, char *wrong, size_t size)
     for (cup_index i = 0; i < plan->sensor_count; i++) {
         const char *name = cup_thing_name(plan, i);
         sim->sensors[i] = garden_sensor(sim->garden, name);
-        if (sim->sensors[i] < 0)
+        if (sim->sensors[i] < 0 && !plan->sensors[i].several)
             add_missing(&missing, "sensor", name);
     }
     for (cup_index i = 0; i < plan->pump_count; i++) {
@@ -211,38 +212,55 @@ void cup_sim_watch(struct cup_sim *sim, const struct cup_sink *sink,
 /* A count that is about to wrap does so this long after the boot. */
 #define WRAPS_IN_MS UINT32_C(60000)
 
+/* Without power nothing is known, and nothing is on. */
+static void forget(struct cup_sim *sim)
+{
+    struct cup_site site;
+    if (cup_site_bind(&site, sim->site->plan, sim->site->pass,
+                      cup_site_size(sim->site->plan)))
+        abort(); /* the same plan and block as before */
+}
+
 /* The power comes on: nothing is left but the journal, and a clock that runs
  * by itself. */
 static void boot(struct cup_sim *sim)
 {
-    struct cup_site site;
     struct cup_word clock = {.verb = CUP_VERB_CLOCK,
                              .number = garden_clock_s(sim->garden)};
     struct cup_sink sink = {tell, sim};
     if (garden_wraps(sim->garden))
         sim->ahead_ms = UINT32_MAX - WRAPS_IN_MS - sim->now_ms;
-    if (cup_site_bind(&site, sim->site->plan, sim->site->pass,
-                      cup_site_size(sim->site->plan)) ||
-        cup_journal_open(&sim->journal, sim->site, now_ms(sim), &sim->store,
+    forget(sim);
+    if (cup_journal_open(&sim->journal, sim->site, now_ms(sim), &sim->store,
                          &sink) ||
         cup_site_steer(sim->site, now_ms(sim), &clock))
-        abort(); /* the same plan and block as before */
+        abort(); /* the same plan as before */
+}
+
+/* One pass of the site; whether it failed. */
+static bool pass(struct cup_sim *sim)
+{
+    struct cup_port port = {&table, sim};
+    return cup_journal_pass(&sim->journal, sim->site, &port) ||
+           sim->site->pass->journal != CUP_JOURNAL_WORKS;
 }
 
 void cup_sim_pass(struct cup_sim *sim)
 {
-    struct cup_port port = {&table, sim};
     uint32_t scan = sim->site->plan->scan_ms;
     if (sim->begun) {
         sim->now_ms += scan;
         for (sim->late_ms += scan; sim->late_ms >= 1000; sim->late_ms -= 1000)
             garden_step(sim->garden);
     }
-    if (!sim->begun || garden_was_cut(sim->garden))
+    bool cut = garden_was_cut(sim->garden) || sim->dark;
+    sim->dark = garden_is_dark(sim->garden);
+    if (sim->dark)
+        forget(sim);
+    else if (!sim->begun || cut)
         boot(sim);
     sim->begun = true;
-    if (cup_journal_pass(&sim->journal, sim->site, &port) ||
-        sim->site->pass->journal != CUP_JOURNAL_WORKS)
+    if (!sim->dark && pass(sim))
         abort(); /* nothing here ever fails */
     if (sim->onlooker)
         sim->onlooker->passed(sim->onlooker->self, sim->now_ms);

@@ -119,8 +119,8 @@ static const char *put_words(struct bake *bake, const struct cup_word *word)
         const struct cup_word *at = &word[i];
         words_element(words);
         NUMBER(number);
-        words_open(words, "changes", 5 * CUP_CHANGES_MOST,
-                   8 * CUP_CHANGES_MOST);
+        words_open(words, "changes", 5 * (size_t)CUP_CHANGES_MOST,
+                   sizeof(at->changes));
         for (int c = 0; c < CUP_CHANGES_MOST; c++)
             fprintf(words->to, "%s{%" PRId32 ", %u}", c == 0 ? "{" : ", ",
                     at->changes[c].value, at->changes[c].setting);

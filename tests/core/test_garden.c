@@ -63,9 +63,9 @@ static void mistreat(struct garden *garden, uint32_t s)
 CASE(every_litre_is_stored_used_overflowed_or_leaked)
 {
     struct garden *garden = begin(5);
-    CHECK(!garden_fault(garden, "leak of header at 1h for 5h 2L/min"));
-    CHECK(!garden_fault(garden, "hose-off of lift at 8h for 4h"));
-    CHECK(!garden_fault(garden, "relay-on of bed_pump at 20h for 9h"));
+    CHECK(!garden_fault(garden, "leak of header at 1h for 5h 2L/min", 60));
+    CHECK(!garden_fault(garden, "hose-off of lift at 8h for 4h", 60));
+    CHECK(!garden_fault(garden, "relay-on of bed_pump at 20h for 9h", 60));
     for (uint32_t s = 0; s < 4 * 86400; s++) {
         mistreat(garden, s);
         garden_step(garden);
@@ -107,7 +107,7 @@ CASE(a_dry_intake_counts_dry_seconds_and_moves_nothing)
 {
     struct garden *garden = begin(1);
     int lift = garden_output(garden, "lift");
-    CHECK(!garden_fault(garden, "blocked of lift at 10s for 1h"));
+    CHECK(!garden_fault(garden, "blocked of lift at 10s for 1h", 60));
     for (uint32_t s = 0; s < 1000; s++) {
         garden_drive(garden, lift, s >= 100);
         garden_step(garden);
@@ -148,7 +148,7 @@ static struct heard listen(struct garden *garden, const char *name)
 CASE(frames_come_torn_while_they_do_and_whole_again_after)
 {
     struct garden *garden = begin(1);
-    CHECK(!garden_fault(garden, "torn of tunnel_air at 1s for 5m"));
+    CHECK(!garden_fault(garden, "torn of tunnel_air at 1s for 5m", 60));
     struct heard heard = listen(garden, "tunnel_air");
     CHECK(heard.torn > 120 && heard.torn < 190 && heard.silent == 0);
     listen(garden, "tunnel_air");
@@ -160,7 +160,7 @@ CASE(a_float_bounces)
 {
     struct garden *garden = begin(1);
     CHECK_INT(listen(garden, "tray_float").moved, 0);
-    CHECK(!garden_fault(garden, "bounce of tray_float at 200s for 5m"));
+    CHECK(!garden_fault(garden, "bounce of tray_float at 200s for 5m", 60));
     CHECK(listen(garden, "tray_float").moved > 50);
     garden_close(garden);
 }
@@ -168,7 +168,7 @@ CASE(a_float_bounces)
 CASE(a_pump_that_starts_takes_a_sensors_supply_away)
 {
     struct garden *garden = begin(1);
-    CHECK(!garden_fault(garden, "dips of battery at 1s for 1h"));
+    CHECK(!garden_fault(garden, "dips of battery at 1s for 1h", 60));
     CHECK_INT(listen(garden, "battery").silent, 0);
     garden_drive(garden, garden_output(garden, "lift"), true);
     struct heard heard = listen(garden, "battery");
@@ -179,7 +179,7 @@ CASE(a_pump_that_starts_takes_a_sensors_supply_away)
 CASE(an_air_lock_moves_nothing_until_it_is_gone)
 {
     struct garden *garden = begin(1);
-    CHECK(!garden_fault(garden, "air-lock of lift at 1s for 3m"));
+    CHECK(!garden_fault(garden, "air-lock of lift at 1s for 3m", 60));
     garden_drive(garden, garden_output(garden, "lift"), true);
     listen(garden, "battery");
     struct garden_pump locked = garden_pump_truth(garden, 0);
@@ -204,7 +204,7 @@ CASE(wrong_faults_are_told_what_is_wrong)
     struct garden *garden = begin(1);
     for (size_t i = 0; i < sizeof(wrong) / sizeof(wrong[0]); i++) {
         harness_at("%s", wrong[i]);
-        const char *message = garden_fault(garden, wrong[i]);
+        const char *message = garden_fault(garden, wrong[i], 60);
         CHECK(message && strlen(message) > 20);
     }
     harness_at(NULL);

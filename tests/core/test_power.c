@@ -37,7 +37,7 @@ static uint32_t moment(uint32_t i)
 
 static void add_fault(struct garden *garden, const char *text)
 {
-    const char *wrong = garden_fault(garden, text);
+    const char *wrong = garden_fault(garden, text, 1e6);
     CHECK_TEXT(wrong ? wrong : "", "");
 }
 

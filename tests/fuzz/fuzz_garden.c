@@ -15,7 +15,7 @@ int LLVMFuzzerTestOneInput(const uint8_t *bytes, size_t count)
     if (!garden)
         return 0;
     char *words = strndup((const char *)bytes, count);
-    garden_fault(garden, words);
+    garden_fault(garden, words, 1e6);
     garden_random_faults(garden, 3, 0.01);
     garden_begin(garden, 1000000);
     for (int s = 0; s < 60; s++)
