@@ -101,6 +101,23 @@ static const char *wrong(const char *form, const char *what)
     return text_mend(message);
 }
 
+/* What is wrong with a fault that was read; null when nothing is. */
+static const char *judge(const struct garden *garden, const struct fault *fault,
+                         const char *what, double days)
+{
+    if (fault->index < 0)
+        return wrong(no_target[kinds[fault->kind].target], what);
+    if (fault->at_s < 0 || fault->for_s <= 0 || fault->amount < 0)
+        return wrong("expected times such as 1d2h and 5h, and of a leak how "
+                     "fast, such as 2L/min%s",
+                     "");
+    if (fault->at_s >= days * 86400)
+        return wrong("%s would begin after the last day",
+                     kinds[fault->kind].name);
+    return garden->fault_count == FAULTS_MOST ? wrong("too many faults%s", "")
+                                              : NULL;
+}
+
 const char *garden_fault(struct garden *garden, const char *text, double days)
 {
     char kind[20];
@@ -126,18 +143,10 @@ const char *garden_fault(struct garden *garden, const char *text, double days)
     fault.at_s = seconds(at);
     fault.for_s = seconds(span);
     fault.amount = amount_of(amount);
-    if (fault.index < 0)
-        return wrong(no_target[kinds[fault.kind].target], what);
-    if (fault.at_s < 0 || fault.for_s <= 0 || fault.amount < 0)
-        return wrong("expected times such as 1d2h and 5h, and of a leak how "
-                     "fast, such as 2L/min%s",
-                     "");
-    if (fault.at_s >= days * 86400)
-        return wrong("%s would begin after the last day", kind);
-    if (garden->fault_count == FAULTS_MOST)
-        return wrong("too many faults%s", "");
-    garden->faults[garden->fault_count++] = fault;
-    return NULL;
+    const char *message = judge(garden, &fault, what, days);
+    if (!message)
+        garden->faults[garden->fault_count++] = fault;
+    return message;
 }
 
 static int count_of(const struct garden *garden, enum target target)

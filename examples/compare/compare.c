@@ -1,32 +1,45 @@
-/* Plays three controllers through the same gardens, with the same chances and
+/* Plays five controllers through the same gardens, with the same chances and
  * the same faults, and prints the truth of each.
  *
- * Use: compare [GARDENS [FIRST-SEED [FAULTS]]] */
+ * Use: compare [GARDENS [FIRST-SEED [FAULTS [DAYS]]]]; without a seed it is
+ * drawn, so that nobody has seen these gardens before. */
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
+#include <time.h>
 
 #include "../../ports/sim/sim.h"
 #include "../../sitefile/sitefile.h"
+#include "engineer.h"
 #include "loops.h"
 
 #define SITE "examples/compare/yard.ini"
 #define GARDEN "examples/compare/yard.garden.ini"
-#define DAYS 1
 #define FROM_S UINT32_C(1936137600) /* 2031-05-10 */
 
-enum who { BEGINNER, CAREFUL, CUP_LATCH, WHO_COUNT };
+enum who { NOTHING, BEGINNER, CAREFUL, ENGINEER, CUP_LATCH, WHO_COUNT };
 
-static const char *const names[] = {"a beginner's loop", "a careful loop",
+static const char *const names[] = {"nothing at all", "a beginner's loop",
+                                    "a careful loop", "an engineer's loop",
                                     "Cup Latch"};
 
+/* What came of one garden. */
+enum figure { DRY_S, OVERFLOW_L, STARTS, OUT_H, MISSED, GIVEN_L, FIGURES };
+
+static const char *const figure_names[] = {
+    "dry, s", "overflow, L", "starts", "off band, h", "missed", "to beds, L"};
+
+/* The figures of each garden, one after another. */
 struct total {
-    double dry_s;
-    double worst_dry_s; /* of one garden */
-    double overflow_l;
-    double starts;
-    double out_h;
-    double missed;
+    double *of[FIGURES];
+};
+
+struct run {
+    const struct cup_plan *plan;
+    uint32_t seed;
+    int gardens;
+    int faults;
+    uint32_t days;
 };
 
 /* Floods as a tray feels them: it was above half. */
@@ -78,60 +91,75 @@ static double overflow_of(const struct garden *garden, const char *vessel,
 }
 
 /* What pumps fill may overflow; rain into a full cistern is nobody's fault. */
-static void add_up(struct total *total, const struct garden *garden,
+static void add_up(struct total *total, int at, const struct garden *garden,
                    const struct tray *tray)
 {
-    double dry_s = 0;
     for (int i = 0; i < garden_pumps(garden); i++) {
         struct garden_pump pump = garden_pump_truth(garden, i);
-        total->starts += pump.starts;
+        total->of[STARTS][at] += pump.starts;
         if (!pump.faulty)
-            dry_s += pump.dry_s;
+            total->of[DRY_S][at] += pump.dry_s;
     }
-    total->dry_s += dry_s;
-    if (dry_s > total->worst_dry_s)
-        total->worst_dry_s = dry_s;
     for (int i = 0; i < garden_beds(garden); i++) {
         struct garden_bed bed = garden_bed_truth(garden, i);
+        total->of[GIVEN_L][at] += bed.given_l;
         if (!is_faulty(garden, "bed_pump"))
-            total->out_h += bed.dry_h + bed.wet_h;
+            total->of[OUT_H][at] += bed.dry_h + bed.wet_h;
     }
-    total->overflow_l += overflow_of(garden, "header", "lift") +
-                         overflow_of(garden, "tray", "tray_pump");
-    total->missed += tray->missed;
+    total->of[OVERFLOW_L][at] = overflow_of(garden, "header", "lift") +
+                                overflow_of(garden, "tray", "tray_pump");
+    total->of[MISSED][at] = tray->missed;
 }
 
-static struct garden *garden_for(uint32_t seed, int faults)
+static struct garden *garden_for(const struct run *run, uint32_t seed)
 {
     struct garden *garden = garden_read(GARDEN, seed, stderr);
     if (!garden) {
         perror(GARDEN);
         exit(3);
     }
-    garden_random_faults(garden, faults, DAYS);
+    garden_random_faults(garden, run->faults, run->days);
     garden_begin(garden, FROM_S);
     return garden;
 }
 
-static void play_loop(enum who who, struct garden *garden, struct tray *tray)
+/* What the loops remember is gone with the power. */
+struct loops {
+    struct careful careful;
+    struct engineer engineer;
+};
+
+static void step_loop(enum who who, struct loops *loops,
+                      const struct yard *yard, uint32_t s)
 {
+    if (who == BEGINNER)
+        beginner_step(yard, s);
+    else if (who == CAREFUL)
+        careful_step(&loops->careful, yard, s);
+    else if (who == ENGINEER)
+        engineer_step(&loops->engineer, yard, s);
+}
+
+static void play_loop(enum who who, struct garden *garden, struct tray *tray,
+                      uint32_t end_s)
+{
+    const struct loops fresh = {
+        .careful = {.low = true},
+        .engineer = {.cistern_low = true, .header_low = true}};
     struct yard yard = yard_of(garden);
-    struct careful careful = {.low = true};
-    for (uint32_t s = 0; s < DAYS * 86400; s++) {
+    struct loops loops = fresh;
+    for (uint32_t s = 0; s < end_s; s++) {
         garden_step(garden);
-        if (garden_was_cut(garden)) {
-            careful = (struct careful){.low = true};
-        }
-        if (who == BEGINNER)
-            beginner_step(&yard, s);
-        else
-            careful_step(&careful, &yard, s);
+        if (garden_was_cut(garden))
+            loops = fresh;
+        if (!garden_is_dark(garden))
+            step_loop(who, &loops, &yard, s);
         watch_tray(tray, garden, s);
     }
 }
 
 static void play_cup_latch(const struct cup_plan *plan, struct garden *garden,
-                           struct tray *tray)
+                           struct tray *tray, uint32_t end_s)
 {
     char wrong[120];
     struct cup_site site;
@@ -143,7 +171,7 @@ static void play_cup_latch(const struct cup_plan *plan, struct garden *garden,
         fprintf(stderr, "%s\n", wrong);
         exit(3);
     }
-    for (uint32_t s = 0; s < DAYS * 86400; s++) {
+    for (uint32_t s = 0; s < end_s; s++) {
         cup_sim_pass(sim);
         watch_tray(tray, garden, s);
     }
@@ -151,48 +179,106 @@ static void play_cup_latch(const struct cup_plan *plan, struct garden *garden,
     free(state);
 }
 
-static void play(enum who who, const struct cup_plan *plan, uint32_t seed,
-                 int faults, struct total *total)
+static void play(enum who who, const struct run *run, int at,
+                 struct total *total)
 {
-    struct garden *garden = garden_for(seed, faults);
+    struct garden *garden = garden_for(run, run->seed + (uint32_t)at);
     struct tray tray = {.vessel = vessel_of(garden, "tray")};
+    uint32_t end_s = run->days * 86400;
     if (who == CUP_LATCH)
-        play_cup_latch(plan, garden, &tray);
+        play_cup_latch(run->plan, garden, &tray, end_s);
     else
-        play_loop(who, garden, &tray);
-    add_up(total, garden, &tray);
+        play_loop(who, garden, &tray, end_s);
+    add_up(total, at, garden, &tray);
     garden_close(garden);
 }
 
-static void print(const struct total *totals)
+/* Sums, and what nine gardens in ten lie under */
+
+static int by_size(const void *a, const void *b)
 {
-    printf("%-20s %10s %12s %12s %10s %12s %8s\n", "", "dry, s", "worst dry, s",
-           "overflow, L", "starts", "off band, h", "missed");
+    const double *one = a;
+    const double *two = b;
+    return (*one > *two) - (*one < *two);
+}
+
+/* In all; the middle garden; nine in ten are no worse than; the worst. */
+static void print_row(const struct run *run, const char *name,
+                      const double *figures, enum figure figure)
+{
+    double sum = 0;
+    size_t count = (size_t)run->gardens;
+    double *sorted = malloc(count * sizeof(*sorted));
+    if (!sorted)
+        exit(3);
+    memcpy(sorted, figures, count * sizeof(*sorted));
+    qsort(sorted, count, sizeof(*sorted), by_size);
+    for (size_t i = 0; i < count; i++)
+        sum += figures[i];
+    int digits = figure == OVERFLOW_L || figure == OUT_H;
+    printf("  %-20s %11.*f %11.*f %11.*f %11.*f\n", name, digits, sum, digits,
+           sorted[count / 2], digits, sorted[(count * 9 - 1) / 10], digits,
+           sorted[count - 1]);
+    free(sorted);
+}
+
+static void print(const struct run *run, const struct total *totals)
+{
+    printf("%d gardens of %u day%s, %d faults in each, seeds from %u\n",
+           run->gardens, run->days, run->days == 1 ? "" : "s", run->faults,
+           run->seed);
+    for (int figure = 0; figure < FIGURES; figure++) {
+        printf("\n%-22s %11s %11s %11s %11s\n", figure_names[figure], "in all",
+               "middle", "9 in 10", "worst");
+        for (int who = 0; who < WHO_COUNT; who++)
+            print_row(run, names[who], totals[who].of[figure],
+                      (enum figure)figure);
+    }
+}
+
+static int number(int argc, char **argv, int at, int otherwise)
+{
+    int value = argc > at ? atoi(argv[at]) : otherwise;
+    return value < 0 ? otherwise : value;
+}
+
+static void make_totals(struct total *totals, int gardens)
+{
     for (int who = 0; who < WHO_COUNT; who++)
-        printf("%-20s %10.0f %12.0f %12.1f %10.0f %12.1f %8.0f\n", names[who],
-               totals[who].dry_s, totals[who].worst_dry_s,
-               totals[who].overflow_l, totals[who].starts, totals[who].out_h,
-               totals[who].missed);
+        for (int figure = 0; figure < FIGURES; figure++) {
+            totals[who].of[figure] = calloc((size_t)gardens, sizeof(double));
+            if (!totals[who].of[figure])
+                exit(3);
+        }
+}
+
+static void free_totals(const struct total *totals)
+{
+    for (int who = 0; who < WHO_COUNT; who++)
+        for (int figure = 0; figure < FIGURES; figure++)
+            free(totals[who].of[figure]);
 }
 
 int main(int argc, char **argv)
 {
-    int gardens = argc > 1 ? atoi(argv[1]) : 200;
-    uint32_t seed = argc > 2 ? (uint32_t)strtoul(argv[2], NULL, 10) : 1;
-    int faults = argc > 3 ? atoi(argv[3]) : 3;
-    struct total totals[WHO_COUNT] = {{0}};
+    struct total totals[WHO_COUNT];
     struct cup_file *file = cup_file_read(SITE);
-    const struct cup_plan *plan = file ? cup_file_plan(file) : NULL;
-    if (!plan) {
+    uint32_t drawn = (uint32_t)time(NULL) % 1000000;
+    struct run run = {.plan = file ? cup_file_plan(file) : NULL,
+                      .gardens = number(argc, argv, 1, 200),
+                      .seed = (uint32_t)number(argc, argv, 2, (int)drawn),
+                      .faults = number(argc, argv, 3, 3),
+                      .days = (uint32_t)number(argc, argv, 4, 1)};
+    if (!run.plan || run.gardens < 1) {
         fprintf(stderr, "%s cannot be used; run this from the top\n", SITE);
         return 3;
     }
-    for (int i = 0; i < gardens; i++)
+    make_totals(totals, run.gardens);
+    for (int i = 0; i < run.gardens; i++)
         for (int who = 0; who < WHO_COUNT; who++)
-            play((enum who)who, plan, seed + (uint32_t)i, faults, &totals[who]);
-    printf("%d gardens of a day, %d faults in each, seeds from %u\n\n", gardens,
-           faults, seed);
-    print(totals);
+            play((enum who)who, &run, i, &totals[who]);
+    print(&run, totals);
+    free_totals(totals);
     cup_file_free(file);
     return 0;
 }

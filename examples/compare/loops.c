@@ -49,17 +49,17 @@ void beginner_step(const struct yard *yard, uint32_t s)
 
 /* The careful one */
 
-static void keep(double *window, int *count, double value)
+void loops_keep(double *window, int *count, int most, double value)
 {
-    memmove(window + 1, window, (CAREFUL_WINDOW - 1) * sizeof(*window));
+    memmove(window + 1, window, (size_t)(most - 1) * sizeof(*window));
     window[0] = value;
-    if (*count < CAREFUL_WINDOW)
+    if (*count < most)
         ++*count;
 }
 
-static double median(const double *window, int count)
+double loops_median(const double *window, int count)
 {
-    double sorted[CAREFUL_WINDOW];
+    double sorted[LOOPS_WINDOW_MOST];
     for (int i = 0; i < count; i++) {
         int at = i;
         for (; at > 0 && sorted[at - 1] > window[i]; at--)
@@ -75,11 +75,19 @@ static double depth(const struct yard *yard, int sensor, double face_mm,
 {
     int32_t raw = latest(yard, sensor);
     if (raw > 0)
-        keep(window, count, yard_depth_mm(raw, face_mm));
-    return median(window, *count);
+        loops_keep(window, count, CAREFUL_WINDOW, yard_depth_mm(raw, face_mm));
+    return loops_median(window, *count);
 }
 
-static void fill(struct careful *careful, const struct yard *yard)
+/* A run of the lift is 45 minutes at the most, then it rests for ten. */
+static bool may_lift(struct careful *careful, bool wish, uint32_t s)
+{
+    if (!wish || s - careful->lift_s >= 3300)
+        careful->lift_s = s;
+    return wish && s - careful->lift_s < 2700;
+}
+
+static void fill(struct careful *careful, const struct yard *yard, uint32_t s)
 {
     double cistern = depth(yard, yard->cistern, 1780, careful->cistern,
                            &careful->cistern_count) /
@@ -95,7 +103,8 @@ static void fill(struct careful *careful, const struct yard *yard)
         careful->filling = true;
     if (header > 84)
         careful->filling = false;
-    garden_drive(yard->garden, yard->lift, careful->filling && !careful->low);
+    garden_drive(yard->garden, yard->lift,
+                 may_lift(careful, careful->filling && !careful->low, s));
 }
 
 static void water(struct careful *careful, const struct yard *yard, uint32_t s)
@@ -129,7 +138,7 @@ static void flood(struct careful *careful, const struct yard *yard, uint32_t s)
 
 void careful_step(struct careful *careful, const struct yard *yard, uint32_t s)
 {
-    fill(careful, yard);
+    fill(careful, yard, s);
     water(careful, yard, s);
     flood(careful, yard, s);
 }

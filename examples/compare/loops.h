@@ -22,13 +22,18 @@ double yard_depth_mm(int32_t echo_us, double face_mm);
  * guards. `s` is the second since it began. */
 void beginner_step(const struct yard *yard, uint32_t s);
 
+/* Takes a value into a window of `most`; its median, 0 of none. */
+#define LOOPS_WINDOW_MOST 9
+void loops_keep(double *window, int *count, int most, double value);
+double loops_median(const double *window, int count);
+
 /* What the careful loop remembers. */
 #define CAREFUL_WINDOW 5
 struct careful {
     double cistern[CAREFUL_WINDOW], header[CAREFUL_WINDOW];
     int cistern_count, header_count;
     bool low, filling, watering;
-    uint32_t water_s, flood_s, last_flood_s;
+    uint32_t water_s, last_flood_s, lift_s;
     bool flooding, flooded;
 };
 
