@@ -46,7 +46,7 @@ struct cup_several_state {
 
 /* What is taken of `count` values, 1 to CUP_SEVERAL_MOST; the middle of an even
  * number is the mean of the middle two. Means are rounded half away from
- * zero. */
+ * zero. 0 of no value, or of too many. */
 cup_value cup_several_take(enum cup_takes takes, const cup_value *values,
                            uint8_t count);
 

@@ -24,6 +24,8 @@ cup_value cup_several_take(enum cup_takes takes, const cup_value *values,
                            uint8_t count)
 {
     cup_value sorted[CUP_SEVERAL_MOST];
+    if (count == 0 || count > CUP_SEVERAL_MOST)
+        return 0;
     for (uint8_t i = 0; i < count; i++)
         sorted[i] = values[i];
     sort(sorted, count);
