@@ -169,7 +169,7 @@ struct volume {
 };
 static struct volume volume_of(const struct rehearsal *rehearsal, double litres)
 {
-    struct volume volume;
+    struct volume volume = {""};
     cup_say_value(volume.text, sizeof(volume.text), rehearsal->site->plan,
                   (int32_t)lround(fmin(litres, 2e6) * 1000), CUP_UNIT_LITRE);
     return volume;

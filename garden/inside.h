@@ -108,6 +108,7 @@ enum sensor_kind {
     S_TUNNEL_DAMP,
     S_BATTERY,
     S_DEPTH,
+    S_FLOW,
     S_KINDS
 };
 

@@ -250,7 +250,7 @@ static void read_of(struct section *section, struct sensor *sensor)
         return;
     if (sensor->kind == S_PROBE)
         sensor->of = garden_find(garden, BED, at->value);
-    else if (sensor->kind == S_PRESSURE)
+    else if (sensor->kind == S_PRESSURE || sensor->kind == S_FLOW)
         sensor->of = garden_output(garden, at->value);
     else
         sensor->of = garden_find(garden, VESSEL, at->value);
@@ -275,7 +275,7 @@ static void read_sensor(struct section *section)
 {
     static const char *const words[] = {
         "probe", "echo",   "word",        "pressure", "float", "light", "air",
-        "damp",  "tunnel", "tunnel-damp", "battery",  "depth", NULL};
+        "damp",  "tunnel", "tunnel-damp", "battery",  "depth", "flow",  NULL};
     struct garden *garden = section->garden;
     struct sensor *sensor = &garden->sensors[garden->sensor_count++];
     name_it(section, sensor->name);

@@ -1,4 +1,6 @@
 /* Raw values made from the truth, with what cheap sensors do to it. */
+#include <math.h>
+
 #include "inside.h"
 
 /* A ranger sees the surface from its face above the full mark, farther along a
@@ -60,6 +62,10 @@ static double raw_of(const struct garden *garden, struct sensor *sensor)
         return distance_mm(garden, sensor);
     case S_FLOAT:
         return vessel_depth(&garden->vessels[sensor->of]) > sensor->mark_mm;
+    case S_FLOW: /* a count of 16 bits, of pulses since it was built */
+        return fmod(
+            floor(garden->outputs[sensor->of].truth.moved_l * sensor->full),
+            65536);
     case S_AIR:
         return garden->weather.air * 16;
     case S_TUNNEL:

@@ -52,7 +52,7 @@ site=examples/keeper/kale.ini
 pass "a pass with nothing due" 150 10 idle $site
 pass "a pass with both sensors sampled" 1100 1000 sampled $site
 pass "Keeper's Garden, 10 ms apart" 900 1000 idle examples/keeper/keeper.ini
-pass "Keeper's Garden, all 12 sensors sampled" 5100 200 sampled \
+pass "Keeper's Garden, all 13 sensors sampled" 7000 200 sampled \
     examples/keeper/keeper.ini
 window "a sample, as it comes" 60 1 0
 window "a sample, median 5" 150 5 2

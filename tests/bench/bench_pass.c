@@ -36,11 +36,18 @@ static int32_t raw_of(const struct cup_sensor *sensor)
                       sensor->offset;
 }
 
+/* A meter stands still: nothing runs. */
+static int32_t noise_of(const struct cup_sensor *sensor, uint32_t i)
+{
+    return sensor->form == CUP_FORM_PULSES ? 0 : raws[i % RAWS];
+}
+
 static void hear_all(const struct cup_site *site, uint32_t i, bool empty)
 {
     for (cup_index s = 0; s < site->plan->sensor_count; s++) {
-        struct cup_sample sample = {.raw = raw_of(&site->plan->sensors[s]) +
-                                           raws[(i + s) % RAWS]};
+        const struct cup_sensor *sensor = &site->plan->sensors[s];
+        struct cup_sample sample = {.raw = raw_of(sensor) +
+                                           noise_of(sensor, i + s)};
         if (empty)
             ignored = sample.raw;
         else
