@@ -3,11 +3,14 @@
 #include "__fc_builtin.h"
 
 #include "cuplatch/alert.h"
+#include "cuplatch/button.h"
 #include "cuplatch/curve.h"
 #include "cuplatch/day.h"
 #include "cuplatch/dose.h"
 #include "cuplatch/duty.h"
+#include "cuplatch/lamp.h"
 #include "cuplatch/pump.h"
+#include "cuplatch/speed.h"
 #include "cuplatch/tank.h"
 #include "cuplatch/turn.h"
 #include "cuplatch/watch.h"
@@ -176,8 +179,26 @@ static void proofs_and_watches(void)
     cup_travel_left(&travel, &moves, any_ms(), any_byte(1));
 }
 
+/* Points as a plan has them: two that differ, shares within bounds. */
+static void speeds_and_buttons(void)
+{
+    struct cup_speed_point falls[2] = {
+        {3400, (uint16_t)Frama_C_interval(0, 10000)},
+        {2000, (uint16_t)Frama_C_interval(0, 10000)}};
+    struct cup_speed speed = {falls, 2};
+    cup_speed_place(&speed, any_int());
+    struct cup_button_state state = {any_ms(), any_word(), 0};
+    cup_button_step(&state, any_ms(), any_byte(1), any_byte(1));
+    const cup_value marks[2] = {1500, 4000};
+    struct cup_bar bar = {marks, 0, 2, any_byte(1)};
+    cup_bar_lights(&bar, cup_bar_lit(&bar, any_int()), any_byte(15));
+    struct cup_signal signal = {any_byte(1)};
+    cup_pattern_lit(cup_signal_pattern(&signal, any_byte(255)), any_ms());
+}
+
 int main(void)
 {
+    speeds_and_buttons();
     latches();
     doses_and_turns();
     pumps();
