@@ -3,8 +3,7 @@
  * In use:
  *
  *     const cup_value said[] = {3120, 3350, 1980};
- *     cup_value together = cup_several_take(CUP_TAKES_MIDDLE, said, 3);
- *     printf("%d.%02d %%\n", together / 100, together % 100); */
+ *     tell_of_it(cup_several_take(CUP_TAKES_MIDDLE, said, 3)); */
 #ifndef CUPLATCH_SEVERAL_H
 #define CUPLATCH_SEVERAL_H
 

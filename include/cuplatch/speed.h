@@ -6,7 +6,8 @@
  *
  *     const struct cup_speed_point points[] = {{3400, 4000}, {2000, 10000}};
  *     const struct cup_speed speed = {.points = points, .count = 2};
- *     uint16_t place_pct100 = cup_speed_place(&speed, 2700); (is 7000) */
+ *     uint16_t place_pct100 = cup_speed_place(&speed, 2700);
+ *     is_on = place_pct100 > 0; */
 #ifndef CUPLATCH_SPEED_H
 #define CUPLATCH_SPEED_H
 

@@ -4,9 +4,7 @@
  * In use:
  *
  *     struct cup_word word = {.verb = CUP_VERB_HAND, .number = 300000};
- *     word.target = 0; (the first pump, for five minutes)
- *     if (cup_site_steer(site, now_ms, &word) == CUP_OK)
- *         printf("it runs in the next pass\n"); */
+ *     is_on = cup_site_steer(site, now_ms, &word) == CUP_OK; */
 #ifndef CUPLATCH_WORD_H
 #define CUPLATCH_WORD_H
 

@@ -8,7 +8,7 @@
 extern uint32_t now_ms, run_ms;
 extern uint16_t raw;
 extern cup_value level, distance_mm10, shown;
-extern bool is_on, is_wanted;
+extern bool is_on, is_wanted, is_closed;
 extern char byte;
 
 extern const struct cup_latch bed;
@@ -28,6 +28,7 @@ bool read_byte(char *byte);
 void print_line(void *self, const char *text);
 void ask_for_water(void);
 void stop_the_pump(void);
+void clear_all(void);
 void sound_the_horn(void);
 void set_lamp(uint8_t lamp, bool lit);
 void tell_of_it(cup_value shown);
