@@ -263,12 +263,11 @@ static void read_of(struct section *section, struct sensor *sensor)
 static double read_tilt(struct section *section)
 {
     const struct ini_entry *at = section_entry(section, "tilt");
-    double degrees = 0;
-    const char *wrong = at ? quantity_read_tilt(at->value, &degrees) : NULL;
-    if (!wrong)
-        return cos(degrees * (3.14159265358979 / 180));
-    section_wrong(section, at, wrong);
-    return 1;
+    double upright = 1;
+    const char *wrong = at ? quantity_read_tilt(at->value, &upright) : NULL;
+    if (wrong)
+        section_wrong(section, at, wrong);
+    return upright;
 }
 
 static void read_sensor(struct section *section)

@@ -3,6 +3,7 @@
 
 #include <ctype.h>
 #include <inttypes.h>
+#include <math.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
@@ -263,13 +264,16 @@ const char *quantity_read_whole(const char *text, int32_t low, int32_t high,
     return NULL;
 }
 
-const char *quantity_read_tilt(const char *text, double *degrees)
+#define PI 3.14159265358979
+
+const char *quantity_read_tilt(const char *text, double *upright)
 {
     char *end;
-    *degrees = strtod(text, &end);
-    return end != text && strcmp(end, "deg") == 0 && *degrees >= 0 &&
-                   *degrees <= QUANTITY_TILT_MOST
-               ? NULL
-               : "expected how far its beam leans from straight down, up to "
-                 "45deg, such as 8deg";
+    double degrees = strtod(text, &end);
+    if (end == text || strcmp(end, "deg") != 0 || degrees < 0 ||
+        degrees > QUANTITY_TILT_MOST)
+        return "expected how far its beam leans from straight down, up to "
+               "45deg, such as 8deg";
+    *upright = cos(degrees * PI / 180);
+    return NULL;
 }

@@ -20,9 +20,10 @@ const char *quantity_read_whole(const char *text, int32_t low, int32_t high,
                                 int32_t *value);
 
 /* A quantity as words: "a level in %". */
-/* Reads an angle from straight down, "8deg", up to QUANTITY_TILT_MOST. */
+/* Reads an angle from straight down, "8deg", up to QUANTITY_TILT_MOST: the part
+ * of a way along it that leads straight down. */
 #define QUANTITY_TILT_MOST 45
-const char *quantity_read_tilt(const char *text, double *degrees);
+const char *quantity_read_tilt(const char *text, double *upright);
 
 const char *quantity_kind(enum cup_unit unit);
 

@@ -143,6 +143,11 @@ const struct value *plan_mark(struct cup_file *file, const struct thing *thing,
 void plan_check_unit(struct cup_file *file, const struct thing *thing,
                      const char *key);
 
+/* The sensor or tank that a word of a value names, as a thing; CUP_NONE when it
+ * is none, which was told. */
+cup_index plan_find_read(struct cup_file *file, const struct value *value,
+                         const char *name);
+
 /* That each number among the words of a value has a unit, where what they are
  * of is not known. Null is no value. */
 void plan_check_units(struct cup_file *file, const struct value *value);

@@ -43,6 +43,9 @@ CUP_FLASH char *cup_setting_code(CUP_FLASH struct cup_plan *plan,
 /* Decimals shown for a unit: the number is the integer / 10^decimals. */
 uint8_t cup_unit_decimals(uint8_t unit);
 
+/* The unit of how much a value in a unit changes. */
+uint8_t cup_unit_of_change(uint8_t unit);
+
 /* The unit of a cause's value and limit. */
 uint8_t cup_cause_unit(CUP_FLASH struct cup_plan *plan,
                        const struct cup_cause *cause);

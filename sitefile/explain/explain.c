@@ -39,7 +39,7 @@ static void explain_checks(const struct cup_plan *plan, cup_index i, FILE *out)
 {
     const struct cup_sensor *sensor = &plan->sensors[i];
     const struct cup_checks *checks = sensor->checks;
-    uint8_t unit = explain_change(sensor->unit);
+    uint8_t unit = cup_unit_of_change(sensor->unit);
     if (sensor->air != CUP_NONE)
         fprintf(out, "    corrected by the warmth of %s;\n",
                 explain_name(plan, sensor->air));
@@ -77,11 +77,12 @@ static void explain_several(const struct cup_plan *plan, cup_index i, FILE *out)
     fprintf(out, ", lost when fewer than %d say anything good for %s;\n",
             several->at_least, explain_say_ms(sensor->lost_after_ms).text);
     if (several->apart > 0)
-        fprintf(out,
-                "    telling of one that is farther than %s from the "
-                "middle;\n",
-                explain_say(plan, several->apart, explain_change(sensor->unit))
-                    .text);
+        fprintf(
+            out,
+            "    telling of one that is farther than %s from the "
+            "middle;\n",
+            explain_say(plan, several->apart, cup_unit_of_change(sensor->unit))
+                .text);
 }
 
 static void explain_sensor(const struct cup_file *file, cup_index i, FILE *out)
@@ -172,7 +173,7 @@ static void explain_proof(const struct cup_plan *plan, const char *who,
     if (proof->about < plan->sensor_count)
         unit = cup_thing_unit(plan, proof->about);
     if (proof->kind != CUP_PROOF_ABOVE)
-        unit = explain_change(unit);
+        unit = cup_unit_of_change(unit);
     fprintf(out,
             "  run %s for more than %s in all unless %s %s %s: that is a "
             "trip, too;\n",

@@ -12,9 +12,6 @@ struct said explain_say(const struct cup_plan *plan, int32_t value,
                         uint8_t unit);
 struct said explain_say_ms(uint32_t ms);
 
-/* The unit of how much a value in a unit changes. */
-uint8_t explain_change(uint8_t unit);
-
 const char *explain_name(const struct cup_plan *plan, cup_index thing);
 
 /* What each of these will do; in explain_duty.c. */

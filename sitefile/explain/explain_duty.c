@@ -34,11 +34,6 @@ struct said explain_say_ms(uint32_t ms)
     return explain_say(NULL, (int32_t)ms, CUP_UNIT_SECOND);
 }
 
-uint8_t explain_change(uint8_t unit)
-{
-    return unit == CUP_UNIT_CELSIUS ? CUP_UNIT_KELVIN : unit;
-}
-
 const char *explain_name(const struct cup_plan *plan, cup_index thing)
 {
     return cup_thing_name(plan, thing);

@@ -5,6 +5,9 @@
 
 #include "../inside.h"
 
+/* Raw values below 0 are stored with this offset. */
+#define SIGNED (-32768)
+
 /* What a form gives by itself: its unit and a line through two points of
  * stored raw values; and the offset of those. CUP_UNIT_NONE: nothing, it
  * needs dry and wet, points, or a scale. */

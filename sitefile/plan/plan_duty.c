@@ -176,14 +176,9 @@ static void make_also(const struct duty_making *making)
                    "expected THING START STOP, such as tunnel_damp 78% 61%");
         return;
     }
-    const struct thing *about =
-        things_find(&file->things, &file->problems, value->place, name.text,
-                    (const char *const[]){"sensor", "tank", NULL});
-    if (!about) {
-        plan_check_units(file, value);
+    also->about = plan_find_read(file, value, name.text);
+    if (also->about == CUP_NONE)
         return;
-    }
-    also->about = plan_number(file, (int32_t)(about - file->things.list));
     also->both_stop = number_of(making->thing, "stops", 0) == 1;
     struct value marks[2] = {*value, *value};
     enum cup_unit unit =

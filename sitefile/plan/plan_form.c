@@ -5,8 +5,6 @@
 #include "cuplatch/say.h"
 #include "making.h"
 
-/* Raw values below 0 are stored with this offset. */
-#define SIGNED (-32768)
 #define ZERO 32768
 
 #define X(name, code, arrives, unit, needs, signs, steps, value, decode)       \
@@ -93,7 +91,6 @@ static struct nature nature_of_form(const struct making *making)
     }
 }
 
-#define PI 3.14159265358979
 /* The water is straight below a ranger that leans: nearer than its echo came
  * from, by the cosine. */
 static void lean(const struct making *making, struct nature *nature)
@@ -107,13 +104,12 @@ static void lean(const struct making *making, struct nature *nature)
                      "range-bytes, range-text, range-word");
         return;
     }
-    double degrees;
-    const char *wrong = quantity_read_tilt(tilt->text, &degrees);
+    double part;
+    const char *wrong = quantity_read_tilt(tilt->text, &part);
     if (wrong) {
         making_wrong(making, tilt->place, wrong);
         return;
     }
-    double part = cos(degrees * PI / 180);
     nature->line[1].y = (int32_t)lround(nature->line[1].y * part);
     making->sensor->lean = (uint16_t)lround((1 - part) * 65536);
 }

@@ -94,3 +94,15 @@ void plan_check_marks(struct cup_file *file, const struct value *start,
     plan_check_mark(file, start, about, !up);
     plan_check_mark(file, stop, about, up);
 }
+
+cup_index plan_find_read(struct cup_file *file, const struct value *value,
+                         const char *name)
+{
+    const struct thing *found =
+        things_find(&file->things, &file->problems, value->place, name,
+                    (const char *const[]){"sensor", "tank", NULL});
+    if (found)
+        return plan_number(file, (int32_t)(found - file->things.list));
+    plan_check_units(file, value);
+    return CUP_NONE;
+}

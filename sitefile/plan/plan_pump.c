@@ -231,14 +231,7 @@ static bool scan_proof(const char *text, struct scanned *name,
 static cup_index find_proof(struct cup_file *file, const struct value *value,
                             const struct scanned *name)
 {
-    const struct thing *found =
-        things_find(&file->things, &file->problems, value->place, name->text,
-                    (const char *const[]){"sensor", "tank", NULL});
-    if (!found) {
-        plan_check_units(file, value);
-        return CUP_NONE;
-    }
-    cup_index about = plan_number(file, (int32_t)(found - file->things.list));
+    cup_index about = plan_find_read(file, value, name->text);
     for (cup_index i = 0; i < file->plan.tank_count; i++)
         if (file->plan.tanks[i].sensor == about &&
             about < file->plan.sensor_count &&

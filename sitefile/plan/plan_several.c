@@ -6,9 +6,6 @@
 #include "cuplatch/say.h"
 #include "making.h"
 
-/* Values below 0 are stored with this offset. */
-#define SIGNED (-32768)
-
 /* Keys of a sensor that is asked itself. */
 static void check_keys(const struct making *making)
 {

@@ -42,14 +42,9 @@ static void make_until(const struct duty_making *making, struct cup_turn *turn)
                    "above 80%");
         return;
     }
-    const struct thing *about =
-        things_find(&file->things, &file->problems, value->place, name.text,
-                    (const char *const[]){"sensor", "tank", NULL});
-    if (!about) {
-        plan_check_units(file, value);
+    turn->until = plan_find_read(file, value, name.text);
+    if (turn->until == CUP_NONE)
         return;
-    }
-    turn->until = plan_number(file, (int32_t)(about - file->things.list));
     making->duty->keep = turn->until;
     enum cup_unit unit =
         (enum cup_unit)cup_thing_unit(&file->plan, turn->until);

@@ -205,11 +205,12 @@ static uint16_t place_of_travel(const struct cup_site *site, cup_index i,
 static uint16_t place_by_speed(const struct cup_site *site, cup_index i)
 {
     const struct cup_pump_state *pump = &site->pumps[i];
-    CUP_FLASH struct cup_duty *duty = &site->plan->duties[pump->duty];
-    if (pump->duty >= site->plan->duty_count || !duty->speed ||
-        pump->mode == CUP_MODE_HAND)
+    if (pump->duty >= site->plan->duty_count || pump->mode == CUP_MODE_HAND)
         return CUP_TRAVEL_OPEN;
-    return cup_speed_place(duty->speed, cup_site_shown(site, duty->keep));
+    CUP_FLASH struct cup_duty *duty = &site->plan->duties[pump->duty];
+    return duty->speed
+               ? cup_speed_place(duty->speed, cup_site_shown(site, duty->keep))
+               : CUP_TRAVEL_OPEN;
 }
 #endif
 

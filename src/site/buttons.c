@@ -6,8 +6,6 @@
 static bool holds_still(const struct cup_site *site,
                         CUP_FLASH struct cup_word *word)
 {
-    static CUP_FLASH uint8_t modes[] = {CUP_MODE_AUTO, CUP_MODE_OFF,
-                                        CUP_MODE_HAND};
     bool on_hold = site->pass->flags & PASS_ON_HOLD;
     switch (word->verb) {
     case CUP_VERB_HOLD:
@@ -18,7 +16,7 @@ static bool holds_still(const struct cup_site *site,
         return site->pass->mood & CUP_MOOD_QUIET;
     default:
         return word->verb < CUP_VERB_CLEAR &&
-               site->pumps[word->target].mode == modes[word->verb];
+               site->pumps[word->target].mode == cup_in_steer_mode(word->verb);
     }
 }
 

@@ -431,6 +431,14 @@ void cup_in_bind_begin(const struct cup_site *site, uint32_t now_ms);
 void cup_in_hear_first(const struct cup_site *site, uint32_t now_ms);
 void cup_in_hear_late(const struct cup_site *site, uint32_t step);
 
+/* The switch that a verb sets: auto, off or hand. */
+static inline enum cup_mode cup_in_steer_mode(uint8_t verb)
+{
+    static CUP_FLASH uint8_t modes[] = {CUP_MODE_AUTO, CUP_MODE_OFF,
+                                        CUP_MODE_HAND};
+    return (enum cup_mode)modes[verb];
+}
+
 /* parts.c: one of the parts of a sensor was heard; tells which of them stray.
  */
 void cup_in_parts_hear(const struct cup_site *site, cup_index sensor,

@@ -33,8 +33,9 @@ static void look_for_strays(const struct cup_site *site,
     for (uint8_t i = 0; i < several->count; i++) {
         const struct cup_held *held = &site->sensors[several->of[i]].reading;
         const uint8_t bit = (uint8_t)(1u << i);
-        bool strays = cup_usable(*held) &&
-                      cup_several_strays(several, state->strays & bit,
+        if (!cup_usable(*held))
+            continue; /* neither near the others nor far */
+        bool strays = cup_several_strays(several, state->strays & bit,
                                          held->value, middle);
         state->strays =
             (uint8_t)(strays ? state->strays | bit : state->strays & ~bit);

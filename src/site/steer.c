@@ -113,10 +113,7 @@ static void clear(const struct cup_site *site, cup_index target)
 static void turn(const struct cup_site *site, uint32_t now_ms,
                  const struct cup_word *word)
 {
-    static CUP_FLASH uint8_t modes[] = {CUP_MODE_AUTO, CUP_MODE_OFF,
-                                        CUP_MODE_HAND};
-    cup_pump_switch(&site->pumps[word->target],
-                    (enum cup_mode)modes[word->verb],
+    cup_pump_switch(&site->pumps[word->target], cup_in_steer_mode(word->verb),
                     cup_in_pass_time(site->pass, now_ms), word->number);
 }
 

@@ -134,6 +134,11 @@ CUP_FLASH char *cup_thing_name(CUP_FLASH struct cup_plan *plan, cup_index thing)
     return plan->names[thing];
 }
 
+uint8_t cup_unit_of_change(uint8_t unit)
+{
+    return unit == CUP_UNIT_CELSIUS ? CUP_UNIT_KELVIN : unit;
+}
+
 uint8_t cup_cause_unit(CUP_FLASH struct cup_plan *plan,
                        const struct cup_cause *cause)
 {
@@ -147,7 +152,7 @@ uint8_t cup_cause_unit(CUP_FLASH struct cup_plan *plan,
         return of;
     if (cause->about >= plan->sensor_count)
         return CUP_UNIT_MM;
-    return of == CUP_UNIT_CELSIUS ? CUP_UNIT_KELVIN : of;
+    return cup_unit_of_change(of);
 }
 
 /* The sentence of a reason; after its end comes the one for when it is over. */

@@ -63,7 +63,8 @@ static CUP_FLASH struct showing showings[] = {
     {CUP_UNIT_LITRE, 0, false, "ml", 1, 1, 1, 0},
     {CUP_UNIT_LITRE, 0, false, "L", 0, 1000, 1, 0},
     {CUP_UNIT_FLOW, 3, false, "L/min", 1000, 1, 1, 0},
-    {CUP_UNIT_FLOW, 0, false, "ml/min", 0, 1, 1, 0},
+    {CUP_UNIT_FLOW, 0, false, "ml/min", 1, 1, 1, 0},
+    {CUP_UNIT_FLOW, 0, false, "L/min", 0, 1000, 1, 0},
 };
 
 /* The row for a value in a unit; null where it is read as it is kept. */

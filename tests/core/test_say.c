@@ -57,6 +57,7 @@ CASE(values_are_said_as_people_write_them)
         {7854, CUP_UNIT_LITRE, "7.9 L"},
         {310499, CUP_UNIT_LITRE, "310 L"},
         {40, CUP_UNIT_FLOW, "40 ml/min"},
+        {0, CUP_UNIT_FLOW, "0 L/min"},
         {2150, CUP_UNIT_FLOW, "2.150 L/min"},
         {-150, CUP_UNIT_KELVIN, "-1.50 C"},
     };
