@@ -79,10 +79,10 @@ static int find_target(const struct garden *garden, enum target target,
     return strcmp(name, "controller") == 0 ? 0 : -1;
 }
 
-static double seconds(const char *text)
+double garden_seconds(const char *text)
 {
-    int32_t ms = 0;
-    return quantity_read(text, CUP_UNIT_SECOND, &ms) ? -1 : ms / 1000.0;
+    double s;
+    return quantity_read_time(text, &s) ? -1 : s;
 }
 
 /* How fast a leak is, in L/s; 1 L/min when it is not said. */
@@ -140,8 +140,8 @@ const char *garden_fault(struct garden *garden, const char *text, double days)
                      "wrap",
                      kind);
     fault.index = find_target(garden, kinds[fault.kind].target, what);
-    fault.at_s = seconds(at);
-    fault.for_s = seconds(span);
+    fault.at_s = garden_seconds(at);
+    fault.for_s = garden_seconds(span);
     fault.amount = amount_of(amount);
     const char *message = judge(garden, &fault, what, days);
     if (!message)
@@ -283,4 +283,33 @@ void garden_faults_step(struct garden *garden)
     }
     if (garden->fault_count > 0)
         drift(garden);
+}
+
+int garden_troubles(const struct garden *garden)
+{
+    return garden->fault_count;
+}
+
+static const char *name_of(const struct garden *garden,
+                           const struct fault *fault)
+{
+    switch (kinds[fault->kind].target) {
+    case T_SENSOR:
+    case T_FLOAT:
+        return garden->sensors[fault->index].name;
+    case T_VESSEL:
+        return garden->vessels[fault->index].name;
+    case T_OUTPUT:
+        return garden->outputs[fault->index].name;
+    default:
+        return "controller";
+    }
+}
+
+struct garden_trouble garden_trouble_truth(const struct garden *garden, int i)
+{
+    const struct fault *fault = &garden->faults[i];
+    return (struct garden_trouble){kinds[fault->kind].name,
+                                   name_of(garden, fault), fault->at_s,
+                                   fault->for_s};
 }

@@ -4,13 +4,13 @@
 void garden_begin(struct garden *garden, uint32_t clock_s)
 {
     garden->clock_s = clock_s;
+    for (int i = 0; i < garden->vessel_count; i++)
+        vessel_shape(&garden->vessels[i]);
     garden->now_s = 0;
     garden->dip_s = -1e9;
     garden->begun_l = garden_stored(garden);
     garden_weather_begin(garden);
-    garden_weather_step(garden);
-    garden->tunnel_air = garden->weather.air;
-    garden->tunnel_damp = garden->weather.damp;
+    garden_tunnel_begin(garden);
 }
 
 uint32_t garden_clock_s(const struct garden *garden)
@@ -22,17 +22,38 @@ void garden_step(struct garden *garden)
 {
     garden->clock_s++;
     garden->now_s += 1;
+    garden->word = 0;
     if (garden->fault_count > 0)
         garden_faults_step(garden);
+    if (garden->visit_count > 0)
+        garden_visits_step(garden);
     garden_weather_step(garden);
+    garden->rain_mm += garden->weather.rain_mm_s;
+    garden_tunnel_step(garden);
     garden_water_step(garden);
     for (int i = 0; i < garden->bed_count; i++)
         garden_soil_step(garden, &garden->beds[i]);
 }
 
-void garden_drive(struct garden *garden, int output, double place)
+void garden_drive(struct garden *garden, int output, bool high)
 {
-    garden->outputs[output].driven = place;
+    garden->outputs[output].goal = high != garden->outputs[output].active_low;
+}
+
+void garden_move(struct garden *garden, int output, double place, int way)
+{
+    garden->outputs[output].goal = place;
+    garden->outputs[output].way = way;
+}
+
+void garden_late(struct garden *garden, double late_s)
+{
+    garden->late_s = late_s;
+}
+
+void garden_supply(struct garden *garden, int sensor, bool on)
+{
+    garden->sensors[sensor].fed_at_s = on ? garden->now_s + garden->late_s : -1;
 }
 
 bool garden_is_dark(const struct garden *garden)
@@ -74,6 +95,11 @@ struct garden_bed garden_bed_truth(const struct garden *garden, int i)
 {
     struct garden_bed truth = garden->beds[i].truth;
     truth.name = garden->beds[i].name;
+    truth.dry_h = garden->beds[i].dry_s / 3600;
+    truth.right_h = garden->beds[i].right_s / 3600;
+    truth.wet_h = garden->beds[i].wet_s / 3600;
+    truth.used_l = garden->beds[i].used_mm * garden->beds[i].area_m2;
+    truth.rain_l = garden->beds[i].rain_mm * garden->beds[i].area_m2;
     return truth;
 }
 
@@ -82,12 +108,25 @@ struct garden_vessel garden_vessel_truth(const struct garden *garden, int i)
     struct garden_vessel truth = garden->vessels[i].truth;
     truth.name = garden->vessels[i].name;
     truth.capacity_l = garden->vessels[i].capacity;
+    truth.empty_h = garden->vessels[i].empty_s / 3600;
+    truth.over_h = garden->vessels[i].over_s / 3600;
     return truth;
+}
+
+struct garden_sky garden_sky(const struct garden *garden)
+{
+    const struct weather *weather = &garden->weather;
+    return (struct garden_sky){weather->sun, garden->rain_mm, weather->air};
 }
 
 double garden_fill(const struct garden *garden, int vessel)
 {
     return garden->vessels[vessel].litres / garden->vessels[vessel].capacity;
+}
+
+double garden_place(const struct garden *garden, int output)
+{
+    return garden->outputs[output].place;
 }
 
 /* The i-th of the outputs that are pumps. */
@@ -99,4 +138,15 @@ struct garden_pump garden_pump_truth(const struct garden *garden, int i)
     struct garden_pump truth = garden->outputs[at].truth;
     truth.name = garden->outputs[at].name;
     return truth;
+}
+
+bool garden_pump_is_well(const struct garden *garden, const char *name)
+{
+    int i = garden_output(garden, name);
+    const struct output *pump = i < 0 ? NULL : &garden->outputs[i];
+    if (!pump || !pump->is_pump || pump->dead || pump->air || pump->blocked ||
+        pump->hose_off || pump->stuck_on || pump->stuck_off)
+        return false;
+    return pump->from.kind != VESSEL ||
+           vessel_depth(&garden->vessels[pump->from.index]) > pump->intake_mm;
 }

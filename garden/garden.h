@@ -22,6 +22,17 @@ void garden_close(struct garden *garden);
  * with it in words, in a buffer that the next call uses again. */
 const char *garden_fault(struct garden *garden, const char *text, double days);
 
+/* Adds what a person does within so many days: "refill VESSEL [VOLUME] at
+ * TIME", or a word to the controller, "WORD at TIME"; either may end with
+ * "every TIME". Without a volume a vessel is filled to the brim. Returns as
+ * garden_fault(). */
+const char *garden_visit(struct garden *garden, const char *text, double days);
+
+/* The next word that somebody says to the controller in this second; null when
+ * there is no more. And all of them, whenever they are said. */
+const char *garden_word(struct garden *garden);
+const char *garden_word_at(const struct garden *garden, int i);
+
 /* Adds so many faults at random over so many days. */
 void garden_random_faults(struct garden *garden, int count, double days);
 
@@ -42,9 +53,19 @@ bool garden_raw(struct garden *garden, int sensor, int32_t *raw);
 /* Whether that was because it came torn. */
 bool garden_came_torn(const struct garden *garden, int sensor);
 
-/* What the controller drives an output to: 0 is off, 1 is on; of a vent its
- * place, in between, too. */
-void garden_drive(struct garden *garden, int output, double place);
+/* The controller puts an output's pin high or low. What that does is the
+ * output's own. */
+void garden_drive(struct garden *garden, int output, bool high);
+
+/* It sends an output to a place, 0 to 1; one with two lines is driven open
+ * while `way` is 1 and shut while it is -1. */
+void garden_move(struct garden *garden, int output, double place, int way);
+
+/* It switches the supply of a sensor. */
+void garden_supply(struct garden *garden, int sensor, bool on);
+
+/* That many s of the next second have gone by already, for what is quicker. */
+void garden_late(struct garden *garden, double late_s);
 
 /* Whether the controller's power was cut since the last call. */
 bool garden_was_cut(struct garden *garden);
@@ -63,6 +84,8 @@ struct garden_bed {
     double right_h;
     double wet_h;
     double given_l;
+    double used_l; /* by its plants */
+    double rain_l;
 };
 
 struct garden_vessel {
@@ -72,6 +95,8 @@ struct garden_vessel {
     double capacity_l;
     double overflow_l;
     double leaked_l;
+    double empty_h; /* hours with nothing to draw, and running over */
+    double over_h;
 };
 
 struct garden_pump {
@@ -93,8 +118,32 @@ struct garden_bed garden_bed_truth(const struct garden *garden, int i);
 struct garden_vessel garden_vessel_truth(const struct garden *garden, int i);
 struct garden_pump garden_pump_truth(const struct garden *garden, int i);
 
-/* How full a vessel is now, 0 to 1, by its number. */
+/* How full a vessel is now, and where an output is, 0 to 1, by its number. */
 double garden_fill(const struct garden *garden, int vessel);
+double garden_place(const struct garden *garden, int output);
+
+/* Whether a pump would bring water now, all told. */
+bool garden_pump_is_well(const struct garden *garden, const char *name);
+
+/* What goes wrong: begins and ends, in s from the beginning. */
+struct garden_trouble {
+    const char *kind;
+    const char *what;
+    double at_s;
+    double for_s;
+};
+int garden_troubles(const struct garden *garden);
+struct garden_trouble garden_trouble_truth(const struct garden *garden, int i);
+
+/* What a picture shows beside what the controller believes: the sun, a share of
+ * the brightest; rain in mm since the beginning; the air, C. */
+struct garden_sky {
+    double sun, rain_mm, air;
+};
+struct garden_sky garden_sky(const struct garden *garden);
+
+/* What a sensor without faults, noise and lag of its own would say now. */
+int32_t garden_true_raw(const struct garden *garden, int sensor);
 
 /* All water: what came, and where it is or went, in litres. They agree but
  * for rounding. */
@@ -106,14 +155,5 @@ struct garden_balance {
     double leaked;
 };
 struct garden_balance garden_balance(const struct garden *garden);
-
-/* Extraterrestrial radiation, MJ/m2 in a day (FAO-56, equation 21), and the
- * reference evapotranspiration by Hargreaves, mm in a day (equation 52). */
-double garden_radiation(double latitude_deg, int day_of_year);
-double garden_hargreaves(double radiation, double warmest, double coldest);
-
-/* How many s of daylight that the sun is up, and its height now: sine, 0 when
- * it is down. */
-double garden_sun(double latitude_deg, double day_of_year, double day_part);
 
 #endif

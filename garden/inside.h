@@ -2,6 +2,7 @@
 #ifndef CUPLATCH_GARDEN_INSIDE_H
 #define CUPLATCH_GARDEN_INSIDE_H
 
+#include "fao56.h"
 #include "garden.h"
 
 #include <stddef.h>
@@ -12,6 +13,8 @@
 #define FAULTS_MOST 256
 #define DEPTHS 128   /* entries of a vessel's table */
 #define PIPE_MOST 64 /* s of delay */
+#define VISITS_MOST 64
+#define VISIT_SIZE 96
 
 /* Where water can be. */
 enum place_kind { NOWHERE, VESSEL, BED };
@@ -23,21 +26,34 @@ struct where {
 
 struct weather {
     double latitude;
-    double warm; /* mean of a day, C, and how far it swings */
-    double swing;
+    double warm;    /* mean of a year, C */
+    double seasons; /* how far the warmest weeks are above that */
+    double swing;   /* from the coldest to the warmest of a usual day */
     double clouds;  /* mean share of the sky */
-    double showers; /* a day, and mm of each */
+    double showers; /* a day on the mean, and mm of each */
     double shower_mm;
+    /* of this day */
+    int day; /* of the year; -1: none yet */
+    double mean, coldest, mean_sun;
+    double taps_day, taps_night; /* how taps run then, of their mean */
+    double et0_mm_day;
     /* now */
+    bool is_wet; /* a spell of showers */
     double cloud;
     double air;
-    double damp; /* per cent */
-    double sun;  /* 0 to 1 */
+    double vapour; /* kPa */
+    double damp;   /* per cent */
+    double sun;    /* share of the brightest */
+    double panel;  /* the same on what leans by the latitude, towards noon */
     double rain_mm_s;
     double shower_left_s;
     double et0_mm_s;
-    double radiation; /* of this day, as mm of water */
-    int day;
+};
+
+/* kg of vapour in a m3: in it, at saturation, and of the air outside. */
+struct tunnel {
+    double air, damp;
+    double vapour_kg, full_kg, film_kg, out_kg;
 };
 
 struct vessel {
@@ -55,23 +71,32 @@ struct vessel {
     double table[DEPTHS + 1]; /* depth in mm by share of volume */
     double leak_l_s;
     struct garden_vessel truth;
+    double opens_l, shuts_l, empty_l; /* see vessel_shape() */
+    double empty_s, over_s;
+    double overflow_before_l;
     double used_l;
     double rain_l;
     double fed_l;
     double ripple_mm;
-    bool is_open; /* its float valve */
+    double intake_mm; /* the highest of what draws from it; -1: nothing does */
+    bool is_open;     /* its float valve */
 };
 
 struct bed {
     char name[NAME_SIZE];
     double area_m2, roots_mm;
-    double field, wilting, full; /* shares of volume */
-    double crop;                 /* Kc */
+    const struct fao56_soil *soil;
+    double crop;  /* Kc */
+    double table; /* p of the table, and of this day */
+    double ready;
+    int day;
+    double dry_mm, wet_mm; /* the water that is right is between */
     double soaks_mm_s;
-    double delay_s;
+    double drains_s, follows_s; /* shares in a s */
+    double dry_s, right_s, wet_s;
     double water_mm; /* in the root zone, and on top of it */
     double pool_mm;
-    double seen; /* what a probe at its depth feels: share of volume */
+    double seen_mm; /* what a probe at its depth feels of it */
     double drained_mm, used_mm, rain_mm;
     struct garden_bed truth;
 };
@@ -84,8 +109,12 @@ struct output {
     int valve[2]; /* outputs that let into those; -1: always */
     double flow_l_s, intake_mm, primes_s, head_m, rises_m, power_w;
     int pipe_s;
-    double driven; /* by the controller */
-    double place;  /* where it is: 0 to 1 */
+    bool active_low; /* what switches it on */
+    bool two_lines;  /* one that opens, one that shuts it */
+    double pace;     /* of its way in a s */
+    double goal;     /* what the controller drives it to: 0 to 1 */
+    int way;         /* of two lines: 1 opens, -1 shuts, 0 neither */
+    double place;    /* where it is: 0 to 1 */
     double primed_s, since_stop_s;
     double pipe[PIPE_MOST];
     double pressure_pa;
@@ -129,6 +158,10 @@ struct sensor {
     bool is_bouncing; /* a float in waves */
     bool dips;        /* each start of a pump takes its supply away */
     bool came_torn;   /* the last one */
+    bool is_missing;  /* a row of samples that do not come */
+    bool switched;    /* its supply is the controller's to switch */
+    double warms_s;   /* how long until it is right then */
+    double fed_at_s;  /* since when it is on; -1: it is off */
     int32_t last;
 };
 
@@ -137,6 +170,14 @@ struct fault {
     int index;
     double at_s, for_s, amount;
     bool on;
+};
+
+/* What a person does: refills a vessel, or says a word to the controller. */
+struct visit {
+    char word[VISIT_SIZE]; /* empty: a refill */
+    int vessel;
+    double litres; /* 0: to the brim */
+    double at_s, every_s;
 };
 
 struct garden {
@@ -150,14 +191,20 @@ struct garden {
     struct output outputs[PARTS_MOST];
     struct sensor sensors[SENSORS_MOST];
     struct fault faults[FAULTS_MOST];
+    struct visit visits[VISITS_MOST];
     int vessel_count, bed_count, output_count, sensor_count, fault_count;
-    double tunnel_air, tunnel_damp;
+    int visit_count;
+    int word;      /* the last of the visits that was asked for */
+    double late_s; /* of the next second that has gone by already */
+    struct tunnel tunnel;
     int vent, fan;
     double battery_v;
     double solar_w;
     double spilled_l; /* past hoses, and off the ends of pipes */
     double begun_l;   /* stored at the start */
-    double dip_s;     /* when a pump last started */
+    double refilled_l;
+    double rain_mm;
+    double dip_s; /* when a pump last started */
     bool was_cut;
     bool dark;  /* the controller has no power */
     bool wraps; /* the controller's count of ms is about to */
@@ -182,6 +229,8 @@ double garden_normal(uint64_t *chance);
 
 void garden_weather_begin(struct garden *garden);
 void garden_weather_step(struct garden *garden);
+void garden_tunnel_begin(struct garden *garden);
+void garden_tunnel_step(struct garden *garden);
 
 void vessel_shape(struct vessel *vessel);
 double vessel_depth(const struct vessel *vessel);
@@ -190,7 +239,11 @@ double vessel_take(struct vessel *vessel, double litres);
 void garden_water_step(struct garden *garden);
 void garden_soil_step(struct garden *garden, struct bed *bed);
 void garden_faults_step(struct garden *garden);
+void garden_visits_step(struct garden *garden);
 double garden_stored(const struct garden *garden);
+
+/* A time such as 1d2h in s; -1 when it is none. */
+double garden_seconds(const char *text);
 
 int garden_find(const struct garden *garden, enum place_kind kind,
                 const char *name);

@@ -50,6 +50,9 @@ static void read_weather(struct section *section)
         section_number(section, "latitude", 50, (struct span){-90, 90});
     weather->warm = section_quantity(section, "warm", CUP_UNIT_CELSIUS, 12,
                                      (struct span){-40, 60});
+    weather->seasons =
+        section_change(section, "seasons", CUP_UNIT_CELSIUS,
+                       0.15 * fabs(weather->latitude), (struct span){0, 40});
     weather->swing = section_change(section, "swing", CUP_UNIT_CELSIUS, 9,
                                     (struct span){0, 40});
     weather->clouds =
@@ -99,41 +102,38 @@ static void read_vessel(struct section *section)
         section_wrong(section, back, "there is no such vessel above this");
     double holds =
         section_quantity(section, "holds", CUP_UNIT_PERCENT, 0.5, share);
+    vessel->intake_mm = -1;
     vessel_shape(vessel);
     vessel->litres = holds * vessel->capacity;
     vessel->truth.lowest_l = vessel->truth.highest_l = vessel->litres;
     garden->vessel_count++;
 }
 
-/* FAO-56, table 19: field capacity and wilting point by texture, mid-range. */
-static const struct {
-    double field, wilting, full, soaks_mm_h;
-} textures[] = {{0.12, 0.045, 0.38, 30},
-                {0.25, 0.12, 0.45, 18},
-                {0.29, 0.15, 0.48, 12},
-                {0.36, 0.22, 0.50, 6}};
-
 static void read_bed(struct section *section)
 {
-    static const char *const words[] = {"sand", "loam", "silt", "clay", NULL};
     struct garden *garden = section->garden;
     struct bed *bed = &garden->beds[garden->bed_count++];
-    int texture = section_choice(section, "soil", words);
+    const char *words[FAO56_SOILS + 1] = {NULL};
+    for (int i = 0; i < FAO56_SOILS; i++)
+        words[i] = fao56_soils[i].texture;
+    bed->soil = &fao56_soils[section_choice(section, "soil", words)];
     name_it(section, bed->name);
     bed->area_m2 = section_number(section, "area", 4, (struct span){0.01, 1e6});
     bed->roots_mm = section_quantity(section, "roots", CUP_UNIT_MM, 300,
                                      (struct span){10, 5000});
     bed->crop = section_number(section, "crop", 1, (struct span){0, 5});
-    bed->delay_s = section_quantity(section, "delay", CUP_UNIT_SECOND, 300,
-                                    (struct span){1, 864000});
-    bed->field = textures[texture].field;
-    bed->wilting = textures[texture].wilting;
-    bed->full = textures[texture].full;
-    bed->soaks_mm_s = textures[texture].soaks_mm_h / 3600;
+    bed->follows_s = 1 / section_quantity(section, "delay", CUP_UNIT_SECOND,
+                                          300, (struct span){1, 864000});
+    bed->soaks_mm_s = bed->soil->soaks_mm_h / 3600;
+    bed->drains_s = 1 / (bed->soil->drains_h * 3600);
+    bed->table = section_quantity(section, "ready", CUP_UNIT_PERCENT, 0.45,
+                                  (struct span){0.1, 0.8});
     double holds =
         section_quantity(section, "holds", CUP_UNIT_PERCENT, 0.8, share);
-    bed->seen = bed->wilting + holds * (bed->field - bed->wilting);
-    bed->water_mm = bed->seen * bed->roots_mm;
+    bed->water_mm =
+        bed->roots_mm *
+        (bed->soil->wilting + holds * (bed->soil->field - bed->soil->wilting));
+    bed->seen_mm = bed->water_mm;
 }
 
 /* "kale_bed" or "kale_bed by kale_valve, leek_bed by leek_valve" */
@@ -157,6 +157,18 @@ static void read_into(struct section *section, struct output *pump)
     }
     if (*text)
         section_wrong(section, at, "a pump feeds at most two");
+}
+
+/* What switches it on, and how it gets from end to end. */
+static void read_drive(struct section *section, struct output *output)
+{
+    static const char *const levels[] = {"high", "low", NULL};
+    static const char *const lines[] = {"1", "2", NULL};
+    output->active_low = section_choice(section, "active", levels) == 1;
+    output->two_lines = section_choice(section, "lines", lines) == 1;
+    double travel_s = section_quantity(section, "travel", CUP_UNIT_SECOND, 0,
+                                       (struct span){0, 3600});
+    output->pace = travel_s > 1 ? 1 / travel_s : 1;
 }
 
 static void read_output(struct section *section, bool is_pump)
@@ -192,7 +204,12 @@ static void read_output(struct section *section, bool is_pump)
         if (output->head_m > 0 && output->rises_m >= output->head_m)
             section_wrong(section, section_entry(section, "rises"),
                           "must be less than head");
+        if (output->from.kind == VESSEL) {
+            struct vessel *vessel = &garden->vessels[output->from.index];
+            vessel->intake_mm = most(vessel->intake_mm, output->intake_mm);
+        }
     }
+    read_drive(section, output);
     name_it(section, output->name);
     output->is_pump = is_pump;
     output->truth.shortest_rest_s = 1e9;
@@ -292,26 +309,41 @@ static void read_sensor(struct section *section)
     sensor->gap_mm = section_quantity(section, "gap", CUP_UNIT_MM, 0, height);
     sensor->upright = read_tilt(section);
     sensor->mark_mm = section_quantity(section, "mark", CUP_UNIT_MM, 0, height);
+    sensor->switched = section_entry(section, "warms") != NULL;
+    sensor->warms_s = section_quantity(section, "warms", CUP_UNIT_SECOND, 0,
+                                       (struct span){0, 600});
+    sensor->fed_at_s = -1;
+}
+
+/* One key that says it all, read elsewhere. */
+static void read_what(struct section *section,
+                      const char *(*add)(struct garden *, const char *, double))
+{
+    const struct ini_entry *at = section_entry(section, "what");
+    const char *message = at ? add(section->garden, at->value, INFINITY)
+                             : "needs the key \"what\"";
+    if (message)
+        section_wrong(section, at, message);
 }
 
 static void read_fault(struct section *section)
 {
-    const struct ini_entry *at = section_entry(section, "what");
-    const char *message =
-        at ? garden_fault(section->garden, at->value, INFINITY)
-           : "needs the key \"what\"";
-    if (message)
-        section_wrong(section, at, message);
+    read_what(section, garden_fault);
+}
+
+static void read_visit(struct section *section)
+{
+    read_what(section, garden_visit);
 }
 
 static const struct {
     const char *name;
     void (*read)(struct section *section);
-} things[] = {{"weather", read_weather}, {"vessel", read_vessel},
-              {"bed", read_bed},         {"pump", read_pump},
-              {"valve", read_other},     {"fan", read_fan},
-              {"vent", read_vent},       {"lamp", read_other},
-              {"sensor", read_sensor},   {"fault", read_fault}};
+} things[] = {
+    {"weather", read_weather}, {"vessel", read_vessel}, {"bed", read_bed},
+    {"pump", read_pump},       {"valve", read_other},   {"fan", read_fan},
+    {"vent", read_vent},       {"lamp", read_other},    {"sensor", read_sensor},
+    {"fault", read_fault},     {"visit", read_visit}};
 #define THINGS (sizeof(things) / sizeof(things[0]))
 
 static void check_used(struct section *section)
@@ -343,7 +375,7 @@ static void unknown_kind(struct section *section, const struct ini_entry *is)
         place = (struct place){is->line, is->text};
     problem_error(section->problems, place,
                   "expected is = weather, vessel, bed, pump, valve, fan, vent, "
-                  "lamp, sensor or fault%s%s%s",
+                  "lamp, sensor, fault or visit%s%s%s",
                   near ? "; did you mean \"" : "", near ? near : "",
                   near ? "\"?" : "");
 }
@@ -381,7 +413,8 @@ struct garden *garden_read(const char *path, uint32_t seed, FILE *errors)
     garden->weather_chance = seed * UINT64_C(0xD1342543DE82EF95) + 1;
     garden->fault_chance = ~garden->weather_chance;
     garden->vent = garden->fan = -1;
-    garden->weather = (struct weather){.latitude = 50, .warm = 12};
+    garden->weather =
+        (struct weather){.latitude = 50, .warm = 12, .seasons = 7.5};
     ini_file_read(&ini, in, &problems);
     int failed = ferror(in) ? errno : 0;
     fclose(in);

@@ -19,15 +19,22 @@ static double ripple(const struct garden *garden, struct sensor *sensor)
            garden_normal(&sensor->chance);
 }
 
-/* There and back, in us, through air of that warmth. */
+/* There and back through air of that warmth. */
+static double us_of(const struct garden *garden, double mm)
+{
+    double speed = 331.3 + 0.606 * garden->weather.air; /* m/s */
+    return 2000 * mm / speed;
+}
+
 static double echo_us(const struct garden *garden, struct sensor *sensor)
 {
     double mm = distance_mm(garden, sensor) + ripple(garden, sensor);
-    double speed = 331.3 + 0.606 * garden->weather.air; /* m/s */
-    if (garden_chance(&sensor->chance) <
-        sensor->spikes) /* an echo of the wall */
+    double spike = garden_chance(&sensor->chance);
+    if (spike < sensor->spikes / 2) /* an echo of the wall */
         mm *= 0.3 + 0.5 * garden_chance(&sensor->chance);
-    return 2000 * mm / speed;
+    else if (spike < sensor->spikes) /* the first was missed, a later heard */
+        mm *= 1.2 + 0.9 * garden_chance(&sensor->chance);
+    return us_of(garden, mm);
 }
 
 /* What a mm of water weighs, in Pa: 1000 kg/m3 at 9.80665 m/s2. */
@@ -38,7 +45,8 @@ static double share_of(const struct garden *garden, const struct sensor *sensor)
 {
     switch (sensor->kind) {
     case S_PROBE:
-        return garden->beds[sensor->of].seen / sensor->full;
+        return garden->beds[sensor->of].seen_mm /
+               (garden->beds[sensor->of].roots_mm * sensor->full);
     case S_PRESSURE:
         return garden->outputs[sensor->of].pressure_pa / sensor->full;
     case S_LIGHT:
@@ -53,11 +61,11 @@ static double share_of(const struct garden *garden, const struct sensor *sensor)
     }
 }
 
-static double raw_of(const struct garden *garden, struct sensor *sensor)
+static double raw_of(const struct garden *garden, const struct sensor *sensor)
 {
     switch (sensor->kind) {
     case S_ECHO:
-        return echo_us(garden, sensor);
+        return us_of(garden, distance_mm(garden, sensor));
     case S_WORD:
         return distance_mm(garden, sensor);
     case S_FLOAT:
@@ -69,11 +77,11 @@ static double raw_of(const struct garden *garden, struct sensor *sensor)
     case S_AIR:
         return garden->weather.air * 16;
     case S_TUNNEL:
-        return garden->tunnel_air * 10;
+        return garden->tunnel.air * 10;
     case S_DAMP:
         return garden->weather.damp * 10;
     case S_TUNNEL_DAMP:
-        return garden->tunnel_damp * 10;
+        return garden->tunnel.damp * 10;
     default:
         return sensor->low +
                (sensor->high - sensor->low) * share_of(garden, sensor);
@@ -84,9 +92,28 @@ static double raw_of(const struct garden *garden, struct sensor *sensor)
  * silent for so long. */
 #define DIP_S 4
 
+/* Without its supply, or not yet warm: how much of its scale comes. */
+static double power_of(const struct garden *garden, const struct sensor *sensor)
+{
+    if (!sensor->switched)
+        return 1;
+    if (sensor->fed_at_s < 0)
+        return 0;
+    double on_s = garden->now_s + garden->late_s - sensor->fed_at_s;
+    return on_s >= sensor->warms_s ? 1 : on_s / sensor->warms_s;
+}
+
+/* What is read as a voltage reads something even then. */
+static bool is_analog(const struct sensor *sensor)
+{
+    return sensor->kind == S_PROBE || sensor->kind == S_LIGHT ||
+           sensor->kind == S_PRESSURE || sensor->kind == S_DEPTH;
+}
+
 static bool is_silent(const struct garden *garden, const struct sensor *sensor)
 {
     return sensor->is_lost ||
+           (!is_analog(sensor) && power_of(garden, sensor) < 1) ||
            (sensor->dips && garden->now_s - garden->dip_s < DIP_S);
 }
 
@@ -114,17 +141,47 @@ static int32_t rounded(double value)
     return whole > value + 0.5 ? whole - 1 : whole;
 }
 
+/* Samples that do not come do so in rows, three on the mean. */
+#define MISSING_ROW 3
+
+static bool is_missing(struct sensor *sensor)
+{
+    double leaves = 1.0 / MISSING_ROW;
+    double comes = sensor->missing < 1
+                       ? leaves * sensor->missing / (1 - sensor->missing)
+                       : 1;
+    if (sensor->missing >= 1)
+        leaves = 0;
+    if (garden_chance(&sensor->chance) < (sensor->is_missing ? leaves : comes))
+        sensor->is_missing = !sensor->is_missing;
+    return sensor->is_missing;
+}
+
+/* The raw value with all that cheap sensors do to it. */
+static double felt(const struct garden *garden, struct sensor *sensor)
+{
+    double raw = sensor->kind == S_ECHO ? echo_us(garden, sensor)
+                                        : raw_of(garden, sensor);
+    if (sensor->noise > 0)
+        raw += sensor->noise * garden_normal(&sensor->chance);
+    return (raw + sensor->drift) * power_of(garden, sensor);
+}
+
+int32_t garden_true_raw(const struct garden *garden, int i)
+{
+    return rounded(raw_of(garden, &garden->sensors[i]));
+}
+
 bool garden_raw(struct garden *garden, int i, int32_t *raw)
 {
     struct sensor *sensor = &garden->sensors[i];
-    bool missing = garden_chance(&sensor->chance) < sensor->missing;
-    double noise =
-        sensor->noise > 0 ? sensor->noise * garden_normal(&sensor->chance) : 0;
+    bool missing = sensor->missing > 0 && is_missing(sensor);
+    double value = felt(garden, sensor);
     sensor->came_torn = sensor->is_torn && garden_chance(&sensor->chance) < 0.8;
     if (is_silent(garden, sensor) || missing || sensor->came_torn)
         return false;
     if (!sensor->is_stuck)
-        sensor->last = rounded(raw_of(garden, sensor) + noise + sensor->drift);
+        sensor->last = rounded(value);
     *raw = heard_of(sensor);
     return true;
 }

@@ -24,10 +24,19 @@ static double litres_at(const struct vessel *vessel, double mm)
     }
 }
 
-/* The depth by the share of volume: found once, looked up each second. */
+/* What does not change is found once: the depth by the share of volume, and
+ * what is in it where its float valve opens and shuts, and where nothing can be
+ * drawn. */
 void vessel_shape(struct vessel *vessel)
 {
     vessel->capacity = litres_at(vessel, vessel->depth);
+    vessel->opens_l =
+        litres_at(vessel, most(0, vessel->depth - vessel->float_band_mm));
+    vessel->shuts_l = litres_at(vessel, vessel->depth - 1);
+    vessel->empty_l =
+        vessel->intake_mm >= 0
+            ? litres_at(vessel, least(vessel->intake_mm, vessel->depth))
+            : (vessel->used_l_day > 0 ? 0 : -1);
     for (int i = 0; i <= DEPTHS; i++) {
         double low = 0;
         double high = vessel->depth;
@@ -88,16 +97,27 @@ static void feed(struct vessel *vessel)
 
 static void step_valve(struct vessel *vessel)
 {
-    double room = vessel->depth - vessel_depth(vessel);
-    if (room > vessel->float_band_mm)
+    if (vessel->litres < vessel->opens_l)
         vessel->is_open = true;
-    if (room < 1)
+    if (vessel->litres > vessel->shuts_l)
         vessel->is_open = false;
+}
+
+/* Empty is what nothing can be drawn from; over the brim, what runs over. */
+static void score_vessel(struct vessel *vessel)
+{
+    struct garden_vessel *truth = &vessel->truth;
+    truth->lowest_l = least(truth->lowest_l, vessel->litres);
+    truth->highest_l = most(truth->highest_l, vessel->litres);
+    vessel->empty_s += vessel->litres <= vessel->empty_l;
+    vessel->over_s += truth->overflow_l > vessel->overflow_before_l;
+    vessel->overflow_before_l = truth->overflow_l;
 }
 
 static void step_vessel(struct garden *garden, struct vessel *vessel)
 {
-    double daylight = garden->weather.sun > 0 ? 1.6 : 0.4;
+    double taps = garden->weather.sun > 0 ? garden->weather.taps_day
+                                          : garden->weather.taps_night;
     double rain = garden->weather.rain_mm_s * vessel->roof_m2;
     if (rain > 0) {
         vessel->rain_l += rain;
@@ -111,13 +131,12 @@ static void step_vessel(struct garden *garden, struct vessel *vessel)
                                     sqrt(vessel_depth(vessel) / vessel->depth));
     if (vessel->used_l_day > 0)
         vessel->used_l +=
-            vessel_take(vessel, vessel->used_l_day * daylight / 86400);
+            vessel_take(vessel, vessel->used_l_day * taps / 86400);
     if (vessel->drains_l_min > 0)
         drain(garden, vessel);
     if (vessel->float_band_mm > 0)
         step_valve(vessel);
-    vessel->truth.lowest_l = least(vessel->truth.lowest_l, vessel->litres);
-    vessel->truth.highest_l = most(vessel->truth.highest_l, vessel->litres);
+    score_vessel(vessel);
     /* what nobody could see is nothing: tiny numbers are slow to reckon with */
     vessel->ripple_mm = vessel->ripple_mm > 1e-9 ? vessel->ripple_mm * 0.9 : 0;
 }
@@ -169,6 +188,17 @@ static double through_pipe(struct output *pump, double litres, uint32_t now)
     return out;
 }
 
+/* What of its flow is left over the height that it lifts: the square of the
+ * flow and the height share what it can give, as in most centrifugal pumps.
+ * Water that stands high in its source spares it as much. */
+static double lifted(const struct output *pump, const struct vessel *from)
+{
+    if (pump->head_m <= 0)
+        return 1;
+    double rises = pump->rises_m - (from ? vessel_depth(from) / 1000 : 0);
+    return sqrt(most(0, 1 - most(0, rises) / pump->head_m));
+}
+
 /* Whether there is water where it draws, and how much it lifts in a second. */
 static double lifts(struct garden *garden, struct output *pump)
 {
@@ -184,9 +214,8 @@ static double lifts(struct garden *garden, struct output *pump)
     pump->primed_s += 1;
     if (pump->dead || pump->air || pump->primed_s <= pump->primes_s)
         return 0;
-    double share = pump->head_m > 0 ? 1 - pump->rises_m / pump->head_m : 1;
-    double litres =
-        pump->flow_l_s * pump->place * most(0, share) * opening(garden, pump);
+    double litres = pump->flow_l_s * pump->place * lifted(pump, from) *
+                    opening(garden, pump);
     return from ? vessel_take(from, litres) : litres;
 }
 
@@ -253,9 +282,30 @@ static void step_pump(struct garden *garden, struct output *pump)
 
 static void step_battery(struct garden *garden, double load_w)
 {
-    double power = garden->solar_w * garden->weather.sun - load_w - 3;
-    garden->battery_v += power / 12 / 3600 / 60; /* some 60 Ah a volt */
+    const double volts = 1.0 / 12 / 3600 / 60; /* of a Ws: some 60 Ah a volt */
+    double power = garden->solar_w * garden->weather.panel - load_w - 3;
+    garden->battery_v += power * volts;
     garden->battery_v = most(10.8, least(13.6, garden->battery_v));
+}
+
+static double approach(double from, double to, double by)
+{
+    return from < to ? least(to, from + by) : most(to, from - by);
+}
+
+/* What travels does so at its own pace, whatever the controller believes; what
+ * has two lines stays where it is while neither is driven. */
+static void step_place(struct output *output, bool dark)
+{
+    double goal = dark ? 0 : output->goal;
+    if (output->two_lines)
+        goal = dark || output->way == 0 ? output->place : output->way > 0;
+    if (output->stuck_on)
+        goal = 1;
+    if (output->stuck_off)
+        goal = output->two_lines ? output->place : 0;
+    if (output->place != goal)
+        output->place = approach(output->place, goal, output->pace);
 }
 
 void garden_water_step(struct garden *garden)
@@ -263,13 +313,7 @@ void garden_water_step(struct garden *garden)
     double load = 0;
     for (int i = 0; i < garden->output_count; i++) {
         struct output *output = &garden->outputs[i];
-        if (garden->dark)
-            output->driven = 0;
-        output->place = output->driven;
-        if (output->stuck_on)
-            output->place = 1;
-        if (output->stuck_off)
-            output->place = 0;
+        step_place(output, garden->dark);
         if (output->is_pump && is_still(output))
             output->since_stop_s += 1;
         else if (output->is_pump)
@@ -298,7 +342,7 @@ double garden_stored(const struct garden *garden)
 
 struct garden_balance garden_balance(const struct garden *garden)
 {
-    struct garden_balance balance = {.in = garden->begun_l,
+    struct garden_balance balance = {.in = garden->begun_l + garden->refilled_l,
                                      .stored = garden_stored(garden),
                                      .leaked = garden->spilled_l};
     for (int i = 0; i < garden->vessel_count; i++) {

@@ -203,11 +203,10 @@ static const char *read_part(struct quantity *quantity, const char **at)
     return NULL;
 }
 
-static const char *read(struct quantity *quantity, int32_t *value)
+/* Adds all of it up. */
+static const char *read_all(struct quantity *quantity)
 {
     const char *at = quantity->text;
-    if (quantity->unit == CUP_UNIT_CONTACT)
-        return quantity_read_whole(at, 0, 1, value);
     quantity->minus = *at == '-';
     at += quantity->minus;
     do {
@@ -215,9 +214,18 @@ static const char *read(struct quantity *quantity, int32_t *value)
         if (wrong)
             return wrong;
     } while (quantity->unit == CUP_UNIT_SECOND && *at);
-    if (*at)
-        return say("there is more after %s: \"%s\"%s",
-                   kinds[quantity->unit].kind, at, "");
+    return *at ? say("there is more after %s: \"%s\"%s",
+                     kinds[quantity->unit].kind, at, "")
+               : NULL;
+}
+
+static const char *read(struct quantity *quantity, int32_t *value)
+{
+    if (quantity->unit == CUP_UNIT_CONTACT)
+        return quantity_read_whole(quantity->text, 0, 1, value);
+    const char *wrong = read_all(quantity);
+    if (wrong)
+        return wrong;
     /* what is beyond 32 bits is beyond the bounds of every key */
     if (quantity->total > INT32_MAX)
         quantity->total = INT32_MAX;
@@ -238,6 +246,14 @@ const char *quantity_read_change(const char *text, enum cup_unit unit,
 {
     struct quantity quantity = {.text = text, .unit = unit, .change = true};
     return read(&quantity, value);
+}
+
+const char *quantity_read_time(const char *text, double *s)
+{
+    struct quantity quantity = {.text = text, .unit = CUP_UNIT_SECOND};
+    const char *wrong = read_all(&quantity);
+    *s = (double)quantity.total / 1000;
+    return wrong;
 }
 
 bool quantity_is_bare(const char *text)

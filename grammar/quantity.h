@@ -15,16 +15,19 @@ const char *quantity_read(const char *text, enum cup_unit unit, int32_t *value);
 const char *quantity_read_change(const char *text, enum cup_unit unit,
                                  int32_t *value);
 
+/* A time of any length, such as 40d, in s. */
+const char *quantity_read_time(const char *text, double *s);
+
 /* Reads a plain whole number, as of raw counts, from `low` to `high`. */
 const char *quantity_read_whole(const char *text, int32_t low, int32_t high,
                                 int32_t *value);
 
-/* A quantity as words: "a level in %". */
 /* Reads an angle from straight down, "8deg", up to QUANTITY_TILT_MOST: the part
  * of a way along it that leads straight down. */
 #define QUANTITY_TILT_MOST 45
 const char *quantity_read_tilt(const char *text, double *upright);
 
+/* A quantity as words: "a level in %". */
 const char *quantity_kind(enum cup_unit unit);
 
 /* Whether a text is a number without a unit. */

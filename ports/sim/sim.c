@@ -10,18 +10,14 @@
 /* Things that a message names of those that are missing. */
 #define MISSING_MOST 6
 
-struct output_of {
-    int output;
-    bool active_low;
-};
-
 struct cup_sim {
     struct garden *garden;
     const struct cup_site *site;
     const struct cup_sink *sink;
     struct cup_onlooker *onlooker;
-    int *sensors;              /* of the garden, by the site's numbers */
-    struct output_of *outputs; /* of the garden, by the site's numbers */
+    const struct cup_ear *ear;
+    int *sensors; /* of the garden, by the site's numbers */
+    int *outputs; /* of the garden, by the site's numbers */
     uint8_t *flash;
     struct cup_store store;
     struct cup_journal journal;
@@ -58,8 +54,7 @@ static struct cup_sample sample(void *self, cup_index sensor)
 static enum cup_error drive(void *self, cup_index pump, bool high)
 {
     struct cup_sim *sim = self;
-    const struct output_of *of = &sim->outputs[pump];
-    garden_drive(sim->garden, of->output, high != of->active_low);
+    garden_drive(sim->garden, sim->outputs[pump], high);
     return CUP_OK;
 }
 
@@ -67,15 +62,18 @@ static enum cup_error move(void *self, cup_index pump, uint16_t place_pct100,
                            int way)
 {
     struct cup_sim *sim = self;
-    (void)way;
-    garden_drive(sim->garden, sim->outputs[pump].output,
-                 (double)place_pct100 / CUP_TRAVEL_OPEN);
+    garden_move(sim->garden, sim->outputs[pump],
+                (double)place_pct100 / CUP_TRAVEL_OPEN, way);
     return CUP_OK;
 }
 
 static enum cup_error supply(void *self, cup_index which, bool on)
 {
-    (void)self, (void)which, (void)on;
+    const struct cup_sim *sim = self;
+    const struct cup_plan *plan = sim->site->plan;
+    for (cup_index i = 0; i < plan->sensor_count; i++)
+        if (plan->sensors[i].supply == which && sim->sensors[i] >= 0)
+            garden_supply(sim->garden, sim->sensors[i], on);
     return CUP_OK;
 }
 
@@ -135,6 +133,21 @@ static void add_missing(struct missing *missing, const char *what,
                  used ? "," : "the garden has no", what, name);
 }
 
+/* Whether each word of the garden's visits is one to this site. */
+static bool can_be_said(const struct cup_sim *sim, char *wrong, size_t size)
+{
+    const char *text;
+    struct cup_word word;
+    for (int i = 0; (text = garden_word_at(sim->garden, i)); i++) {
+        const char *message = cup_read_word(sim->site->plan, text, &word);
+        if (message) {
+            snprintf(wrong, size, "somebody says \"%s\": %s", text, message);
+            return false;
+        }
+    }
+    return true;
+}
+
 static bool join(struct cup_sim *sim, char *wrong, size_t size)
 {
     const struct cup_plan *plan = sim->site->plan;
@@ -148,21 +161,21 @@ static bool join(struct cup_sim *sim, char *wrong, size_t size)
     }
     for (cup_index i = 0; i < plan->pump_count; i++) {
         const char *name = cup_thing_name(plan, cup_pump_thing(plan, i));
-        sim->outputs[i] = (struct output_of){garden_output(sim->garden, name),
-                                             plan->pumps[i].active_low};
-        if (sim->outputs[i].output < 0)
+        sim->outputs[i] = garden_output(sim->garden, name);
+        if (sim->outputs[i] < 0)
             add_missing(&missing, "pump or valve", name);
     }
+    if (missing.count == 0)
+        return can_be_said(sim, wrong, size);
     size_t used = strlen(wrong);
     if (missing.count > MISSING_MOST)
         snprintf(wrong + used, size - used, " and %zu more",
                  missing.count - MISSING_MOST);
     used = strlen(wrong);
-    if (missing.count > 0)
-        snprintf(wrong + used, size - used,
-                 "; what the site measures and drives must be there under the "
-                 "same name");
-    return missing.count == 0;
+    snprintf(wrong + used, size - used,
+             "; what the site measures and drives must be there under the "
+             "same name");
+    return false;
 }
 
 struct cup_sim *cup_sim_join(struct garden *garden, const struct cup_site *site,
@@ -207,6 +220,11 @@ void cup_sim_watch(struct cup_sim *sim, const struct cup_sink *sink,
     sim->onlooker = onlooker;
 }
 
+void cup_sim_hear(struct cup_sim *sim, const struct cup_ear *ear)
+{
+    sim->ear = ear;
+}
+
 /* Playing */
 
 /* A count that is about to wrap does so this long after the boot. */
@@ -237,6 +255,26 @@ static void boot(struct cup_sim *sim)
         abort(); /* the same plan as before */
 }
 
+/* What somebody says in this second; without power nobody hears it. */
+static void hear_words(struct cup_sim *sim)
+{
+    const char *text;
+    while ((text = garden_word(sim->garden))) {
+        struct cup_word word;
+        const char *refused = "the controller has no power";
+        if (!sim->dark && sim->begun) {
+            refused = cup_read_word(sim->site->plan, text, &word);
+            enum cup_error error =
+                refused ? CUP_OK
+                        : cup_site_steer(sim->site, now_ms(sim), &word);
+            if (error)
+                refused = cup_refusal_text(error, &word);
+        }
+        if (sim->ear)
+            sim->ear->said(sim->ear->self, text, refused);
+    }
+}
+
 /* One pass of the site; whether it failed. */
 static bool pass(struct cup_sim *sim)
 {
@@ -250,8 +288,11 @@ void cup_sim_pass(struct cup_sim *sim)
     uint32_t scan = sim->site->plan->scan_ms;
     if (sim->begun) {
         sim->now_ms += scan;
-        for (sim->late_ms += scan; sim->late_ms >= 1000; sim->late_ms -= 1000)
+        for (sim->late_ms += scan; sim->late_ms >= 1000; sim->late_ms -= 1000) {
             garden_step(sim->garden);
+            hear_words(sim);
+        }
+        garden_late(sim->garden, sim->late_ms / 1000.0);
     }
     bool cut = garden_was_cut(sim->garden) || sim->dark;
     sim->dark = garden_is_dark(sim->garden);

@@ -16,7 +16,7 @@
 struct garden {
     int32_t raws[ROWS][SENSORS];
     uint32_t row;
-    volatile double driven;
+    volatile int driven;
 };
 
 bool garden_raw(struct garden *garden, int sensor, int32_t *raw)
@@ -25,9 +25,9 @@ bool garden_raw(struct garden *garden, int sensor, int32_t *raw)
     return true;
 }
 
-void garden_drive(struct garden *garden, int output, double place)
+void garden_drive(struct garden *garden, int output, bool high)
 {
-    garden->driven = output + place;
+    garden->driven = output + high;
 }
 
 static const char *const names[SENSORS] = {"kale_soil", "cistern_echo",
