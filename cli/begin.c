@@ -331,19 +331,16 @@ static int make(struct start *start, const char *path, const char *const *sets,
     return code;
 }
 
-enum { OPTION_SET = 1 };
-
 int begin_main(int argc, const char **argv)
 {
     char *path = NULL;
-    char *each = NULL;
+    const char **sets = NULL;
     int yes = 0;
-    const char **sets = calloc((size_t)argc + 1, sizeof(*sets));
     int count = 0;
     struct poptOption options[] = {
         {"output", 'o', POPT_ARG_STRING, &path, 0,
          "the site file; its garden is written beside it", "SITE"},
-        {"set", 's', POPT_ARG_STRING, &each, OPTION_SET,
+        {"set", 's', POPT_ARG_ARGV, &sets, 0,
          "a value that you know already, such as tank.depth=900mm",
          "THING.KEY=VALUE"},
         {"yes", 'y', POPT_ARG_NONE, &yes, 0, "ask nothing", NULL},
@@ -351,10 +348,9 @@ int begin_main(int argc, const char **argv)
     struct words words;
     struct start start = {0};
     int code = EXIT_USAGE;
-    if (!sets)
-        abort();
-    if (words_read_each(&words, argc, argv, options, "[SHAPE] [-o SITE]", 0, 1,
-                        &each, sets, &count, argc)) {
+    if (words_read(&words, argc, argv, options, "[SHAPE] [-o SITE]", 0, 1)) {
+        while (sets && sets[count])
+            count++;
         if (words.count == 1)
             start.shape = find_shape(words.list[0]);
         else if (yes)
@@ -365,9 +361,7 @@ int begin_main(int argc, const char **argv)
         if (start.shape)
             code = make(&start, path, sets, count);
     }
-    for (int i = 0; i < count; i++)
-        free((void *)sets[i]);
-    free(sets);
+    texts_free(sets);
     free(path);
     words_free(&words);
     return code;

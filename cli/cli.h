@@ -40,14 +40,11 @@ bool words_read(struct words *words, int argc, const char **argv,
                 const struct poptOption *options, const char *usage, int least,
                 int most);
 
-/* Reads a command line with an option that may be given many times: each time
- * popt reports it (with any value above 0) what it left in `*each` goes into
- * `list`. */
-bool words_read_each(struct words *words, int argc, const char **argv,
-                     const struct poptOption *options, const char *usage,
-                     int least, int most, char **each, const char **list,
-                     int *count, int list_most);
 void words_free(struct words *words);
+
+/* What popt gathered of an option that may be given again and again: texts,
+ * ended by null; or null when it was not given. */
+void texts_free(const char **texts);
 
 /* Tells of a wrong use on stderr, with the usage. Returns EXIT_USAGE. */
 int wrong_use(struct words *words, const char *form, const char *what);

@@ -38,10 +38,9 @@ static bool take_words(struct words *words, int most)
     return true;
 }
 
-bool words_read_each(struct words *words, int argc, const char **argv,
-                     const struct poptOption *options, const char *usage,
-                     int least, int most, char **each, const char **list,
-                     int *count, int list_most)
+bool words_read(struct words *words, int argc, const char **argv,
+                const struct poptOption *options, const char *usage, int least,
+                int most)
 {
     *words = (struct words){0};
     snprintf(words->name, sizeof(words->name), "cuplatch %s", argv[0]);
@@ -49,10 +48,7 @@ bool words_read_each(struct words *words, int argc, const char **argv,
     words->context = poptGetContext(words->name, argc, argv, options, 0);
     words->usage = usage;
     poptSetOtherOptionHelp(words->context, usage);
-    int next;
-    while ((next = poptGetNextOpt(words->context)) > 0)
-        if (each && list && *count < list_most)
-            list[(*count)++] = *each;
+    int next = poptGetNextOpt(words->context);
     if (next < -1) {
         fprintf(stderr, "cuplatch: %s: %s\n",
                 poptBadOption(words->context, POPT_BADOPTION_NOALIAS),
@@ -69,18 +65,16 @@ bool words_read_each(struct words *words, int argc, const char **argv,
     return true;
 }
 
-bool words_read(struct words *words, int argc, const char **argv,
-                const struct poptOption *options, const char *usage, int least,
-                int most)
-{
-    int count = 0;
-    return words_read_each(words, argc, argv, options, usage, least, most, NULL,
-                           NULL, &count, 0);
-}
-
 void words_free(struct words *words)
 {
     poptFreeContext(words->context);
+}
+
+void texts_free(const char **texts)
+{
+    for (size_t i = 0; texts && texts[i]; i++)
+        free((void *)texts[i]);
+    free(texts);
 }
 
 static volatile int stop;

@@ -54,14 +54,9 @@ FILE *drawing_file(const struct drawing *drawing, const char *name)
     return file;
 }
 
-bool drawing_link(const struct drawing *drawing, const char *name,
-                  const char *path)
+void drawing_data(char *name, int number)
 {
-    char ours[PATH_SIZE];
-    char *whole = realpath(path, NULL);
-    bool linked = whole && symlink(whole, path_of(drawing, name, ours)) == 0;
-    free(whole);
-    return linked || fail(path);
+    snprintf(name, DRAWING_NAME_SIZE, "data%d", number);
 }
 
 /* Between single quotes gnuplot takes every byte as it is, but for the quote
@@ -193,13 +188,15 @@ bool drawing_end(struct drawing *drawing, const char *to)
 
 void drawing_drop(struct drawing *drawing)
 {
-    static const char *const names[] = {"script",   "levels.csv",
-                                        "run.txt",  "block.txt",
-                                        "flag.txt", DRAWING_PICTURE};
     char path[PATH_SIZE];
+    char name[DRAWING_NAME_SIZE];
     if (drawing->script)
         fclose(drawing->script);
-    for (size_t i = 0; i < sizeof(names) / sizeof(names[0]); i++)
-        unlink(path_of(drawing, names[i], path));
+    for (int i = 0; i < DRAWING_FILES; i++) {
+        drawing_data(name, i);
+        unlink(path_of(drawing, name, path));
+    }
+    unlink(path_of(drawing, "script", path));
+    unlink(path_of(drawing, DRAWING_PICTURE, path));
     rmdir(drawing->folder);
 }

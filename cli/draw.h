@@ -24,9 +24,10 @@ bool drawing_begin(struct drawing *drawing);
  */
 FILE *drawing_file(const struct drawing *drawing, const char *name);
 
-/* Lets the script read a file that is elsewhere, as `name`. */
-bool drawing_link(const struct drawing *drawing, const char *name,
-                  const char *path);
+/* The name of its data file of that number, up to DRAWING_FILES. */
+#define DRAWING_FILES 10
+#define DRAWING_NAME_SIZE 12
+void drawing_data(char *name, int number);
 
 /* Puts a text into the script, quoted, so that it is drawn as it is. In the
  * label of a tic a per cent sign is doubled. */

@@ -1,308 +1,92 @@
-/* cuplatch plot DIR -o FILE: what a rehearsal left, as one picture: levels
- * with their marks, runs as bars, blocked time hatched, alerts flagged, nights
- * shaded, on one time axis. gnuplot draws. */
-#include <errno.h>
-#include <inttypes.h>
-#include <jansson.h>
-#include <limits.h>
+/* cuplatch plot DIR -o FILE: what a rehearsal left, as one picture on one time
+ * axis: sun and rain, levels with their marks and the truth behind them, what
+ * went wrong, runs, what kept pumps off, alerts. gnuplot draws. */
+#include <math.h>
 #include <stdlib.h>
 #include <string.h>
+#include <time.h>
 
-#include "../grammar/text.h"
 #include "cli.h"
-#include "draw.h"
+#include "picture.h"
 #include "record.h"
 
-#define PANELS_MOST 8
-#define LINES_MOST 8
-
-/* How a unit that is kept is drawn, where that is not the same: so many times
- * the number, and so much more. */
-struct drawn {
-    const char *kept;
-    const char *units;
-    const char *unit;
-    double times;
-    double plus;
-};
-static const struct drawn drawings[] = {
-    {"Pa", "us", "psi", 1 / 6894.757, 0},
-    {"mm", "us", "in", 1 / 25.4, 0},
-    {"C", "us", "F", 1.8, 32},
-    {"L/min", "us", "gal/min", 1 / 3.785412, 0},
-    {"Pa", "metric", "bar", 1e-5, 0},
-};
-
-/* Levels of one unit share a panel. */
-struct panel {
-    struct drawn as;
-    const char *unit;
-    int columns[LINES_MOST];
-    const char *names[LINES_MOST];
-    int count;
-};
-
-struct plot {
-    const char *dir;
-    struct drawing drawing;
-    FILE *to; /* its script */
-    json_t *site;
-    struct panel panels[PANELS_MOST];
-    int panel_count;
-    int first_pump; /* column of the levels */
-    double days;
-};
-
-/* Colours that differ in lightness, too: made for us, by eye. */
-static const char *const colours[] = {"#1b6e8c", "#c2571a", "#4f7d2a",
-                                      "#7a3b8f", "#a88700", "#2f4858",
-                                      "#b03060", "#5b8fb9"};
-
-/* A text of an object; empty when it has none of that name. */
-static const char *text_of(const json_t *json, const char *key)
+bool picture_is_us(const struct picture *picture)
 {
-    const char *text = json_string_value(json_object_get(json, key));
-    return text ? text : "";
+    return strcmp(text_in(picture->figures.site, "units"), "us") == 0;
 }
 
-/* What growers look at: beds, tanks, and what keeps a duty. */
-static bool is_shown(const struct plot *plot, json_t *level)
+void picture_text(struct picture *picture, const char *text, double x, double y,
+                  const char *more)
 {
-    size_t i;
-    json_t *mark;
-    const char *name = text_of(level, "name");
-    if (json_is_true(json_object_get(level, "tank")))
-        return true;
-    json_array_foreach(json_object_get(plot->site, "marks"), i,
-                       mark) if (strcmp(text_of(mark, "of"), name) ==
-                                 0) return true;
-    return false;
+    fprintf(picture->to, "set label %d ", ++picture->labels);
+    drawing_text(&picture->drawing, text, false);
+    fprintf(picture->to, " at %.0f,%.8g %s noenhanced\n", x, y, more);
 }
 
-static struct drawn drawn_as(const struct plot *plot, const char *unit)
+static bool write_file(const struct picture *picture, int panel)
 {
-    const char *units = text_of(plot->site, "units");
-    for (size_t i = 0; i < sizeof(drawings) / sizeof(drawings[0]); i++)
-        if (strcmp(drawings[i].kept, unit) == 0 &&
-            strcmp(drawings[i].units, *units ? units : "metric") == 0)
-            return drawings[i];
-    return (struct drawn){unit, units, unit, 1, 0};
+    char name[DRAWING_NAME_SIZE];
+    drawing_data(name, panel);
+    FILE *out = drawing_file(&picture->drawing, name);
+    if (!out)
+        return false;
+    if (panel < picture->panel_count)
+        picture_level_data(picture, panel, out);
+    else
+        picture_sky_data(picture, out);
+    return fclose(out) == 0;
 }
 
-static void add_level(struct plot *plot, json_t *level, int column)
+/* The time axis */
+
+static void tic(const struct picture *picture, double s, const char *form,
+                bool labelled, const char **between)
 {
-    const char *unit = text_of(level, "unit");
-    bool tank = json_is_true(json_object_get(level, "tank"));
-    struct drawn as = drawn_as(plot, unit);
-    const char *title = tank ? "tanks, %" : as.unit;
-    if (!tank && strcmp(unit, "%") == 0)
-        title = "soil and air, %";
-    int p = 0;
-    while (p < plot->panel_count && strcmp(plot->panels[p].unit, title) != 0)
-        p++;
-    if (p == PANELS_MOST)
-        return;
-    if (p == plot->panel_count)
-        plot->panels[plot->panel_count++] =
-            (struct panel){.as = as, .unit = title};
-    struct panel *panel = &plot->panels[p];
-    if (panel->count == LINES_MOST)
-        return;
-    panel->columns[panel->count] = column;
-    panel->names[panel->count++] = text_of(level, "name");
+    char text[60] = "";
+    time_t clock = (time_t)s;
+    struct tm tm;
+    if (labelled && gmtime_r(&clock, &tm))
+        strftime(text, sizeof(text), form, &tm);
+    fprintf(picture->to, "%s\"%s", *between, text);
+    if (labelled && strstr(form, "%d") && picture->days <= 92)
+        fprintf(picture->to, "\\nday %.0f",
+                floor((s - picture->begin) / DAY_S + 1e-9) + 1);
+    fprintf(picture->to, "\" %.0f", s);
+    *between = ", ";
 }
 
-static void sort_levels(struct plot *plot)
+/* The first of each month, of long years January only. */
+static void month_tics(const struct picture *picture, bool labelled,
+                       const char **between)
 {
-    size_t i;
-    json_t *level;
-    json_t *levels = json_object_get(plot->site, "levels");
-    json_array_foreach(levels, i, level) if (is_shown(plot, level))
-        add_level(plot, level, (int)i + 2);
-    plot->first_pump = (int)json_array_size(levels) + 2;
-}
-
-/* The last second in the levels: how long it was. */
-static double days_of(const char *dir)
-{
-    char path[PATH_MAX];
-    char line[4000];
-    double s = 0;
-    snprintf(path, sizeof(path), "%s/levels.csv", dir);
-    FILE *in = fopen(path, "r");
-    while (in && fgets(line, sizeof(line), in))
-        s = strtod(line, NULL);
-    if (in)
-        fclose(in);
-    return s / 86400;
-}
-
-static double mark_of(const struct panel *panel, json_t *mark, const char *end)
-{
-    double kept = json_number_value(json_object_get(mark, end));
-    return kept * panel->as.times + panel->as.plus;
-}
-
-static void write_marks(const struct plot *plot, const struct panel *panel)
-{
-    size_t i;
-    json_t *mark;
-    json_array_foreach(json_object_get(plot->site, "marks"), i, mark)
-    {
-        const char *of = text_of(mark, "of");
-        for (int l = 0; l < panel->count; l++)
-            if (strcmp(panel->names[l], of) == 0)
-                fprintf(plot->to,
-                        ", %.10g with lines dt 2 lw 0.8 lc rgb '%s' notitle, "
-                        "%.10g with lines dt 2 lw 0.8 lc rgb '%s' notitle",
-                        mark_of(panel, mark, "start"), colours[l],
-                        mark_of(panel, mark, "stop"), colours[l]);
+    bool years = picture->days > 800;
+    for (double s = ceil(picture->begin / DAY_S) * DAY_S; s <= picture->end;
+         s += DAY_S) {
+        time_t clock = (time_t)s;
+        struct tm tm;
+        if (!gmtime_r(&clock, &tm) || tm.tm_mday != 1 ||
+            (years && tm.tm_mon > 0))
+            continue;
+        tic(picture, s, tm.tm_mon == 0 ? "%b\\n%Y" : "%b", labelled, between);
     }
 }
 
-static void write_panel(const struct plot *plot, const struct panel *panel)
+static void write_tics(const struct picture *picture, bool labelled)
 {
-    fprintf(plot->to, "set ylabel ");
-    drawing_text(&plot->drawing, panel->unit, false);
-    fprintf(plot->to, " noenhanced\nset autoscale y\n");
-    if (strchr(panel->unit, '%'))
-        fprintf(plot->to, "set yrange [0:100]\n");
-    fprintf(plot->to, "plot ");
-    for (int l = 0; l < panel->count; l++) {
-        fprintf(plot->to,
-                "%s'levels.csv' using ($1/86400):($%d*%.9g+%g) with lines "
-                "lw 1.6 lc rgb '%s' title ",
-                l ? ", " : "", panel->columns[l], panel->as.times,
-                panel->as.plus, colours[l]);
-        drawing_text(&plot->drawing, panel->names[l], false);
-    }
-    write_marks(plot, panel);
-    /* so that there is a line to draw when nothing was ever read */
-    fprintf(plot->to, ", NaN notitle\nset autoscale y\n");
-}
-
-/* Nights by the clock of the days: 21:00 to 05:00, behind everything. */
-static void write_nights(const struct plot *plot)
-{
-    int object = 1;
-    for (int day = -1; day < plot->days && object < 800; day++)
-        fprintf(plot->to,
-                "set object %d rectangle from first %.4f, graph 0 to first "
-                "%.4f, graph 1 fc rgb '#e9e6f2' fs solid noborder behind\n",
-                object++, day + 21 / 24.0, day + 1 + 5 / 24.0);
-}
-
-/* Whether an event is of a pump, which row it has then. */
-static int row_of(const struct plot *plot, json_t *event)
-{
-    size_t i;
-    json_t *pump;
-    const char *of = text_of(event, "of");
-    json_array_foreach(json_object_get(plot->site, "pumps"), i,
-                       pump) if (json_is_string(pump) &&
-                                 strcmp(json_string_value(pump), of) ==
-                                     0) return (int)i;
-    return -1;
-}
-
-enum span { RUN, BLOCK, FLAG, SPANS };
-
-static void write_span(FILE *const *to, int row, double from_s, double to_s,
-                       enum span what)
-{
-    fprintf(to[what], "%d %.6f %.6f\n", row, from_s / 86400, to_s / 86400);
-}
-
-/* What stands for each row: a run, a block; when it began, or -1. */
-#define ROWS_MOST 256
-struct standing {
-    double on[ROWS_MOST];
-    double off[ROWS_MOST];
-};
-
-static bool is_one_of(const char *kind, const char *const *kinds)
-{
-    for (; *kinds; kinds++)
-        if (strcmp(kind, *kinds) == 0)
-            return true;
-    return false;
-}
-
-static void end_span(FILE *const *to, int row, double *since, double s,
-                     enum span what)
-{
-    if (*since >= 0)
-        write_span(to, row, *since, s, what);
-    *since = -1;
-}
-
-static void take_event(const struct plot *plot, json_t *event,
-                       struct standing *standing, FILE *const *to)
-{
-    static const char *const flags[] = {"alert", "leak", "trip", NULL};
-    const char *kind = text_of(event, "kind");
-    double s = json_number_value(json_object_get(event, "s"));
-    int row = row_of(plot, event);
-    if (is_one_of(kind, flags))
-        write_span(to, row, s, s, FLAG);
-    if (row < 0 || row >= ROWS_MOST)
-        return;
-    if (strcmp(kind, "start") == 0)
-        standing->on[row] = s;
-    if (strcmp(kind, "stop") == 0)
-        end_span(to, row, &standing->on[row], s, RUN);
-    if (strcmp(kind, "block") == 0 && standing->off[row] < 0)
-        standing->off[row] = s;
-    if (strcmp(kind, "clear") == 0)
-        end_span(to, row, &standing->off[row], s, BLOCK);
-}
-
-/* Runs, blocks and alerts as spans, a file each. */
-static void write_spans(const struct plot *plot, FILE *const *to)
-{
-    char path[PATH_MAX];
-    char *line = NULL;
-    size_t size = 0;
-    struct standing standing;
-    for (int i = 0; i < ROWS_MOST; i++)
-        standing.on[i] = standing.off[i] = -1;
-    snprintf(path, sizeof(path), "%s/events.jsonl", plot->dir);
-    FILE *in = fopen(path, "r");
-    while (in && getline(&line, &size, in) > 0) {
-        json_t *event = json_loads(line, 0, NULL);
-        if (event)
-            take_event(plot, event, &standing, to);
-        json_decref(event);
-    }
-    for (int i = 0; i < ROWS_MOST; i++) {
-        end_span(to, i, &standing.on[i], plot->days * 86400, RUN);
-        end_span(to, i, &standing.off[i], plot->days * 86400, BLOCK);
-    }
-    free(line);
-    if (in)
-        fclose(in);
-}
-
-static void write_runs(const struct plot *plot)
-{
-    json_t *pumps = json_object_get(plot->site, "pumps");
-    int count = (int)json_array_size(pumps);
-    fprintf(plot->to,
-            "set ylabel ''\nunset key\nset yrange [-1.6:%d.6]\nset ytics (",
-            count > 0 ? count - 1 : 0);
-    for (int row = 0; row < count && row < ROWS_MOST; row++) {
-        const char *name =
-            json_string_value(json_array_get(pumps, (size_t)row));
-        drawing_text(&plot->drawing, name ? name : "", true);
-        fprintf(plot->to, " %d, ", row);
-    }
-    fprintf(plot->to,
-            "'alerts' -1)\nplot 'block.txt' using "
-            "2:1:2:3:($1-0.38):($1+0.38) with boxxyerror fs pattern 4 border "
-            "fc rgb '#b03a2e' lc rgb '#b03a2e', 'run.txt' using "
-            "2:1:2:3:($1-0.28):($1+0.28) with boxxyerror fs solid 1 border fc "
-            "rgb '#1b6e8c' lc rgb '#1b6e8c', 'flag.txt' using 2:1 with points "
-            "pt 9 ps 1.2 lc rgb '#b03a2e', NaN notitle\n");
+    const char *between = "set xtics scale 0.4 (";
+    double step = picture->days > 21 ? 7 * DAY_S : DAY_S;
+    if (picture->days <= 2)
+        step = picture->days <= 0.4 ? 1800 : 3 * 3600;
+    if (picture->days > 92)
+        month_tics(picture, labelled, &between);
+    else
+        for (double s = picture->begin; s <= picture->end && step > 0;
+             s += step)
+            tic(picture, s, fmod(s, DAY_S) == 0 ? "%d %b" : "%H:%M", labelled,
+                &between);
+    if (*between == 's') /* there was none */
+        tic(picture, picture->begin, "%d %b", labelled, &between);
+    fprintf(picture->to, ")\n");
 }
 
 /* How a picture's name ends says what it is: null when neither. */
@@ -316,110 +100,94 @@ static const char *form_of(const char *path)
     return strcmp(dot, ".png") == 0 ? "pngcairo" : NULL;
 }
 
-static void write_all(const struct plot *plot, const char *to)
+static void write_head(const struct picture *picture, const char *to)
 {
-    double height = 0.94;
-    double runs = 0.34;
-    double each = (height - runs) / (plot->panel_count ? plot->panel_count : 1);
-    fprintf(plot->to,
-            "set terminal %s size 1280,%d font 'DejaVu Sans,%d' "
-            "background rgb 'white'\nset output '" DRAWING_PICTURE
-            "'\nset datafile separator "
-            "','\nset multiplot\nset lmargin at screen 0.10\nset rmargin at "
-            "screen 0.87\nset xrange [0:%.6f]\nset grid xtics lc rgb "
-            "'#cccccc'\nset border 3\nset tics nomirror\nset key outside right "
-            "center\nset format x ''\nset key noenhanced\nset title ",
-            form_of(to), 800, 10, plot->days > 0 ? plot->days : 1);
-    drawing_text(&plot->drawing, text_of(plot->site, "name"), false);
-    fprintf(plot->to, " noenhanced\n");
-    write_nights(plot);
-    for (int p = 0; p < plot->panel_count; p++) {
-        fprintf(plot->to,
-                "set tmargin at screen %.4f\nset bmargin at screen %.4f\n",
-                height - p * each, height - (p + 1) * each + 0.02);
-        write_panel(plot, &plot->panels[p]);
-        fprintf(plot->to, "unset title\n");
-    }
-    fprintf(plot->to,
-            "set tmargin at screen %.4f\nset bmargin at screen 0.07\nset "
-            "format x '%%g'\nset xlabel 'days'\nset datafile separator "
-            "whitespace\nset ytics noenhanced\n",
-            runs - 0.02);
-    write_runs(plot);
-    fprintf(plot->to, "unset multiplot\n");
+    fprintf(picture->to,
+            "set terminal %s size 1280,800 font 'DejaVu Sans,9' background rgb "
+            "'white'\nset output '" DRAWING_PICTURE "'\nset multiplot\n"
+            "set lmargin at screen 0.085\nset rmargin at screen 0.87\n"
+            "set xrange [%.0f:%.0f]\nset grid xtics lc rgb '#cccccc'\n"
+            "set border 3\nset ytics nomirror\nset key outside right center "
+            "noenhanced samplen 1.5\nset label 1 ",
+            form_of(to), picture->begin, picture->end);
+    drawing_text(&picture->drawing, text_in(picture->figures.site, "name"),
+                 false);
+    fprintf(picture->to,
+            " at screen 0.085,0.975 font ',13' noenhanced\n"
+            "set label 2 'pale and wide: the truth; hatched: kept off, and "
+            "why; triangles: alerts, trips, leaks' at screen 0.87,0.975 right "
+            "font ',8' tc rgb '#555555'\n");
 }
 
-static bool open_spans(const struct plot *plot, FILE **spans)
+static void place(const struct picture *picture, double top, double bottom)
 {
-    static const char *const names[] = {"run.txt", "block.txt", "flag.txt"};
+    fprintf(picture->to,
+            "set tmargin at screen %.4f\nset bmargin at screen %.4f\n", top,
+            bottom);
+}
+
+static void write_all(struct picture *picture, const char *to)
+{
+    const double bottom = 0.065;
+    bool sky = picture->figures.truth.columns > 0;
+    double runs = fmin(0.032 * (picture->spans.rows + 3), 0.37);
+    double top = 0.955;
+    double skies = sky ? 0.08 : 0;
+    double each = (top - skies - bottom - runs) /
+                  (picture->panel_count ? picture->panel_count : 1);
+    write_head(picture, to);
+    picture_nights(picture);
+    write_tics(picture, false);
+    picture->labels += 2;
+    if (sky) {
+        place(picture, top, top - skies + 0.015);
+        picture_sky(picture);
+        fprintf(picture->to, "unset label\n");
+    }
+    for (int p = 0; p < picture->panel_count; p++) {
+        place(picture, top - skies - p * each,
+              top - skies - (p + 1) * each + 0.014);
+        if (p > 0 || sky)
+            fprintf(picture->to, "unset label\n");
+        picture_levels(picture, p);
+    }
+    place(picture, bottom + runs - 0.012, bottom);
+    write_tics(picture, true);
+    picture_runs(picture);
+    fprintf(picture->to, "unset multiplot\n");
+}
+
+static int draw(struct picture *picture, const char *to)
+{
     bool good = true;
-    for (int i = 0; i < SPANS; i++)
-        good &= (spans[i] = drawing_file(&plot->drawing, names[i])) != NULL;
-    return good;
-}
-
-static bool write_data(const struct plot *plot)
-{
-    char path[PATH_MAX];
-    FILE *spans[SPANS];
-    bool good = open_spans(plot, spans);
-    if (good)
-        write_spans(plot, spans);
-    for (int i = 0; i < SPANS; i++)
-        good &= spans[i] && fclose(spans[i]) == 0;
-    snprintf(path, sizeof(path), "%s/levels.csv", plot->dir);
-    return good && drawing_link(&plot->drawing, "levels.csv", path);
-}
-
-static int draw(struct plot *plot, const char *to)
-{
-    if (!drawing_begin(&plot->drawing))
+    if (!drawing_begin(&picture->drawing))
         return EXIT_OUTSIDE;
-    plot->to = plot->drawing.script;
-    if (!write_data(plot)) {
-        drawing_drop(&plot->drawing);
+    picture->to = picture->drawing.script;
+    for (int p = 0; p <= picture->panel_count; p++)
+        good = good && write_file(picture, p);
+    if (!good) {
+        drawing_drop(&picture->drawing);
         return EXIT_OUTSIDE;
     }
-    write_all(plot, to);
-    return drawing_end(&plot->drawing, to) ? EXIT_DONE : EXIT_OUTSIDE;
-}
-
-/* What site.json says; null, which was told, when it cannot be read. */
-static json_t *read_site(const char *dir, int *code)
-{
-    char path[PATH_MAX];
-    json_error_t error;
-    snprintf(path, sizeof(path), "%s/site.json", dir);
-    FILE *in = fopen(path, "r");
-    if (!in) {
-        *code = EXIT_USAGE;
-        fprintf(
-            stderr,
-            "cuplatch: %s: %s; expected a folder that rehearse --out made\n",
-            path, strerror(errno));
-        return NULL;
-    }
-    *code = EXIT_OUTSIDE;
-    json_t *site = json_loadf(in, 0, &error);
-    fclose(in);
-    if (json_is_object(site))
-        return site;
-    fprintf(stderr, "cuplatch: %s: %s\n", path,
-            site ? "expected an object" : text_mend(error.text));
-    json_decref(site);
-    return NULL;
+    write_all(picture, to);
+    return drawing_end(&picture->drawing, to) ? EXIT_DONE : EXIT_OUTSIDE;
 }
 
 int plot_record(const char *dir, const char *to)
 {
-    int code;
-    struct plot plot = {.dir = dir, .days = days_of(dir)};
-    plot.site = read_site(dir, &code);
-    if (!plot.site)
-        return code;
-    sort_levels(&plot);
-    code = draw(&plot, to);
-    json_decref(plot.site);
+    struct picture picture = {.labels = 2};
+    int code = figures_read(&picture.figures, dir);
+    if (code == EXIT_DONE) {
+        picture.begin = picture.figures.from_s;
+        picture.end = picture.begin + picture.figures.span_s;
+        picture.days = picture.figures.span_s / DAY_S;
+        spans_read(&picture.spans, dir, picture.figures.site,
+                   picture.figures.span_s);
+        picture_sort_levels(&picture);
+        code = draw(&picture, to);
+        spans_free(&picture.spans);
+    }
+    figures_free(&picture.figures);
     return code;
 }
 

@@ -4,11 +4,13 @@
 #include <errno.h>
 #include <inttypes.h>
 #include <limits.h>
+#include <math.h>
 #include <stdlib.h>
 #include <string.h>
 #include <sys/stat.h>
 
 #include "../ports/common/json.h"
+#include "../ports/sim/sim.h"
 #include "cli.h"
 #include "cuplatch/say.h"
 
@@ -21,6 +23,8 @@ struct record {
     FILE *events;
     FILE *levels;
     FILE *raw;
+    FILE *truth;
+    struct garden *garden; /* null: nobody knows the truth */
     struct cup_onlooker onlooker;
     uint64_t passes;
     bool failed;
@@ -48,6 +52,46 @@ static void write_heads(const struct record *record)
         fprintf(record->levels, ",%s", cup_thing_name(plan, i));
     fprintf(record->raw, "\n");
     fprintf(record->levels, "\n");
+    if (!record->garden)
+        return;
+    fprintf(record->truth, "s");
+    for (cup_index i = 0; i < cup_pump_thing(plan, 0); i++)
+        fprintf(record->truth, ",%s", cup_thing_name(plan, i));
+    fprintf(record->truth, ",sun,rain_mm,outside_C");
+    for (int i = 0; i < garden_pumps(record->garden); i++)
+        fprintf(record->truth, ",%s_L",
+                garden_pump_truth(record->garden, i).name);
+    fputc('\n', record->truth);
+}
+
+/* A number with so many of its digits behind the point. A year has hundreds of
+ * millions of these: printf() would take longer than the rehearsal itself. */
+static void write_number(FILE *out, int64_t value, int decimals)
+{
+    char text[32];
+    char *at = text + sizeof(text);
+    uint64_t left = value < 0 ? 0 - (uint64_t)value : (uint64_t)value;
+    for (int i = 0; i <= decimals || left > 0; i++, left /= 10) {
+        if (i == decimals && i > 0)
+            *--at = '.';
+        *--at = (char)('0' + left % 10);
+    }
+    if (value < 0)
+        *--at = '-';
+    fwrite_unlocked(at, 1, (size_t)(text + sizeof(text) - at), out);
+}
+
+static void write_cell(FILE *out, const struct cup_seen *seen)
+{
+    putc_unlocked(',', out);
+    if (!seen->heard)
+        return;
+    if (seen->sample.reject == CUP_REASON_NO_ANSWER)
+        putc_unlocked('-', out);
+    else if (seen->sample.reject != CUP_REASON_NONE)
+        fputs(cup_reason_code(seen->sample.reject), out);
+    else
+        write_number(out, seen->sample.raw, 0);
 }
 
 /* A row only when something was heard, and for the first pass. */
@@ -59,34 +103,51 @@ static void write_raw(struct record *record, uint32_t t_ms)
         any |= record->onlooker.sensors[i].heard;
     if (!any)
         return;
-    fprintf(record->raw, "%" PRIu32, t_ms);
+    write_number(record->raw, t_ms, 0);
     for (cup_index i = 0; i < plan->sensor_count; i++) {
-        struct cup_seen *seen = &record->onlooker.sensors[i];
-        if (!seen->heard)
-            fputc(',', record->raw);
-        else if (seen->sample.reject == CUP_REASON_NO_ANSWER)
-            fputs(",-", record->raw);
-        else if (seen->sample.reject != CUP_REASON_NONE)
-            fprintf(record->raw, ",%s", cup_reason_code(seen->sample.reject));
-        else
-            fprintf(record->raw, ",%" PRId32, seen->sample.raw);
-        seen->heard = false;
+        write_cell(record->raw, &record->onlooker.sensors[i]);
+        record->onlooker.sensors[i].heard = false;
     }
-    fputc('\n', record->raw);
+    putc_unlocked('\n', record->raw);
 }
 
 static void write_value(FILE *out, int32_t value, uint8_t unit)
 {
-    double scale = 1;
-    for (uint8_t i = 0; i < cup_unit_decimals(unit); i++)
-        scale *= 10;
-    fprintf(out, ",%.*f", cup_unit_decimals(unit), value / scale);
+    putc_unlocked(',', out);
+    write_number(out, value, cup_unit_decimals(unit));
+}
+
+static void write_real(FILE *out, double value, int decimals)
+{
+    putc_unlocked(',', out);
+    write_number(out, llround(value * pow(10, decimals)), decimals);
+}
+
+/* What was there: the truth beside each level that can be told, and the sky. */
+static void write_truth(const struct record *record, uint64_t now_s)
+{
+    const struct cup_plan *plan = record->site->plan;
+    struct garden_sky sky = garden_sky(record->garden);
+    cup_value value;
+    write_number(record->truth, (int64_t)now_s, 0);
+    for (cup_index i = 0; i < cup_pump_thing(plan, 0); i++)
+        if (cup_sim_truth(record->garden, plan, i, &value))
+            write_value(record->truth, value, cup_thing_unit(plan, i));
+        else
+            fputc(',', record->truth);
+    write_real(record->truth, sky.sun, 3);
+    write_real(record->truth, sky.rain_mm, 3);
+    write_real(record->truth, sky.air, 2);
+    for (int i = 0; i < garden_pumps(record->garden); i++)
+        write_real(record->truth, garden_pump_truth(record->garden, i).moved_l,
+                   2);
+    fputc('\n', record->truth);
 }
 
 static void write_levels(const struct record *record, uint64_t now_s)
 {
     const struct cup_plan *plan = record->site->plan;
-    fprintf(record->levels, "%" PRIu64, now_s);
+    write_number(record->levels, (int64_t)now_s, 0);
     for (cup_index i = 0; i < cup_pump_thing(plan, 0); i++) {
         struct cup_reading reading = cup_site_reading(record->site, i);
         if (cup_usable(reading))
@@ -105,8 +166,11 @@ static void passed(void *self, uint32_t t_ms)
     struct record *record = self;
     uint64_t now_ms = record->passes * record->site->plan->scan_ms;
     write_raw(record, t_ms);
-    if (now_ms % (LEVELS_EVERY_S * 1000) == 0)
+    if (now_ms % (LEVELS_EVERY_S * 1000) == 0) {
         write_levels(record, now_ms / 1000);
+        if (record->garden)
+            write_truth(record, now_ms / 1000);
+    }
     record->passes++;
 }
 
@@ -121,6 +185,20 @@ void record_event(struct record *record, uint64_t now_s,
 struct cup_onlooker *record_onlooker(struct record *record)
 {
     return &record->onlooker;
+}
+
+/* What goes wrong in the garden, and when. */
+static json_t *troubles_of(const struct garden *garden)
+{
+    json_t *list = json_array();
+    for (int i = 0; garden && i < garden_troubles(garden); i++) {
+        struct garden_trouble trouble = garden_trouble_truth(garden, i);
+        json_array_append_new(list,
+                              json_pack("{s:s, s:s, s:f, s:f}", "kind",
+                                        trouble.kind, "of", trouble.what, "s",
+                                        trouble.at_s, "for_s", trouble.for_s));
+    }
+    return list;
 }
 
 /* What the picture needs of the site: marks, and which panel each is in. */
@@ -156,12 +234,14 @@ static bool write_marks(const struct record *record, const char *dir,
                           "stop",
                           cup_json_value(plan->duties[i].latch.stop, unit)));
         }
+    json_object_set_new(json, "troubles", troubles_of(record->garden));
     cup_json_line(out, json);
     return fclose(out) == 0;
 }
 
 struct record *record_open(const char *dir, const struct cup_file *file,
-                           const struct cup_site *site, uint32_t from_s)
+                           const struct cup_site *site, uint32_t from_s,
+                           struct garden *garden)
 {
     if (mkdir(dir, 0777) != 0 && errno != EEXIST) {
         fprintf(stderr, "cuplatch: %s: %s\n", dir, strerror(errno));
@@ -172,6 +252,7 @@ struct record *record_open(const char *dir, const struct cup_file *file,
         abort();
     record->dir = strdup(dir);
     record->site = site;
+    record->garden = garden;
     record->onlooker.sensors = calloc(site->plan->sensor_count + 1u,
                                       sizeof(*record->onlooker.sensors));
     record->onlooker.passed = passed;
@@ -179,8 +260,9 @@ struct record *record_open(const char *dir, const struct cup_file *file,
     record->events = open_in(dir, "events.jsonl");
     record->levels = open_in(dir, "levels.csv");
     record->raw = open_in(dir, "raw.csv");
+    record->truth = garden ? open_in(dir, "truth.csv") : NULL;
     if (record->dir && record->onlooker.sensors && record->events &&
-        record->levels && record->raw &&
+        record->levels && record->raw && (record->truth || !garden) &&
         write_marks(record, dir, file, from_s)) {
         write_heads(record);
         return record;
@@ -203,12 +285,14 @@ bool record_close(struct record *record, bool tells)
     bool good = shut(record->events);
     good = shut(record->levels) && good;
     good = shut(record->raw) && good;
+    good = (!record->garden || shut(record->truth)) && good;
     snprintf(picture, sizeof(picture), "%s/rehearsal.png", record->dir);
     if (good && record->passes > 0 && plot_record(record->dir, picture))
         tells = false;
     if (good && tells)
         printf("\nEvents, levels, the raw log and a picture are in %s:\n  "
-               "%s/events.jsonl  levels.csv  raw.csv  rehearsal.png\n",
+               "%s/events.jsonl  levels.csv  truth.csv  raw.csv  "
+               "rehearsal.png\n",
                record->dir, record->dir);
     if (!good)
         fprintf(stderr, "cuplatch: %s: not all could be written\n",

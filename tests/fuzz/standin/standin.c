@@ -9,28 +9,53 @@
 #include <string.h>
 #include <unistd.h>
 
-static const char *const words[] = {
-    "set",     "unset",     "plot",       "terminal",   "pngcairo",
-    "svg",     "size",      "font",       "background", "rgb",
-    "output",  "datafile",  "separator",  "multiplot",  "lmargin",
-    "rmargin", "tmargin",   "bmargin",    "at",         "screen",
-    "xrange",  "yrange",    "grid",       "xtics",      "ytics",
-    "tics",    "nomirror",  "border",     "key",        "outside",
-    "right",   "center",    "format",     "x",          "y",
-    "title",   "notitle",   "noenhanced", "object",     "rectangle",
-    "from",    "to",        "first",      "graph",      "fc",
-    "fs",      "solid",     "noborder",   "behind",     "ylabel",
-    "xlabel",  "autoscale", "using",      "with",       "lines",
-    "points",  "lw",        "dt",         "lc",         "pt",
-    "ps",      "pattern",   "boxxyerror", "whitespace", "NaN",
-    "e",       NULL};
+static const char *const words[] = {"arrow",       "at",
+                                    "autoscale",   "axes",
+                                    "background",  "behind",
+                                    "bmargin",     "border",
+                                    "center",      "character",
+                                    "dt",          "e",
+                                    "fc",          "filledcurves",
+                                    "first",       "font",
+                                    "from",        "front",
+                                    "fs",          "graph",
+                                    "grid",        "impulses",
+                                    "key",         "label",
+                                    "lc",          "lines",
+                                    "lmargin",     "lw",
+                                    "multiplot",   "NaN",
+                                    "noborder",    "noenhanced",
+                                    "nohead",      "nomirror",
+                                    "notitle",     "object",
+                                    "offset",      "output",
+                                    "outside",     "pattern",
+                                    "plot",        "pngcairo",
+                                    "point",       "ps",
+                                    "pt",          "range",
+                                    "rectangle",   "rgb",
+                                    "right",       "rmargin",
+                                    "samplen",     "scale",
+                                    "screen",      "set",
+                                    "size",        "solid",
+                                    "svg",         "tc",
+                                    "terminal",    "title",
+                                    "tmargin",     "to",
+                                    "transparent", "unset",
+                                    "using",       "with",
+                                    "x",           "xrange",
+                                    "xtics",       "y",
+                                    "ylabel",      "yrange",
+                                    "ytics",       NULL};
 
 /* What a text may come after; and the files that are read. */
-static const char *const before_text[] = {"title", "ylabel",    "xlabel",
-                                          "rgb",   "font",      "output",
-                                          "x",     "separator", NULL};
-static const char *const files[] = {"levels.csv", "run.txt", "block.txt",
-                                    "flag.txt", NULL};
+static const char *const before_text[] = {"title", "ylabel", "rgb",
+                                          "font",  "output", NULL};
+
+static int is_data(const char *name, size_t length)
+{
+    return length == 5 && strncmp(name, "data", 4) == 0 &&
+           isdigit((unsigned char)name[4]);
+}
 
 static void refuse(const char *line, const char *at)
 {
@@ -69,11 +94,24 @@ static const char *take_text(const char *line, const char *at,
                              const struct word *before)
 {
     const char *end = end_of_text(line, at);
-    int tics = strncmp(line, "set ytics (", 11) == 0;
-    if (!tics && !is_one_of(before_text, before->at, before->length) &&
-        !is_one_of(files, at + 1, (size_t)(end - at) - 2))
+    int names = strncmp(line, "set ytics ", 10) == 0 ||
+                strncmp(line, "set label ", 10) == 0;
+    if (!names && !is_one_of(before_text, before->at, before->length) &&
+        !is_data(at + 1, (size_t)(end - at) - 2))
         refuse(line, at);
     return end;
+}
+
+/* Dates are between double quotes, where gnuplot knows the end of a line: they
+ * are ours, and stand on the axis only. */
+static const char *take_date(const char *line, const char *at)
+{
+    if (strncmp(line, "set xtics ", 10) != 0)
+        refuse(line, at);
+    for (at++; *at != '"'; at++)
+        if (!isalnum((unsigned char)*at) && !strchr(" :\\", *at))
+            refuse(line, at);
+    return at + 1;
 }
 
 static const char *take_word(const char *line, const char *at,
@@ -91,7 +129,7 @@ static const char *take_word(const char *line, const char *at,
 static const char *take_sign(const char *line, const char *at,
                              struct word *word)
 {
-    if (!strchr(" \t0123456789.,:()[]$*/+-", *at))
+    if (!strchr(" \t0123456789.,:()[]$*/+=-", *at))
         refuse(line, at);
     if (*at == ',' || *at == '(')
         word->length = 0;
@@ -104,6 +142,8 @@ static void check_line(const char *line)
     for (const char *at = line; *at;)
         if (*at == '\'')
             at = take_text(line, at, &word);
+        else if (*at == '"')
+            at = take_date(line, at);
         else if (isalpha((unsigned char)*at))
             at = take_word(line, at, &word);
         else
