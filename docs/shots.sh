@@ -63,3 +63,19 @@ shot rehearse "cuplatch rehearse examples/keeper/keeper.ini" \
     "--fault 'dead of lift at 4d for 1d'"
 cp build/week/rehearsal.png "$out/week.png"
 shot panel "sh docs/panel.sh"
+
+# How the same picture looks of a season with troubles, and of a year.
+rehearse() {
+    name=$1
+    shift
+    build/release/cuplatch rehearse examples/keeper/keeper.ini \
+        --garden examples/keeper/keeper.garden.ini --out build/shots-$name \
+        "$@" >/dev/null
+    cp "build/shots-$name/rehearsal.png" "$out/$name.png"
+    rm -r "build/shots-$name"
+}
+rehearse season --days 60 --seed 2 --from 2031-06-25 \
+    --fault 'leak of cistern at 5d for 4d 1L/min' \
+    --fault 'lost of kale_soil at 20d for 6d' \
+    --fault 'drift of header_echo at 30d for 9d'
+rehearse year --days 365 --seed 2

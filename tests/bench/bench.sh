@@ -82,6 +82,19 @@ latch=$((($(steps $build/tests/bench_loops $yard latch) - empty) / count))
 echo "a second of the yard: careful loop $careful, Cup Latch $latch," \
     "$((latch * 10 / careful / 10)).$((latch * 10 / careful % 10)) times that"
 
+# A second of the garden with its pass; a year has 31.5 million.
+rehearsed() {
+    instructions $build/cuplatch rehearse examples/keeper/keeper.ini --garden \
+        examples/keeper/keeper.garden.ini --json "$@"
+}
+out=build/bench/rehearsed
+seconds=8640
+report "a second rehearsed" 6500 \
+    $((($(rehearsed --days 0.2) - $(rehearsed --days 0.1)) / seconds))
+report "a second rehearsed with --out" 9000 \
+    $((($(rehearsed --days 0.2 --out $out) -
+        $(rehearsed --days 0.1 --out $out)) / seconds))
+
 # For the eye only: how fast this machine is just now.
 for how in "idle 20000000" "sampled 500000"; do
     # shellcheck disable=SC2086
