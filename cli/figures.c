@@ -4,6 +4,7 @@
 #include <errno.h>
 #include <limits.h>
 #include <math.h>
+#include <stdint.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
@@ -12,6 +13,8 @@
 #include "cli.h"
 
 #define COLUMNS_MOST 600
+/* Longer than any rehearsal. */
+#define SPAN_MOST_S (4000 * 86400.0)
 
 const char *text_in(const json_t *json, const char *key)
 {
@@ -136,8 +139,9 @@ static int read_site(struct figures *figures, const char *dir)
  * as teeth. */
 static void measure(struct figures *figures, double last_s)
 {
-    figures->from_s = number_in(figures->site, "from_s");
-    figures->span_s = last_s > 60 ? last_s : 60;
+    double from_s = number_in(figures->site, "from_s");
+    figures->from_s = from_s > 0 && from_s < UINT32_MAX ? floor(from_s) : 0;
+    figures->span_s = last_s > 60 ? fmin(last_s, SPAN_MOST_S) : 60;
     figures->bin_s = ceil(figures->span_s / BINS_MOST / 60) * 60;
     if (figures->span_s > 120 * 86400.0)
         figures->bin_s = ceil(figures->bin_s / 86400) * 86400;

@@ -201,6 +201,7 @@ static void write_mark(struct picture *picture, const struct panel *panel,
     double value = mark_of(panel, json_array_get(marks, which), end);
     char names[120] = "";
     int line = line_of(panel, json_array_get(marks, which));
+    const char *colour = colours[line < 0 ? 0 : line];
     for (size_t i = 0; i < json_array_size(marks); i++) {
         const json_t *other = json_array_get(marks, i);
         size_t used = strlen(names);
@@ -217,11 +218,11 @@ static void write_mark(struct picture *picture, const struct panel *panel,
     snprintf(
         more, sizeof(more),
         "offset character %.1f, character 0.45 font ',7' tc rgb '%s' front",
-        0.4 + shelf_place(shelf, value), colours[line]);
+        0.4 + shelf_place(shelf, value), colour);
     fprintf(picture->to,
             "set arrow %d from graph 0, first %.8g to graph 1, first %.8g "
             "nohead dt 2 lw 0.8 lc rgb '%s'\n",
-            ++picture->labels, value, value, colours[line]);
+            ++picture->labels, value, value, colour);
     picture_text(picture, text, picture->begin, value, more);
 }
 

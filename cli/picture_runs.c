@@ -56,7 +56,7 @@ static void write_box(struct picture *picture, struct range x, struct range y,
 static void words_of(char *text, const char *code)
 {
     for (; *code; code++)
-        *text++ = *code == '-' ? ' ' : *code;
+        *text++ = (char)(*code == '-' ? ' ' : *code);
     *text = '\0';
 }
 
@@ -73,6 +73,18 @@ static void write_block(struct picture *picture, const struct span_of *span)
                      "offset character 0.3,0 font ',7' front");
 }
 
+/* Adds the hours of a run to the days that it was in. */
+static void add_hours(double *hours, int days, const struct span_of *span)
+{
+    for (double at = span->from_s; at < span->to_s;) {
+        int day = (int)(at / DAY_S);
+        double until = fmin(span->to_s, (day + 1) * DAY_S);
+        if (day >= 0 && day <= days)
+            hours[day] += (until - at) / 3600;
+        at = until;
+    }
+}
+
 /* Hours of each day, as a share of the most that this pump ran in one. */
 static void write_hours(struct picture *picture, int row)
 {
@@ -81,18 +93,10 @@ static void write_hours(struct picture *picture, int row)
     double most = 0;
     if (!hours)
         abort();
-    for (size_t i = 0; i < picture->spans.count; i++) {
-        const struct span_of *span = &picture->spans.list[i];
-        if (span->kind != SPAN_RUN || span->row != row)
-            continue;
-        for (double at = span->from_s; at < span->to_s;) {
-            int day = (int)(at / DAY_S);
-            double until = fmin(span->to_s, (day + 1) * DAY_S);
-            if (day >= 0 && day <= days)
-                hours[day] += (until - at) / 3600;
-            at = until;
-        }
-    }
+    for (size_t i = 0; i < picture->spans.count; i++)
+        if (picture->spans.list[i].kind == SPAN_RUN &&
+            picture->spans.list[i].row == row)
+            add_hours(hours, days, &picture->spans.list[i]);
     for (int day = 0; day <= days; day++)
         most = fmax(most, hours[day]);
     for (int day = 0; day <= days; day++)

@@ -10,19 +10,6 @@
 #include "picture.h"
 #include "record.h"
 
-bool picture_is_us(const struct picture *picture)
-{
-    return strcmp(text_in(picture->figures.site, "units"), "us") == 0;
-}
-
-void picture_text(struct picture *picture, const char *text, double x, double y,
-                  const char *more)
-{
-    fprintf(picture->to, "set label %d ", ++picture->labels);
-    drawing_text(&picture->drawing, text, false);
-    fprintf(picture->to, " at %.0f,%.8g %s noenhanced\n", x, y, more);
-}
-
 static bool write_file(const struct picture *picture, int panel)
 {
     char name[DRAWING_NAME_SIZE];
@@ -60,8 +47,9 @@ static void month_tics(const struct picture *picture, bool labelled,
                        const char **between)
 {
     bool years = picture->days > 800;
-    for (double s = ceil(picture->begin / DAY_S) * DAY_S; s <= picture->end;
-         s += DAY_S) {
+    double first = ceil(picture->begin / DAY_S);
+    for (int day = 0; (first + day) * DAY_S <= picture->end; day++) {
+        double s = (first + day) * DAY_S;
         time_t clock = (time_t)s;
         struct tm tm;
         if (!gmtime_r(&clock, &tm) || tm.tm_mday != 1 ||
@@ -80,10 +68,11 @@ static void write_tics(const struct picture *picture, bool labelled)
     if (picture->days > 92)
         month_tics(picture, labelled, &between);
     else
-        for (double s = picture->begin; s <= picture->end && step > 0;
-             s += step)
+        for (int i = 0; picture->begin + i * step <= picture->end; i++) {
+            double s = picture->begin + i * step;
             tic(picture, s, fmod(s, DAY_S) == 0 ? "%d %b" : "%H:%M", labelled,
                 &between);
+        }
     if (*between == 's') /* there was none */
         tic(picture, picture->begin, "%d %b", labelled, &between);
     fprintf(picture->to, ")\n");

@@ -239,6 +239,16 @@ static bool write_marks(const struct record *record, const char *dir,
     return fclose(out) == 0;
 }
 
+static bool open_files(struct record *record)
+{
+    bool good = (record->events = open_in(record->dir, "events.jsonl")) &&
+                (record->levels = open_in(record->dir, "levels.csv")) &&
+                (record->raw = open_in(record->dir, "raw.csv"));
+    if (good && record->garden)
+        good = (record->truth = open_in(record->dir, "truth.csv")) != NULL;
+    return good;
+}
+
 struct record *record_open(const char *dir, const struct cup_file *file,
                            const struct cup_site *site, uint32_t from_s,
                            struct garden *garden)
@@ -257,17 +267,13 @@ struct record *record_open(const char *dir, const struct cup_file *file,
                                       sizeof(*record->onlooker.sensors));
     record->onlooker.passed = passed;
     record->onlooker.self = record;
-    record->events = open_in(dir, "events.jsonl");
-    record->levels = open_in(dir, "levels.csv");
-    record->raw = open_in(dir, "raw.csv");
-    record->truth = garden ? open_in(dir, "truth.csv") : NULL;
-    if (record->dir && record->onlooker.sensors && record->events &&
-        record->levels && record->raw && (record->truth || !garden) &&
-        write_marks(record, dir, file, from_s)) {
+    if (!record->dir || !record->onlooker.sensors)
+        abort();
+    if (open_files(record) && write_marks(record, dir, file, from_s)) {
         write_heads(record);
         return record;
     }
-    record_close(record, false);
+    record_close(record, RECORD_SILENT);
     return NULL;
 }
 
@@ -279,21 +285,31 @@ static bool shut(FILE *out)
     return fclose(out) == 0 && !failed;
 }
 
-bool record_close(struct record *record, bool tells)
+static bool shut_files(const struct record *record)
 {
-    char picture[PATH_MAX];
     bool good = shut(record->events);
     good = shut(record->levels) && good;
     good = shut(record->raw) && good;
-    good = (!record->garden || shut(record->truth)) && good;
+    return (!record->garden || shut(record->truth)) && good;
+}
+
+static void tell_files(const char *dir)
+{
+    printf("\nEvents, levels, the raw log and a picture are in %s:\n  "
+           "%s/events.jsonl  levels.csv  truth.csv  raw.csv  rehearsal.png\n",
+           dir, dir);
+}
+
+bool record_close(struct record *record, enum record_end end)
+{
+    char picture[PATH_MAX];
+    bool good = shut_files(record);
+    bool drawn = false;
     snprintf(picture, sizeof(picture), "%s/rehearsal.png", record->dir);
-    if (good && record->passes > 0 && plot_record(record->dir, picture))
-        tells = false;
-    if (good && tells)
-        printf("\nEvents, levels, the raw log and a picture are in %s:\n  "
-               "%s/events.jsonl  levels.csv  truth.csv  raw.csv  "
-               "rehearsal.png\n",
-               record->dir, record->dir);
+    if (good && record->passes > 0 && end != RECORD_SILENT)
+        drawn = plot_record(record->dir, picture) == EXIT_DONE;
+    if (drawn && end == RECORD_TELLS)
+        tell_files(record->dir);
     if (!good)
         fprintf(stderr, "cuplatch: %s: not all could be written\n",
                 record->dir);

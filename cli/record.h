@@ -22,9 +22,10 @@ void record_event(struct record *record, uint64_t now_s,
 /* Gets every pass. */
 struct cup_onlooker *record_onlooker(struct record *record);
 
-/* Draws the picture, and tells where things are when `tells`. False when
+/* Ends it; draws the picture and tells where things are, as asked. False when
  * something could not be written. */
-bool record_close(struct record *record, bool tells);
+enum record_end { RECORD_SILENT, RECORD_DRAWS, RECORD_TELLS };
+bool record_close(struct record *record, enum record_end end);
 
 /* Draws what is in a directory into a file, PNG or SVG by its end. Returns an
  * exit code. */

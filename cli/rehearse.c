@@ -167,7 +167,9 @@ static int rehearse_with(struct site *site, struct garden *garden,
     }
     if (code == EXIT_DONE)
         code = play(&rehearsal, sim, wishes);
-    if (rehearsal.record && !record_close(rehearsal.record, !wishes->json))
+    if (rehearsal.record &&
+        !record_close(rehearsal.record,
+                      wishes->json ? RECORD_DRAWS : RECORD_TELLS))
         code = EXIT_OUTSIDE;
     news_close(&rehearsal.news);
     tally_close(&rehearsal.tally);

@@ -140,12 +140,17 @@ struct garden_pump garden_pump_truth(const struct garden *garden, int i)
     return truth;
 }
 
+static bool is_broken(const struct output *output)
+{
+    return output->dead || output->air || output->blocked || output->hose_off ||
+           output->stuck_on || output->stuck_off;
+}
+
 bool garden_pump_is_well(const struct garden *garden, const char *name)
 {
     int i = garden_output(garden, name);
     const struct output *pump = i < 0 ? NULL : &garden->outputs[i];
-    if (!pump || !pump->is_pump || pump->dead || pump->air || pump->blocked ||
-        pump->hose_off || pump->stuck_on || pump->stuck_off)
+    if (!pump || !pump->is_pump || is_broken(pump))
         return false;
     return pump->from.kind != VESSEL ||
            vessel_depth(&garden->vessels[pump->from.index]) > pump->intake_mm;

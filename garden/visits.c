@@ -51,7 +51,7 @@ static const char *read_times(char *text, struct visit *visit)
     char *every = at ? cut(at, " every ") : NULL;
     visit->at_s = at ? garden_seconds(at) : -1;
     visit->every_s = every ? garden_seconds(every) : 0;
-    if (visit->at_s < 0 || visit->every_s < 0 || (every && !visit->every_s))
+    if (visit->at_s < 0 || visit->every_s < 0 || (every && visit->every_s == 0))
         return "expected \"refill VESSEL [VOLUME] at TIME\" or \"WORD at "
                "TIME\", such as \"refill cistern 300L at 2d9h every 7d\" or "
                "\"lift off at 1d2h\"";
