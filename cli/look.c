@@ -14,6 +14,7 @@
 #include "../ports/log/log.h"
 #include "cli.h"
 #include "cuplatch/say.h"
+#include "reach.h"
 
 enum how { LIVE, PLAIN, JSON };
 
@@ -477,19 +478,36 @@ static int look_at(struct words *words, const char *log, bool json)
 int look_main(int argc, const char **argv)
 {
     int json = 0;
+    int live = 0;
+    int once = 0;
     char *log = NULL;
+    char *socket = NULL;
     struct poptOption options[] = {
         {"log", 'l', POPT_ARG_STRING, &log, 0,
          "look at a recorded log; else at JSON lines on stdin", "LOG"},
         {"json", 'j', POPT_ARG_NONE, &json, 0, "JSON Lines, one a sample",
          NULL},
+        {"live", 0, POPT_ARG_NONE, &live, 0,
+         "instead: all of a controller that runs; needs no SITE", NULL},
+        {"once", 0, POPT_ARG_NONE, &once, 0,
+         "with --live: print it once, and end", NULL},
+        {"socket", 's', POPT_ARG_STRING, &socket, 0,
+         "with --live: where the controller listens, if more than one runs",
+         "PATH"},
         POPT_AUTOHELP POPT_TABLEEND};
     struct words words;
     int code = EXIT_USAGE;
-    if (words_read(&words, argc, argv, options, "SITE [SENSOR or TANK...]", 1,
-                   32))
+    if (!words_read(&words, argc, argv, options, "SITE [SENSOR or TANK...]", 0,
+                    32))
+        code = EXIT_USAGE;
+    else if (live)
+        code = live_look(socket, once);
+    else if (words.count == 0)
+        wrong_use(&words, "expected %s", words.usage);
+    else
         code = look_at(&words, log, json);
     free(log);
+    free(socket);
     words_free(&words);
     return code;
 }

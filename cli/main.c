@@ -24,6 +24,8 @@ static const struct command {
     {"replay", replay_main, "play a recorded log: what would it have done?"},
     {"bake", bake_main, "the site as C tables, for firmware"},
     {"run", run_main, "run a site over a port"},
+    {"ask", ask_main, "ask a controller that runs"},
+    {"tell", tell_main, "tell a controller that runs: hand, off, auto, clear"},
 };
 #define COMMANDS (sizeof(commands) / sizeof(commands[0]))
 

@@ -1,10 +1,12 @@
 /* cuplatch run SITE --port KIND: the site runs for real. */
 #include <stdlib.h>
 #include <string.h>
+#include <time.h>
 
+#include "../grammar/quantity.h"
 #include "../ports/common/store.h"
 #include "../ports/lines/lines.h"
-#include "cli.h"
+#include "run.h"
 
 static int run_lines(const struct site *site, struct cup_file_store *journal,
                      int faster)
@@ -31,59 +33,125 @@ static void hurry(struct site *site, struct cup_plan *plan, int faster)
     site->site.plan = plan;
 }
 
-static int run(struct words *words, const char *journal_path, int faster)
+/* `plan` is room for a plan in a hurry, and must live as long as the site. */
+static int over_lines(struct site *site, struct cup_plan *plan,
+                      const struct run_wishes *wishes)
 {
-    struct site site;
-    struct cup_plan plan;
     struct cup_file_store *journal = NULL;
-    int code = site_open(&site, words);
-    if (code == EXIT_DONE && faster > 1)
-        hurry(&site, &plan, faster);
-    if (code == EXIT_DONE && journal_path) {
-        char wrong[200];
-        journal = cup_file_store_open(journal_path, site.site.plan, stderr,
+    char wrong[200];
+    if (wishes->faster > 1)
+        hurry(site, plan, wishes->faster);
+    if (wishes->journal) {
+        journal = cup_file_store_open(wishes->journal, site->site.plan, stderr,
                                       wrong, sizeof(wrong));
         if (!journal) {
-            fprintf(stderr, "cuplatch: %s: %s\n", journal_path, wrong);
-            code = EXIT_OUTSIDE;
+            fprintf(stderr, "cuplatch: %s: %s\n", wishes->journal, wrong);
+            return EXIT_OUTSIDE;
         }
     }
-    if (code == EXIT_DONE)
-        code = run_lines(&site, journal, faster);
+    int code = run_lines(site, journal, wishes->faster);
     if (journal)
         cup_file_store_close(journal);
+    return code;
+}
+
+static int run(struct words *words, const struct run_wishes *wishes)
+{
+    struct cup_plan plan;
+    struct site site;
+    int code = site_open(&site, words);
+    if (code == EXIT_DONE)
+        code = strcmp(wishes->port, "sim") == 0
+                   ? run_sim(words, &site, wishes)
+                   : over_lines(&site, &plan, wishes);
     site_close(&site);
     return code;
 }
 
+/* What a simulated garden needs. */
+static bool is_sim_right(struct words *words, struct run_wishes *wishes)
+{
+    wishes->from_s =
+        wishes->from ? moment_read(wishes->from) : (uint32_t)time(NULL);
+    if (!wishes->garden)
+        wrong_use(words, "%s needs --garden GARDEN for --port sim",
+                  words->list[0]);
+    else if (wishes->journal)
+        wrong_use(words, "--port sim keeps no journal; leave --journal out%s",
+                  "");
+    else if (wishes->speed < 1 || wishes->speed > 100000)
+        wrong_use(words, "--speed takes 1 to 100000%s", "");
+    else if (wishes->from_s == 0)
+        wrong_use(words, "--from takes a date such as 2031-05-10%s", "");
+    else if (wishes->span &&
+             (quantity_read_time(wishes->span, &wishes->span_s) ||
+              wishes->span_s <= 0))
+        wrong_use(words, "--for %s: expected a time such as 7d", wishes->span);
+    else
+        return true;
+    return false;
+}
+
+static bool is_right(struct words *words, struct run_wishes *wishes)
+{
+    if (wishes->faster < 1 || wishes->faster > 10000)
+        wrong_use(words, "--faster takes 1 to 10000%s", "");
+    else if (!wishes->port)
+        wrong_use(words, "%s needs --port lines or --port sim", words->list[0]);
+    else if (strcmp(wishes->port, "sim") == 0)
+        return is_sim_right(words, wishes);
+    else if (strcmp(wishes->port, "lines") != 0)
+        wrong_use(words, "no such port: \"%s\"; expected lines or sim",
+                  wishes->port);
+    else
+        return true;
+    return false;
+}
+
+static void free_wishes(const struct run_wishes *wishes)
+{
+    free(wishes->port);
+    free(wishes->journal);
+    free(wishes->garden);
+    free(wishes->socket);
+    free(wishes->record);
+    free(wishes->from);
+    free(wishes->span);
+}
+
 int run_main(int argc, const char **argv)
 {
-    char *port = NULL;
-    char *journal = NULL;
-    int faster = 1;
+    struct run_wishes wishes = {.faster = 1, .speed = 1, .seed = 1};
     struct poptOption options[] = {
-        {"port", 'p', POPT_ARG_STRING, &port, 0,
-         "the hardware: lines (another program, over stdin and stdout)",
+        {"port", 'p', POPT_ARG_STRING, &wishes.port, 0,
+         "the hardware: lines (another program, over stdin and stdout) or sim "
+         "(a simulated garden)",
          "KIND"},
-        {"journal", 'j', POPT_ARG_STRING, &journal, 0,
-         "keep settings, trips and totals in a file over restarts", "FILE"},
-        {"faster", 'f', POPT_ARG_INT, &faster, 0,
-         "on the bench: let time run N times faster than the lines say", "N"},
+        {"journal", 'j', POPT_ARG_STRING, &wishes.journal, 0,
+         "lines: keep settings, trips and totals in a file over restarts",
+         "FILE"},
+        {"faster", 'f', POPT_ARG_INT, &wishes.faster, 0,
+         "lines, on the bench: let time run N times faster than they say", "N"},
+        {"garden", 'g', POPT_ARG_STRING, &wishes.garden, 0,
+         "sim: the garden file", "GARDEN"},
+        {"speed", 0, POPT_ARG_INT, &wishes.speed, 0,
+         "sim: so many times faster than real time", "N"},
+        {"seed", 0, POPT_ARG_INT, &wishes.seed, 0, "sim: of all chances", "S"},
+        {"from", 0, POPT_ARG_STRING, &wishes.from, 0,
+         "sim: the first day; now if not given", "DATE"},
+        {"for", 0, POPT_ARG_STRING, &wishes.span, 0,
+         "sim: end after so much of the garden's time", "TIME"},
+        {"record", 0, POPT_ARG_STRING, &wishes.record, 0,
+         "sim: write events, levels, the truth and the raw log there", "DIR"},
+        {"socket", 's', POPT_ARG_STRING, &wishes.socket, 0,
+         "sim: where it listens to ask, tell and look --live", "PATH"},
         POPT_AUTOHELP POPT_TABLEEND};
     struct words words;
     int code = EXIT_USAGE;
-    if (!words_read(&words, argc, argv, options, "SITE --port KIND", 1, 1))
-        code = EXIT_USAGE;
-    else if (faster < 1 || faster > 10000)
-        code = wrong_use(&words, "--faster takes 1 to 10000%s", "");
-    else if (!port)
-        code = wrong_use(&words, "%s needs --port lines", words.list[0]);
-    else if (strcmp(port, "lines") != 0)
-        code = wrong_use(&words, "no such port: \"%s\"; expected lines", port);
-    else
-        code = run(&words, journal, faster);
-    free(port);
-    free(journal);
+    if (words_read(&words, argc, argv, options, "SITE --port KIND", 1, 1) &&
+        is_right(&words, &wishes))
+        code = run(&words, &wishes);
+    free_wishes(&wishes);
     words_free(&words);
     return code;
 }

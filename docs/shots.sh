@@ -64,6 +64,27 @@ shot rehearse "cuplatch rehearse examples/keeper/keeper.ini" \
 cp build/week/rehearsal.png "$out/week.png"
 shot panel "sh docs/panel.sh"
 
+# All of a running site.
+build/release/cuplatch run examples/keeper/keeper.ini --port sim \
+    --garden examples/keeper/keeper.garden.ini --speed 600 \
+    --from 2031-05-10T06:00:00 --socket build/shot.sock 2>/dev/null &
+running=$!
+wait_for -S build/shot.sock
+until build/release/cuplatch ask pumps --socket build/shot.sock |
+    grep -q '^tray_pump running' &&
+    build/release/cuplatch ask pumps --socket build/shot.sock |
+    grep -q '^lift running'; do
+    sleep 0.2
+done
+rm -f build/shot.done
+xterm -geometry 139x41+0+0 -fa 'DejaVu Sans Mono' -fs 11 -bg '#10151a' \
+    -fg '#dfe6e9' -b 12 -e \
+    build/release/cuplatch look --live --socket build/shot.sock &
+window=$!
+sleep 2
+import -window root "$out/live.png"
+kill $window $running
+
 # How the same picture looks of a season with troubles, and of a year.
 rehearse() {
     name=$1

@@ -307,6 +307,18 @@ void cup_sim_pass(struct cup_sim *sim)
         sim->onlooker->passed(sim->onlooker->self, sim->now_ms);
 }
 
+void cup_sim_stop(struct cup_sim *sim)
+{
+    struct cup_sink sink = {tell, sim};
+    struct cup_port port = {&table, sim};
+    if (!sim->begun || sim->dark)
+        return; /* nothing is on */
+    cup_site_shut_down(sim->site, &sink);
+    if (cup_port_drive_all(&port, sim->site) ||
+        cup_journal_close(&sim->journal, sim->site))
+        abort(); /* nothing here ever fails */
+}
+
 uint32_t cup_sim_now_ms(const struct cup_sim *sim)
 {
     return sim->now_ms;

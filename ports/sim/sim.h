@@ -34,6 +34,9 @@ void cup_sim_hear(struct cup_sim *sim, const struct cup_ear *ear);
  * power cut of the garden; what else was in the state does not. */
 void cup_sim_pass(struct cup_sim *sim);
 
+/* The end: everything off, and the journal written. */
+void cup_sim_stop(struct cup_sim *sim);
+
 /* What a sensor or tank of the plan would read in its unit now if its sensor
  * were perfect. False where that cannot be told: of floats, of pulses, of a
  * place of several probes, or past what is plausible. */

@@ -1,0 +1,27 @@
+/* What cuplatch run may be given. */
+#ifndef CUPLATCH_CLI_RUN_H
+#define CUPLATCH_CLI_RUN_H
+
+#include "cli.h"
+
+/* Texts are the caller's; null where they were not given. */
+struct run_wishes {
+    char *port;
+    char *journal;
+    char *garden;
+    char *socket;
+    char *record;
+    char *from;
+    char *span;
+    int faster;
+    int speed;
+    int seed;
+    uint32_t from_s;
+    double span_s; /* 0: until it is told to end */
+};
+
+/* Against a simulated garden. Returns an exit code. */
+int run_sim(struct words *words, struct site *site,
+            const struct run_wishes *wishes);
+
+#endif

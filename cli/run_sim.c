@@ -1,0 +1,164 @@
+/* cuplatch run SITE --port sim --garden GARDEN: the simulated garden live, in
+ * real time or so many times faster, with its local socket. */
+#include <errno.h>
+#include <limits.h>
+#include <poll.h>
+#include <stdlib.h>
+#include <string.h>
+#include <time.h>
+
+#include "../ports/sim/sim.h"
+#include "../socket/client.h"
+#include "../socket/desk.h"
+#include "record.h"
+#include "run.h"
+
+/* Passes that are late are made up for in rows of at most so long, so that
+ * peers are heard meanwhile. */
+#define ROW_MS 20
+
+struct live {
+    struct cup_sim *sim;
+    struct desk *desk;     /* null: it could not be opened */
+    struct record *record; /* null: nothing is kept */
+    uint64_t passes;
+    uint32_t scan_ms;
+    double every_ms; /* of real time, from pass to pass */
+    char hello[PATH_MAX + 100];
+};
+
+static uint64_t real_ms(void)
+{
+    struct timespec now;
+    clock_gettime(CLOCK_MONOTONIC, &now);
+    return (uint64_t)now.tv_sec * 1000 + (uint64_t)now.tv_nsec / 1000000;
+}
+
+static uint64_t second_of(const struct live *live)
+{
+    return live->passes * live->scan_ms / 1000;
+}
+
+static void take(void *self, const struct cup_event *event)
+{
+    const struct live *live = self;
+    if (live->record)
+        record_event(live->record, second_of(live), event);
+    if (live->desk)
+        desk_event(live->desk, event);
+}
+
+static void pass(struct live *live, uint64_t now_ms)
+{
+    cup_sim_pass(live->sim);
+    live->passes++;
+    if (live->desk)
+        desk_passed(live->desk, cup_sim_now_ms(live->sim), now_ms);
+}
+
+/* Waits until the next pass is due, or somebody says something. */
+static void wait_until(const struct live *live, double due_ms)
+{
+    struct pollfd fds[PEERS_MOST + 2];
+    size_t count = live->desk ? desk_wait(live->desk, fds) : 0;
+    double left_ms = due_ms - (double)real_ms();
+    fds[count++] = (struct pollfd){.fd = stop_fd(), .events = POLLIN};
+    poll(fds, count, left_ms > 0 ? (int)(left_ms + 1) : 0);
+}
+
+static void live_on(struct live *live, double span_s)
+{
+    const volatile int *stop = stop_flag();
+    double start_ms = (double)real_ms();
+    pass(live, real_ms()); /* before that nothing can be told */
+    fprintf(stderr, "cuplatch: %s\n", live->hello);
+    uint64_t end =
+        span_s > 0 ? (uint64_t)(span_s * 1000 / live->scan_ms) : UINT64_MAX;
+    while (!*stop && live->passes < end) {
+        wait_until(live, start_ms + (double)live->passes * live->every_ms);
+        uint64_t now_ms = real_ms();
+        if (live->desk)
+            desk_turn(live->desk, cup_sim_now_ms(live->sim), now_ms);
+        uint64_t until_ms = now_ms + ROW_MS;
+        while (!*stop && live->passes < end && real_ms() < until_ms &&
+               start_ms + (double)live->passes * live->every_ms <=
+                   (double)real_ms())
+            pass(live, real_ms());
+    }
+}
+
+/* Where it listens, if nobody said so: by the name of the site file. */
+static bool open_desk(struct live *live, const struct words *words,
+                      const struct site *site, const struct run_wishes *wishes)
+{
+    char path[PATH_MAX];
+    char stem[64];
+    char wrong[120];
+    const char *name = strrchr(words->list[0], '/');
+    snprintf(stem, sizeof(stem), "%.60s", name ? name + 1 : words->list[0]);
+    stem[strcspn(stem, ".")] = '\0';
+    if (wishes->socket)
+        snprintf(path, sizeof(path), "%s", wishes->socket);
+    else if (!client_path(stem, path, sizeof(path))) {
+        fprintf(stderr, "cuplatch: there is no folder for a socket; name one "
+                        "with --socket\n");
+        return false;
+    }
+    live->desk = desk_open(path, &site->site, cup_file_name(site->file), wrong,
+                           sizeof(wrong));
+    if (!live->desk) {
+        fprintf(stderr, "cuplatch: %s: %s\n", path, wrong);
+        return false;
+    }
+    snprintf(live->hello, sizeof(live->hello), "%s runs; its socket is %s",
+             stem, path);
+    return true;
+}
+
+static int go(struct live *live, const struct words *words, struct site *site,
+              const struct run_wishes *wishes, struct garden *garden)
+{
+    struct cup_sink sink = {take, live};
+    if (!open_desk(live, words, site, wishes))
+        return EXIT_OUTSIDE;
+    if (wishes->record) {
+        live->record = record_open(wishes->record, site->file, &site->site,
+                                   wishes->from_s, garden);
+        if (!live->record)
+            return EXIT_OUTSIDE;
+    }
+    cup_sim_watch(live->sim, &sink,
+                  live->record ? record_onlooker(live->record) : NULL);
+    live_on(live, wishes->span_s);
+    cup_sim_stop(live->sim);
+    return EXIT_DONE;
+}
+
+int run_sim(struct words *words, struct site *site,
+            const struct run_wishes *wishes)
+{
+    char wrong[200];
+    uint32_t scan_ms = site->site.plan->scan_ms;
+    struct live live = {.scan_ms = scan_ms,
+                        .every_ms = (double)scan_ms / wishes->speed};
+    int code = EXIT_NO;
+    stop_flag(); /* from now on it ends in order */
+    struct garden *garden =
+        garden_read(wishes->garden, (uint32_t)wishes->seed, stderr);
+    if (!garden)
+        return errno ? cannot_open(words, wishes->garden) : EXIT_NO;
+    garden_begin(garden, wishes->from_s);
+    live.sim = cup_sim_join(garden, &site->site, wrong, sizeof(wrong));
+    if (!live.sim)
+        fprintf(stderr, "cuplatch: %s: %s\n", wishes->garden, wrong);
+    else {
+        code = go(&live, words, site, wishes, garden);
+        cup_sim_close(live.sim);
+    }
+    if (live.record && !record_close(live.record, RECORD_DRAWS))
+        code = EXIT_OUTSIDE;
+    if (live.desk)
+        desk_close(live.desk);
+    garden_close(garden);
+    return code;
+}

@@ -1,0 +1,365 @@
+/* Lines of peers, and what comes of them. */
+#include "desk.h"
+
+#include <jansson.h>
+#include <pwd.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+#include <sys/random.h>
+
+#include "../grammar/text.h"
+#include "../ports/common/json.h"
+#include "cuplatch/console.h"
+#include "cuplatch/say.h"
+#include "view.h"
+
+/* Events that a follower can come back for. */
+#define RING 4096
+/* Words in one list, and questions. */
+#define WORDS_MOST 64
+/* Events go to a follower that has less than this waiting. */
+#define EAGER 65536u
+#define NOW_EVERY_MS 1000
+
+/* Whoever is at the desk. */
+struct guest {
+    bool follows;
+    uint64_t next;    /* the number of the event that it gets next */
+    json_t *seen;     /* the last `now` that it was given */
+    uint64_t seen_ms; /* and when */
+    json_t *done;     /* answers that wait for the pass */
+};
+
+struct desk {
+    struct peers *peers;
+    const struct cup_site *site;
+    const char *name;
+    char run[17];
+    uint32_t site_ms;
+    struct guest guests[PEERS_MOST];
+    json_t *ring[RING];
+    uint64_t number; /* of the next event */
+    char by[40];     /* who told what counts in the next pass */
+};
+
+/* What is said */
+
+static void say(struct desk *desk, int peer, json_t *json)
+{
+    char *text = json_dumps(json, CUP_JSON_FORMAT);
+    json_decref(json);
+    if (!text)
+        abort();
+    peers_say(desk->peers, peer, text);
+    free(text);
+}
+
+static json_t *answer_to(const json_t *line)
+{
+    json_t *answer = json_object();
+    json_t *id = json_object_get(line, "id");
+    if (id)
+        json_object_set(answer, "id", id);
+    return answer;
+}
+
+static void refuse(struct desk *desk, int peer, const json_t *line,
+                   const char *error, int word)
+{
+    json_t *answer = answer_to(line);
+    json_object_set_new(answer, "done", json_false());
+    json_object_set_new(answer, "error", json_string(error));
+    if (word >= 0)
+        json_object_set_new(answer, "word", json_integer(word));
+    say(desk, peer, answer);
+}
+
+/* Asking */
+
+/* The lines of an answer, as one text. */
+struct page {
+    char text[16384];
+    size_t used;
+};
+
+static void add_line(void *self, const char *text)
+{
+    struct page *page = self;
+    char *at = page->text + page->used;
+    size_t room = sizeof(page->text) - page->used;
+    size_t begins = page->used > 0; /* behind the end of the line before */
+    int length = snprintf(at, room, "%s%s", begins ? "\n" : "", text);
+    if (length < 0 || (size_t)length >= room) {
+        *at = '\0';
+        return;
+    }
+    text_mend(at + begins);
+    page->used += strlen(at);
+}
+
+static void ask(struct desk *desk, int peer, const json_t *line,
+                const json_t *questions)
+{
+    json_t *answers = json_array();
+    json_t *answer = answer_to(line);
+    bool understood = true;
+    for (size_t i = 0; i < json_array_size(questions) && i < WORDS_MOST; i++) {
+        const char *text = json_string_value(json_array_get(questions, i));
+        char question[CUP_CONSOLE_MOST + 8];
+        struct page page = {"", 0};
+        struct cup_printer printer = {add_line, &page};
+        snprintf(question, sizeof(question), "ask %.*s", CUP_CONSOLE_MOST,
+                 text ? text : "");
+        understood &=
+            cup_console_line(desk->site, desk->site_ms, question, &printer);
+        json_array_append_new(answers, json_string(page.text));
+    }
+    json_object_set_new(answer, "done", json_boolean(understood));
+    json_object_set_new(answer, "answers", answers);
+    say(desk, peer, answer);
+}
+
+/* Telling */
+
+/* Who it is, by the kernel's word. */
+static void name_user(const struct desk *desk, int peer, char *name,
+                      size_t size)
+{
+    unsigned user = peers_user(desk->peers, peer);
+    const struct passwd *entry = getpwuid(user);
+    if (entry)
+        snprintf(name, size, "%s", entry->pw_name);
+    else
+        snprintf(name, size, "user %u", user);
+}
+
+/* Which word is wrong, and why; null when none is. */
+static const char *read_words(const struct desk *desk, const json_t *told,
+                              struct cup_word *words, size_t *which)
+{
+    size_t count = json_array_size(told);
+    if (count == 0 || count > WORDS_MOST)
+        return "expected 1 to 64 words";
+    for (*which = 0; *which < count; ++*which) {
+        const char *text = json_string_value(json_array_get(told, *which));
+        const char *wrong =
+            text ? cup_read_word(desk->site->plan, text, &words[*which])
+                 : "expected a text";
+        if (wrong)
+            return wrong;
+    }
+    enum cup_error error = cup_site_may_all(desk->site, words, count, which);
+    return error ? cup_refusal_text(error, &words[*which]) : NULL;
+}
+
+/* Taken now; it counts in the next pass, and is answered then. */
+static void tell(struct desk *desk, int peer, const json_t *line,
+                 const json_t *told)
+{
+    struct cup_word words[WORDS_MOST];
+    size_t which = 0;
+    const char *wrong = read_words(desk, told, words, &which);
+    if (wrong) {
+        refuse(desk, peer, line, wrong,
+               which < json_array_size(told) ? (int)which : -1);
+        return;
+    }
+    size_t count = json_array_size(told);
+    if (cup_site_steer_all(desk->site, desk->site_ms, words, count, NULL)) {
+        refuse(desk, peer, line, "could not be taken", -1);
+        return;
+    }
+    name_user(desk, peer, desk->by, sizeof(desk->by));
+    json_t *answer = answer_to(line);
+    json_t *answers = json_array();
+    for (size_t i = 0; i < count; i++)
+        json_array_append_new(answers, json_string("done"));
+    json_object_set_new(answer, "done", json_true());
+    json_object_set_new(answer, "answers", answers);
+    struct guest *guest = &desk->guests[peer];
+    if (!guest->done)
+        guest->done = json_array();
+    json_array_append_new(guest->done, answer);
+}
+
+/* Following */
+
+static uint64_t oldest(const struct desk *desk)
+{
+    return desk->number > RING ? desk->number - RING : 0;
+}
+
+/* Where it goes on: what comes next, or what it has not had. */
+static void follow(struct desk *desk, int peer, const json_t *from)
+{
+    struct guest *guest = &desk->guests[peer];
+    const char *run = json_string_value(json_object_get(from, "run"));
+    const json_t *since = json_object_get(from, "since");
+    json_decref(guest->seen);
+    *guest = (struct guest){
+        .follows = true, .next = desk->number, .done = guest->done};
+    say(desk, peer,
+        json_pack("{s:o}", "site",
+                  view_site(desk->site, desk->name, desk->run)));
+    if (!json_is_integer(since))
+        return;
+    json_int_t first = json_integer_value(since) + 1;
+    if (!run || strcmp(run, desk->run) != 0 || first < 0)
+        first = 0;
+    if ((uint64_t)first > desk->number)
+        first = (json_int_t)desk->number;
+    if ((uint64_t)first < oldest(desk)) {
+        say(desk, peer,
+            json_pack("{s:I}", "gone",
+                      (json_int_t)(oldest(desk) - (uint64_t)first)));
+        first = (json_int_t)oldest(desk);
+    }
+    guest->next = (uint64_t)first;
+}
+
+static void give_events(struct desk *desk, int peer)
+{
+    struct guest *guest = &desk->guests[peer];
+    if (guest->next < oldest(desk)) {
+        say(desk, peer,
+            json_pack("{s:I}", "gone",
+                      (json_int_t)(oldest(desk) - guest->next)));
+        guest->next = oldest(desk);
+    }
+    while (guest->follows && guest->next < desk->number &&
+           peers_waiting(desk->peers, peer) < EAGER)
+        say(desk, peer,
+            json_pack("{s:O}", "event", desk->ring[guest->next++ % RING]));
+}
+
+/* `now` is never queued: a peer that still reads the last gets the next once
+ * it has. */
+static void give_now(struct desk *desk, int peer, json_t **now, uint64_t now_ms)
+{
+    struct guest *guest = &desk->guests[peer];
+    if (!guest->follows || peers_waiting(desk->peers, peer) > 0 ||
+        (guest->seen && now_ms - guest->seen_ms < NOW_EVERY_MS))
+        return;
+    if (!*now)
+        *now = view_now(desk->site);
+    json_t *changes =
+        guest->seen ? view_changes(guest->seen, *now) : json_incref(*now);
+    json_decref(guest->seen);
+    guest->seen = json_incref(*now);
+    guest->seen_ms = now_ms;
+    say(desk, peer, json_pack("{s:o}", "now", changes));
+}
+
+/* Lines */
+
+static void take(void *self, int peer, char *text)
+{
+    struct desk *desk = self;
+    json_error_t error;
+    json_t *line = json_loads(text, JSON_REJECT_DUPLICATES, &error);
+    const json_t *told = json_object_get(line, "tell");
+    const json_t *asked = json_object_get(line, "ask");
+    const json_t *from = json_object_get(line, "follow");
+    if (!line)
+        refuse(desk, peer, NULL, text_mend(error.text), -1);
+    else if (json_is_array(told))
+        tell(desk, peer, line, told);
+    else if (json_is_array(asked))
+        ask(desk, peer, line, asked);
+    else if (json_is_object(from))
+        follow(desk, peer, from);
+    else
+        refuse(desk, peer, line,
+               "expected {\"ask\": [...]}, {\"tell\": [...]} or {\"follow\": "
+               "{}}",
+               -1);
+    json_decref(line);
+}
+
+static void gone(void *self, int peer)
+{
+    struct guest *guest = &((struct desk *)self)->guests[peer];
+    json_decref(guest->seen);
+    json_decref(guest->done);
+    *guest = (struct guest){false};
+}
+
+static void name_run(struct desk *desk)
+{
+    unsigned char chance[8] = {0};
+    if (getrandom(chance, sizeof(chance), 0) != (ssize_t)sizeof(chance))
+        abort();
+    for (size_t i = 0; i < sizeof(chance); i++)
+        snprintf(desk->run + 2 * i, 3, "%02x", chance[i]);
+}
+
+struct desk *desk_open(const char *path, const struct cup_site *site,
+                       const char *name, char *wrong, size_t size)
+{
+    struct desk *desk = calloc(1, sizeof(*desk));
+    if (!desk)
+        abort();
+    struct peers_ear ear = {take, gone, desk};
+    desk->site = site;
+    desk->name = name;
+    name_run(desk);
+    desk->peers = peers_open(path, &ear, wrong, size);
+    if (desk->peers)
+        return desk;
+    free(desk);
+    return NULL;
+}
+
+void desk_close(struct desk *desk)
+{
+    peers_close(desk->peers);
+    for (int i = 0; i < RING; i++)
+        json_decref(desk->ring[i]);
+    free(desk);
+}
+
+void desk_event(struct desk *desk, const struct cup_event *event)
+{
+    json_t *json = cup_json_event(desk->site->plan, event);
+    json_object_set_new(json, "number", json_integer((json_int_t)desk->number));
+    json_object_set_new(json, "t",
+                        json_integer((json_int_t)cup_site_clock_s(desk->site)));
+    bool steered =
+        event->kind == CUP_KIND_MODE || event->kind == CUP_KIND_SETTING;
+    if (steered && *desk->by)
+        json_object_set_new(json, "by", json_string(desk->by));
+    json_t **slot = &desk->ring[desk->number++ % RING];
+    json_decref(*slot);
+    *slot = json;
+}
+
+void desk_passed(struct desk *desk, uint32_t site_ms, uint64_t now_ms)
+{
+    json_t *now = NULL;
+    desk->site_ms = site_ms;
+    desk->by[0] = '\0';
+    for (int i = 0; i < PEERS_MOST; i++) {
+        struct guest *guest = &desk->guests[i];
+        json_t *done = guest->done;
+        guest->done = NULL;
+        for (size_t a = 0; a < json_array_size(done); a++)
+            say(desk, i, json_incref(json_array_get(done, a)));
+        json_decref(done);
+        give_now(desk, i, &now, now_ms);
+        if (guest->follows)
+            give_events(desk, i);
+    }
+    json_decref(now);
+}
+
+size_t desk_wait(const struct desk *desk, struct pollfd *fds)
+{
+    return peers_wait(desk->peers, fds);
+}
+
+void desk_turn(struct desk *desk, uint32_t site_ms, uint64_t now_ms)
+{
+    desk->site_ms = site_ms;
+    peers_turn(desk->peers, now_ms);
+}

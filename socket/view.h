@@ -1,0 +1,23 @@
+/* A running site as JSON, for whoever follows it. */
+#ifndef CUPLATCH_SOCKET_VIEW_H
+#define CUPLATCH_SOCKET_VIEW_H
+
+#include <jansson.h>
+
+#include "cuplatch/site.h"
+
+/* What does not change while it runs: every thing with its kind and unit, what
+ * belongs to what, and what may be changed within which limits. The caller owns
+ * it; `name` is the site's, `run` this start's. */
+json_t *view_site(const struct cup_site *site, const char *name,
+                  const char *run);
+
+/* How it is now: {"t", "levels", "out", "pumps", "duties", "days", "standing"}.
+ * The caller owns it. */
+json_t *view_now(const struct cup_site *site);
+
+/* What of `now` is other than `before`, of each thing as a whole, and "t". The
+ * caller owns it. */
+json_t *view_changes(const json_t *before, const json_t *now);
+
+#endif

@@ -1,0 +1,61 @@
+#!/bin/sh
+# The simulated garden live does what a rehearsal does: the same events, second
+# by second, but for those of the end; it is asked, told and looked at meanwhile.
+# Use: live.sh CUPLATCH EXAMPLES
+set -eu
+cuplatch=$1
+keeper=$2
+scratch=$(mktemp -d)
+trap 'rm -rf "$scratch"' EXIT
+
+"$cuplatch" rehearse "$keeper/keeper.ini" --garden "$keeper/keeper.garden.ini" \
+    --days 7 --seed 5 --from 2031-07-01 --out "$scratch/rehearsed" >/dev/null
+"$cuplatch" run "$keeper/keeper.ini" --port sim \
+    --garden "$keeper/keeper.garden.ini" --speed 100000 --for 7d --seed 5 \
+    --from 2031-07-01 --socket "$scratch/socket" --record "$scratch/live" \
+    2>/dev/null
+events=$(wc -l <"$scratch/rehearsed/events.jsonl")
+[ "$events" -gt 300 ]
+head -n "$events" "$scratch/live/events.jsonl" |
+    cmp - "$scratch/rehearsed/events.jsonl"
+for file in levels.csv truth.csv raw.csv; do
+    cmp "$scratch/rehearsed/$file" "$scratch/live/$file"
+done
+echo "$events events are the same"
+
+# Meanwhile: what is asked, told and seen of one that runs.
+mkfifo "$scratch/said"
+socket=$scratch/socket
+"$cuplatch" run "$keeper/keeper.ini" --port sim \
+    --garden "$keeper/keeper.garden.ini" --speed 600 --from 2031-07-01 \
+    --socket "$socket" 2>"$scratch/said" &
+running=$!
+trap 'kill $running 2>/dev/null || :; rm -rf "$scratch"' EXIT
+read -r line <"$scratch/said"
+[ "$line" = "cuplatch: keeper runs; its socket is $socket" ]
+
+expect() {
+    code=$1
+    said=$2
+    shift 2
+    got=0
+    "$cuplatch" "$@" --socket "$socket" >"$scratch/got" 2>&1 || got=$?
+    [ "$got" -eq "$code" ] && grep -q "$said" "$scratch/got" || {
+        echo "$*: expected exit $code and \"$said\", got $got:"
+        cat "$scratch/got"
+        exit 1
+    }
+}
+expect 0 '^done$' tell lift off
+expect 0 'lift\|cistern' ask why lift
+expect 1 'expected hand, off, auto' tell lift sideways
+expect 1 'there is nothing of that name' ask why moon
+expect 0 '"done":true' ask alerts --json
+expect 0 '^kelp_bin [0-9.]* %' ask levels
+expect 0 "^Keeper's Garden  *01 Jul 2031" look --live --once
+expect 0 '^  lift .*off' look --live --once
+expect 0 'lift is switched off, by ' look --live --once
+kill "$running"
+wait "$running"
+[ ! -e "$socket" ]
+expect 3 'does a controller run there?' ask levels

@@ -1,0 +1,313 @@
+/* The local socket of a controller that runs, by its own client and by peers
+ * that behave badly. */
+#include "../../socket/client.h"
+
+#include <errno.h>
+#include <signal.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+#include <sys/socket.h>
+#include <sys/un.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+#include "../harness/harness.h"
+
+#define KEEPER KEEPER_DIR "/keeper.ini"
+#define GARDEN KEEPER_DIR "/keeper.garden.ini"
+#define WAIT_MS 20000
+
+static char at[64];
+static pid_t child;
+static FILE *said; /* what the controller says on stderr */
+
+/* Starts a controller; it is there once it said so. */
+static FILE *start(const char *speed, pid_t *pid)
+{
+    int ends[2];
+    char line[400];
+    if (pipe(ends) != 0)
+        abort();
+    *pid = fork();
+    if (*pid == 0) {
+        dup2(ends[1], STDERR_FILENO);
+        execl(CUPLATCH, "cuplatch", "run", KEEPER, "--port", "sim", "--garden",
+              GARDEN, "--from", "2031-05-10", "--speed", speed, "--socket", at,
+              (char *)NULL);
+        _exit(127);
+    }
+    close(ends[1]);
+    FILE *in = fdopen(ends[0], "r");
+    harness_at("%s", in && fgets(line, sizeof(line), in) ? line : "nothing");
+    return in;
+}
+
+static void begin(const char *speed)
+{
+    snprintf(at, sizeof(at), "/tmp/cup_socket.%d", (int)getpid());
+    said = start(speed, &child);
+}
+
+/* It ends by itself when it is told to, and takes its socket with it. */
+static void end(void)
+{
+    int status = -1;
+    kill(child, SIGTERM);
+    waitpid(child, &status, 0);
+    CHECK_INT(status, 0);
+    CHECK(access(at, F_OK) != 0);
+    fclose(said);
+    harness_at(NULL);
+}
+
+static json_t *exchange(struct client *client, json_t *line)
+{
+    CHECK(client_say(client, line));
+    return client_hear(client, WAIT_MS);
+}
+
+/* The next line that has a member of that name; the caller owns it. */
+static json_t *hear(struct client *client, const char *name)
+{
+    json_t *line;
+    while ((line = client_hear(client, WAIT_MS))) {
+        if (json_object_get(line, name))
+            return line;
+        json_decref(line);
+    }
+    return NULL;
+}
+
+static bool is_done(const json_t *answer)
+{
+    return json_is_true(json_object_get(answer, "done"));
+}
+
+static const char *first_answer(const json_t *answer)
+{
+    const char *text = json_string_value(
+        json_array_get(json_object_get(answer, "answers"), 0));
+    return text ? text : "";
+}
+
+CASE(questions_are_answered_and_words_are_taken)
+{
+    begin("10");
+    struct client *client = client_open(at);
+    CHECK(client != NULL);
+    json_t *answer = exchange(client, json_pack("{s:i, s:[s, s]}", "id", 8,
+                                                "ask", "levels", "why lift"));
+    CHECK(is_done(answer));
+    CHECK_INT(json_integer_value(json_object_get(answer, "id")), 8);
+    CHECK(strstr(first_answer(answer), "header ") != NULL);
+    json_decref(answer);
+    answer = exchange(client, json_pack("{s:[s]}", "tell", "lift off"));
+    CHECK(is_done(answer));
+    CHECK_TEXT(first_answer(answer), "done");
+    json_decref(answer);
+    json_decref(exchange(client, json_pack("{s:{}}", "follow")));
+    answer = hear(client, "now");
+    json_t *pumps = json_object_get(json_object_get(answer, "now"), "pumps");
+    CHECK_TEXT(json_string_value(
+                   json_object_get(json_object_get(pumps, "lift"), "switch")),
+               "off");
+    json_decref(answer);
+    client_close(client);
+    end();
+}
+
+CASE(a_list_of_words_is_taken_whole_or_not_at_all)
+{
+    begin("10");
+    struct client *client = client_open(at);
+    json_t *answer = exchange(
+        client, json_pack("{s:[s, s]}", "tell", "lift off", "lift sideways"));
+    CHECK(answer && !is_done(answer));
+    CHECK_INT(json_integer_value(json_object_get(answer, "word")), 1);
+    CHECK(json_is_string(json_object_get(answer, "error")));
+    json_decref(answer);
+    answer = exchange(
+        client, json_pack("{s:[s, s]}", "tell", "lift off", "kale.start 99%"));
+    CHECK(answer && !is_done(answer));
+    json_decref(answer);
+    answer = exchange(client, json_pack("{s:[s]}", "ask", "why lift"));
+    CHECK(!strstr(first_answer(answer), "switched off"));
+    json_decref(answer);
+    client_close(client);
+    end();
+}
+
+CASE(a_follower_hears_the_site_then_all_then_what_changed)
+{
+    begin("600");
+    struct client *client = client_open(at);
+    json_t *site = exchange(client, json_pack("{s:{}}", "follow"));
+    CHECK(json_object_get(site, "site") != NULL);
+    json_decref(site);
+    json_t *whole = hear(client, "now");
+    json_t *changed = hear(client, "now");
+    json_t *all = json_object_get(json_object_get(whole, "now"), "levels");
+    json_t *some = json_object_get(json_object_get(changed, "now"), "levels");
+    CHECK_INT(json_object_size(all), 16);
+    CHECK(json_object_size(some) < json_object_size(all));
+    json_decref(whole);
+    json_decref(changed);
+    client_close(client);
+    end();
+}
+
+/* Numbers of the next events; the first of them is returned. */
+static json_int_t count_on(struct client *client, int count, json_int_t *last)
+{
+    json_int_t first = -1;
+    for (int i = 0; i < count; i++) {
+        json_t *line = hear(client, "event");
+        json_int_t number = json_integer_value(
+            json_object_get(json_object_get(line, "event"), "number"));
+        if (i == 0)
+            first = number;
+        else
+            CHECK_INT(number, *last + 1);
+        *last = number;
+        json_decref(line);
+    }
+    return first;
+}
+
+CASE(a_follower_that_comes_back_gets_what_it_missed)
+{
+    begin("20000");
+    struct client *client = client_open(at);
+    json_t *site =
+        exchange(client, json_pack("{s:{s:i}}", "follow", "since", -1));
+    char run[40] = "";
+    const char *name = json_string_value(
+        json_object_get(json_object_get(site, "site"), "run"));
+    snprintf(run, sizeof(run), "%s", name ? name : "");
+    json_decref(site);
+    json_int_t last = 0;
+    CHECK_INT(count_on(client, 20, &last), 0);
+    client_close(client);
+    client = client_open(at);
+    client_say(client, json_pack("{s:{s:s, s:I}}", "follow", "run", run,
+                                 "since", last));
+    json_int_t missed = last + 1;
+    CHECK_INT(count_on(client, 5, &last), missed);
+    client_close(client);
+    /* of another start it knows nothing: all from the beginning */
+    client = client_open(at);
+    client_say(client, json_pack("{s:{s:s, s:I}}", "follow", "run", "another",
+                                 "since", last));
+    CHECK_INT(count_on(client, 3, &last), 0);
+    client_close(client);
+    end();
+}
+
+static int dial(void)
+{
+    struct sockaddr_un address = {.sun_family = AF_UNIX};
+    int fd = socket(AF_UNIX, SOCK_STREAM, 0);
+    snprintf(address.sun_path, sizeof(address.sun_path), "%s", at);
+    if (connect(fd, (struct sockaddr *)&address, sizeof(address)) != 0)
+        abort();
+    return fd;
+}
+
+/* Whether the other end lets go within some time. */
+static bool is_let_go(int fd)
+{
+    char bytes[4096];
+    struct timeval patience = {.tv_sec = WAIT_MS / 1000};
+    ssize_t got;
+    setsockopt(fd, SOL_SOCKET, SO_RCVTIMEO, &patience, sizeof(patience));
+    do
+        got = recv(fd, bytes, sizeof(bytes), 0);
+    while (got > 0);
+    return got == 0 || errno == ECONNRESET;
+}
+
+/* One is mute, one speaks garbage as fast as it can, one says half a line, one
+ * says a line without an end; a follower among them hears every event. */
+CASE(who_behaves_badly_holds_nobody_up)
+{
+    begin("60000");
+    int mute = dial();
+    int half = dial();
+    int garbage = dial();
+    int endless = dial();
+    char rubbish[65536];
+    memset(rubbish, 'x', sizeof(rubbish));
+    CHECK(send(mute, "{\"follow\":{\"since\":-1}}\n", 24, 0) == 24);
+    CHECK(send(half, "{\"ask\":[\"lev", 12, 0) == 12);
+    struct client *client = client_open(at);
+    client_say(client, json_pack("{s:{s:i}}", "follow", "since", -1));
+    json_int_t last = 0;
+    for (int i = 0; i < 20; i++) {
+        for (int k = 0; k < 400; k++)
+            send(garbage, "}{\n[[[\n\"\n\x01\n", 11,
+                 MSG_DONTWAIT | MSG_NOSIGNAL);
+        send(endless, rubbish, sizeof(rubbish), MSG_DONTWAIT | MSG_NOSIGNAL);
+        count_on(client, 5, &last);
+    }
+    CHECK_INT(last, 99);
+    client_close(client);
+    close(mute);
+    close(half);
+    close(garbage);
+    CHECK(is_let_go(endless));
+    close(endless);
+    end();
+}
+
+CASE(there_is_room_for_thirty_two)
+{
+    begin("60");
+    int fds[32];
+    for (int i = 0; i < 32; i++) {
+        fds[i] = dial();
+        CHECK(send(fds[i], "{\"follow\":{}}\n", 14, 0) == 14);
+        char byte;
+        CHECK(recv(fds[i], &byte, 1, 0) == 1); /* it was heard */
+    }
+    int late = dial();
+    CHECK(is_let_go(late));
+    close(late);
+    close(fds[7]);
+    /* a place is free once that was seen */
+    struct client *client = NULL;
+    json_t *answer = NULL;
+    for (int tries = 0; tries < 1000 && !answer; tries++) {
+        if (client)
+            client_close(client);
+        client = client_open(at);
+        answer = exchange(client, json_pack("{s:[s]}", "ask", "alerts"));
+    }
+    CHECK(is_done(answer));
+    json_decref(answer);
+    client_close(client);
+    for (int i = 0; i < 32; i++)
+        if (i != 7)
+            close(fds[i]);
+    end();
+}
+
+CASE(a_second_controller_is_refused_and_a_dead_ones_socket_taken_over)
+{
+    begin("10");
+    pid_t other;
+    int status = -1;
+    FILE *told = start("10", &other);
+    waitpid(other, &status, 0);
+    fclose(told);
+    CHECK(WIFEXITED(status) && WEXITSTATUS(status) == 3);
+    kill(child, SIGKILL);
+    waitpid(child, &status, 0);
+    fclose(said);
+    CHECK(access(at, F_OK) == 0);
+    said = start("10", &child);
+    struct client *client = client_open(at);
+    CHECK(client != NULL);
+    client_close(client);
+    end();
+}
