@@ -1,6 +1,7 @@
 /* cuplatch run SITE --port sim --garden GARDEN: the simulated garden live, in
  * real time or so many times faster, with its local socket. */
 #include <errno.h>
+#include <inttypes.h>
 #include <limits.h>
 #include <poll.h>
 #include <stdlib.h>
@@ -17,6 +18,12 @@
  * peers are heard meanwhile. */
 #define ROW_MS 20
 
+/* How late passes came, in tenths of a ms; the last is that and more. */
+#define LATE_MOST 2000
+struct lateness {
+    uint64_t count[LATE_MOST + 1];
+};
+
 struct live {
     struct cup_sim *sim;
     struct desk *desk;     /* null: it could not be opened */
@@ -25,13 +32,14 @@ struct live {
     uint32_t scan_ms;
     double every_ms; /* of real time, from pass to pass */
     char hello[PATH_MAX + 100];
+    struct lateness late;
 };
 
-static uint64_t real_ms(void)
+static double real_ms(void)
 {
     struct timespec now;
     clock_gettime(CLOCK_MONOTONIC, &now);
-    return (uint64_t)now.tv_sec * 1000 + (uint64_t)now.tv_nsec / 1000000;
+    return (double)now.tv_sec * 1000 + (double)now.tv_nsec / 1e6;
 }
 
 static uint64_t second_of(const struct live *live)
@@ -48,12 +56,14 @@ static void take(void *self, const struct cup_event *event)
         desk_event(live->desk, event);
 }
 
-static void pass(struct live *live, uint64_t now_ms)
+static void pass(struct live *live, double now_ms, double due_ms)
 {
+    double late = (now_ms - due_ms) * 10;
+    live->late.count[late < 0 ? 0 : late < LATE_MOST ? (int)late : LATE_MOST]++;
     cup_sim_pass(live->sim);
     live->passes++;
     if (live->desk)
-        desk_passed(live->desk, cup_sim_now_ms(live->sim), now_ms);
+        desk_passed(live->desk, cup_sim_now_ms(live->sim), (uint64_t)now_ms);
 }
 
 /* Waits until the next pass is due, or somebody says something. */
@@ -61,30 +71,59 @@ static void wait_until(const struct live *live, double due_ms)
 {
     struct pollfd fds[PEERS_MOST + 2];
     size_t count = live->desk ? desk_wait(live->desk, fds) : 0;
-    double left_ms = due_ms - (double)real_ms();
+    double left_ms = due_ms - real_ms();
     fds[count++] = (struct pollfd){.fd = stop_fd(), .events = POLLIN};
     poll(fds, count, left_ms > 0 ? (int)(left_ms + 1) : 0);
+}
+
+static double due(const struct live *live, double start_ms)
+{
+    return start_ms + (double)live->passes * live->every_ms;
+}
+
+/* What is due, and what was missed, for so long that peers need not wait. */
+static void make_up(struct live *live, double start_ms, uint64_t end)
+{
+    const volatile int *stop = stop_flag();
+    double now_ms = real_ms();
+    double until_ms = now_ms + ROW_MS;
+    while (!*stop && live->passes < end && now_ms < until_ms &&
+           due(live, start_ms) <= now_ms) {
+        pass(live, now_ms, due(live, start_ms));
+        now_ms = real_ms();
+    }
 }
 
 static void live_on(struct live *live, double span_s)
 {
     const volatile int *stop = stop_flag();
-    double start_ms = (double)real_ms();
-    pass(live, real_ms()); /* before that nothing can be told */
-    fprintf(stderr, "cuplatch: %s\n", live->hello);
+    double start_ms = real_ms();
     uint64_t end =
         span_s > 0 ? (uint64_t)(span_s * 1000 / live->scan_ms) : UINT64_MAX;
+    pass(live, start_ms, start_ms); /* before that nothing can be told */
+    fprintf(stderr, "cuplatch: %s\n", live->hello);
     while (!*stop && live->passes < end) {
-        wait_until(live, start_ms + (double)live->passes * live->every_ms);
-        uint64_t now_ms = real_ms();
+        wait_until(live, due(live, start_ms));
         if (live->desk)
-            desk_turn(live->desk, cup_sim_now_ms(live->sim), now_ms);
-        uint64_t until_ms = now_ms + ROW_MS;
-        while (!*stop && live->passes < end && real_ms() < until_ms &&
-               start_ms + (double)live->passes * live->every_ms <=
-                   (double)real_ms())
-            pass(live, real_ms());
+            desk_turn(live->desk, cup_sim_now_ms(live->sim),
+                      (uint64_t)real_ms());
+        make_up(live, start_ms, end);
     }
+}
+
+/* How late the last but one in a thousand was. */
+static void tell_lateness(const struct live *live)
+{
+    uint64_t left = live->passes / 1000;
+    int late = LATE_MOST;
+    while (late > 0 && live->late.count[late] <= left)
+        left -= live->late.count[late--];
+    fprintf(stderr,
+            "cuplatch: made %" PRIu64
+            " passes; 999 in 1000 came at most %s%.1f "
+            "ms late\n",
+            live->passes, late == LATE_MOST ? "more than " : "",
+            (late + (late < LATE_MOST)) / 10.0);
 }
 
 /* Where it listens, if nobody said so: by the name of the site file. */
@@ -131,6 +170,7 @@ static int go(struct live *live, const struct words *words, struct site *site,
                   live->record ? record_onlooker(live->record) : NULL);
     live_on(live, wishes->span_s);
     cup_sim_stop(live->sim);
+    tell_lateness(live);
     return EXIT_DONE;
 }
 

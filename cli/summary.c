@@ -166,18 +166,22 @@ static double energy_of(const struct garden *garden)
     return energy;
 }
 
-/* How far the books are from closing. */
-static double gap_of(const struct garden_balance *balance)
+/* How far the books are from closing: all of them, and of each vessel. */
+static double gap_of(const struct garden *garden)
 {
-    return fabs(balance->in - balance->stored - balance->used -
-                balance->overflowed - balance->leaked);
+    struct garden_balance balance = garden_balance(garden);
+    double gap = fabs(balance.in - balance.stored - balance.used -
+                      balance.overflowed - balance.leaked);
+    for (int i = 0; i < garden_vessels(garden); i++)
+        gap = fmax(gap, fabs(garden_vessel_truth(garden, i).off_l));
+    return gap;
 }
 
 void summary_print(struct tally *tally, double days)
 {
     const struct garden *garden = tally->garden;
     struct garden_balance balance = garden_balance(garden);
-    double gap = gap_of(&balance);
+    double gap = gap_of(garden);
     printf("\nAfter %g day%s, by the garden's own count\n\nBeds\n", days,
            days == 1 ? "" : "s");
     print_beds(tally, days);
@@ -277,6 +281,6 @@ void summary_json(struct tally *tally, double days)
                             "days", days, "in_l", balance.in, "stored_l",
                             balance.stored, "used_l", balance.used,
                             "overflowed_l", balance.overflowed, "leaked_l",
-                            balance.leaked, "off_l", gap_of(&balance), "alerts",
+                            balance.leaked, "off_l", gap_of(garden), "alerts",
                             (int)tally->alerts, "events", (int)tally->events));
 }

@@ -4,8 +4,10 @@
 void garden_begin(struct garden *garden, uint32_t clock_s)
 {
     garden->clock_s = clock_s;
-    for (int i = 0; i < garden->vessel_count; i++)
+    for (int i = 0; i < garden->vessel_count; i++) {
         vessel_shape(&garden->vessels[i]);
+        garden->vessels[i].begun_l = garden->vessels[i].litres;
+    }
     garden->now_s = 0;
     garden->dip_s = -1e9;
     garden->begun_l = garden_stored(garden);
@@ -103,6 +105,13 @@ struct garden_bed garden_bed_truth(const struct garden *garden, int i)
     return truth;
 }
 
+/* How far its books are from closing. */
+static double off_of(const struct vessel *vessel)
+{
+    return vessel->begun_l + vessel->came_l - vessel->went_l -
+           vessel->truth.overflow_l - vessel->litres;
+}
+
 struct garden_vessel garden_vessel_truth(const struct garden *garden, int i)
 {
     struct garden_vessel truth = garden->vessels[i].truth;
@@ -110,6 +119,7 @@ struct garden_vessel garden_vessel_truth(const struct garden *garden, int i)
     truth.capacity_l = garden->vessels[i].capacity;
     truth.empty_h = garden->vessels[i].empty_s / 3600;
     truth.over_h = garden->vessels[i].over_s / 3600;
+    truth.off_l = off_of(&garden->vessels[i]);
     return truth;
 }
 

@@ -97,6 +97,7 @@ struct garden_vessel {
     double leaked_l;
     double empty_h; /* hours with nothing to draw, and running over */
     double over_h;
+    double off_l; /* what its books are off: what came, went and is there */
 };
 
 struct garden_pump {

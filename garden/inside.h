@@ -73,6 +73,7 @@ struct vessel {
     struct garden_vessel truth;
     double opens_l, shuts_l, empty_l; /* see vessel_shape() */
     double empty_s, over_s;
+    double begun_l, came_l, went_l; /* its own books */
     double overflow_before_l;
     double used_l;
     double rain_l;

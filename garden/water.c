@@ -62,6 +62,7 @@ double vessel_depth(const struct vessel *vessel)
 void vessel_add(struct vessel *vessel, double litres)
 {
     vessel->litres += litres;
+    vessel->came_l += litres;
     double over = vessel->litres - vessel->capacity;
     if (over > 0) {
         vessel->litres = vessel->capacity;
@@ -73,6 +74,7 @@ double vessel_take(struct vessel *vessel, double litres)
 {
     double taken = least(litres, vessel->litres);
     vessel->litres -= taken;
+    vessel->went_l += taken;
     return taken;
 }
 

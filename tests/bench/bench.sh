@@ -95,6 +95,18 @@ report "a second rehearsed with --out" 9800 \
     $((($(rehearsed --days 0.2 --out $out) -
         $(rehearsed --days 0.1 --out $out)) / seconds))
 
+# For the eye only: how late passes are while 32 peers are there, some of them
+# rude; half a minute of a hundred passes a second.
+socket=build/bench/live.sock
+$build/cuplatch run examples/keeper/keeper.ini --port sim --garden \
+    examples/keeper/keeper.garden.ini --speed 100 --for 3000s \
+    --socket $socket 2>build/bench/live.log &
+running=$!
+until [ -S $socket ]; do sleep 0.1; done
+$build/tests/bench_followers $socket 29
+wait $running
+tail -n 1 build/bench/live.log
+
 # For the eye only: how fast this machine is just now.
 for how in "idle 20000000" "sampled 500000"; do
     # shellcheck disable=SC2086
