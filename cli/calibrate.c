@@ -114,12 +114,6 @@ static int check_span(const struct end *ends)
 
 /* The change */
 
-struct edits {
-    struct cup_edit list[2];
-    char values[2][80];
-    size_t count;
-};
-
 static void add_edit(struct edits *edits, const char *thing, const char *key)
 {
     edits->list[edits->count] =
@@ -235,8 +229,8 @@ static bool agreed(struct calibration *calibration, const char *path)
     return calibration->yes || samples_agreed(&calibration->sampling, question);
 }
 
-static int write_edits(struct calibration *calibration,
-                       const struct edits *edits)
+int calibration_write(struct calibration *calibration,
+                      const struct edits *edits)
 {
     char why[200];
     const char *path = calibration->words->list[0];
@@ -270,7 +264,7 @@ static int run(struct calibration *calibration)
         code = check_span(calibration->ends);
     if (code == EXIT_DONE)
         code = make_edits(calibration, &edits);
-    return code == EXIT_DONE ? write_edits(calibration, &edits) : code;
+    return code == EXIT_DONE ? calibration_write(calibration, &edits) : code;
 }
 
 /* The command line */
@@ -317,7 +311,7 @@ static int calibrate(struct calibration *calibration)
 }
 
 struct options {
-    char *dry, *wet, *empty, *full, *low, *high;
+    char *dry, *wet, *empty, *full, *low, *high, *time, *span, *socket;
     int samples, lines, yes;
 };
 
@@ -329,6 +323,9 @@ static void free_options(struct options *options)
     free(options->full);
     free(options->low);
     free(options->high);
+    free(options->time);
+    free(options->span);
+    free(options->socket);
 }
 
 /* Both ends of one pair of options, or none. */
@@ -401,6 +398,26 @@ static int calibrate_from_here(struct calibration *calibration)
     return code;
 }
 
+/* A pump in the place of a sensor. */
+static int time_a_pump(struct calibration *calibration,
+                       const struct options *given)
+{
+    struct words *words = calibration->words;
+    calibration->yes = given->yes;
+    calibration->sampling.answers = given->yes ? NULL : stdin;
+    calibration->sampling.in = (struct reader){.in = stdin, .stop_fd = -1};
+    if (words->count > 1)
+        return wrong_use(words, "--time takes the place of %s", words->list[1]);
+    int code = site_open(&calibration->site, words);
+    if (code == EXIT_DONE)
+        code =
+            calibration_time(calibration, given->time,
+                             given->span ? given->span : "2m", given->socket);
+    site_close(&calibration->site);
+    reader_free(&calibration->sampling.in);
+    return code;
+}
+
 int calibrate_main(int argc, const char **argv)
 {
     struct options given = {.samples = 20};
@@ -419,6 +436,15 @@ int calibrate_main(int argc, const char **argv)
          "how many to take at each end; 20 if not given", "N"},
         {"lines", 0, POPT_ARG_NONE, &given.lines, 0,
          "take them from JSON lines on stdin", NULL},
+        {"time", 0, POPT_ARG_STRING, &given.time, 0,
+         "instead of a sensor: run this pump of a controller that runs, and "
+         "write what it gives",
+         "PUMP"},
+        {"for", 0, POPT_ARG_STRING, &given.span, 0,
+         "with --time: how long; 2m if not given", "TIME"},
+        {"socket", 's', POPT_ARG_STRING, &given.socket, 0,
+         "with --time: where the controller listens, if more than one runs",
+         "PATH"},
         {"yes", 'y', POPT_ARG_NONE, &given.yes, 0, "ask nothing, write at once",
          NULL},
         POPT_AUTOHELP POPT_TABLEEND};
@@ -428,8 +454,13 @@ int calibrate_main(int argc, const char **argv)
     if (!calibration)
         return EXIT_OUTSIDE;
     calibration->words = &words;
-    if (words_read(&words, argc, argv, options, "SITE SENSOR", 2, 2) &&
-        choose(calibration, &given))
+    if (!words_read(&words, argc, argv, options, "SITE SENSOR", 1, 2))
+        code = EXIT_USAGE;
+    else if (given.time)
+        code = time_a_pump(calibration, &given);
+    else if (words.count < 2)
+        wrong_use(&words, "expected %s", words.usage);
+    else if (choose(calibration, &given))
         code = calibrate_from_here(calibration);
     free_options(&given);
     free(calibration);

@@ -3,6 +3,7 @@
 #ifndef CUPLATCH_CALIBRATION_H
 #define CUPLATCH_CALIBRATION_H
 
+#include "../grammar/edit.h"
 #include "cli.h"
 #include "samples.h"
 
@@ -39,6 +40,23 @@ static inline const char *said(const struct calibration *calibration,
 {
     return cup_file_value(calibration->site.file, name_of(calibration), key);
 }
+
+/* What goes into the file; the texts of `list` may be in `values`. */
+struct edits {
+    struct cup_edit list[2];
+    char values[2][80];
+    size_t count;
+};
+
+/* Shows the change, asks, and makes it. Returns an exit code. */
+int calibration_write(struct calibration *calibration,
+                      const struct edits *edits);
+
+/* Runs a pump by hand for so long, by the controller that runs at a socket (the
+ * only one when it is null), and writes its flow from what its tank rose or
+ * fell. The site is open. Returns an exit code. */
+int calibration_time(struct calibration *calibration, const char *pump,
+                     const char *span, const char *socket);
 
 /* Finds out which two ends the sensor needs, unless that was said, and whether
  * it can have them. Returns EXIT_DONE, or what to exit with: told then. */

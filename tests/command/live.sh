@@ -55,6 +55,23 @@ expect 0 '^kelp_bin [0-9.]* %' ask levels
 expect 0 "^Keeper's Garden  *01 Jul 2031" look --live --once
 expect 0 '^  lift .*off' look --live --once
 expect 0 'lift is switched off, by ' look --live --once
+# What a pump gives, measured by running it: not while another moves its tank.
+cp "$keeper/keeper.ini" "$scratch/site.ini"
+for pump in bed_pump tray_pump trough_pump; do
+    expect 0 '^done$' tell "$pump" off
+done
+expect 0 '^done$' tell lift auto
+expect 1 'longer than the pump.s hand_limit' \
+    calibrate "$scratch/site.ini" --time lift --for 40m --yes
+expect 2 'expected a pump with a tank' \
+    calibrate "$scratch/site.ini" --time roof_vent --yes
+expect 0 'flow = [89]\.[0-9]*L/min (new)' \
+    calibrate "$scratch/site.ini" --time lift --for 5m --yes
+grep -q '^flow = [89]' "$scratch/site.ini"
+expect 0 '^done$' tell trough_pump hand 5m
+expect 1 'trough_pump moved header meanwhile' \
+    calibrate "$scratch/site.ini" --time tray_pump --for 2m --yes
+grep -q "^flow = 4L/min" "$scratch/site.ini"
 kill "$running"
 wait "$running"
 [ ! -e "$socket" ]

@@ -1,0 +1,249 @@
+/* cuplatch calibrate SITE --time PUMP: what a pump gives, by running it. The
+ * controller that runs it keeps all its guards. */
+#include <errno.h>
+#include <math.h>
+#include <poll.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "../grammar/quantity.h"
+#include "../grammar/text.h"
+#include "calibration.h"
+#include "cuplatch/say.h"
+#include "figures.h"
+#include "frame.h"
+#include "reach.h"
+
+/* Less than so many hundredths of a tank is lost in the noise. */
+#define MOVED_LEAST_PCT 1.0
+/* What smoothing keeps back comes within so long of the site's time. */
+#define SETTLE_S 30
+
+struct timing {
+    struct calibration *calibration;
+    struct client *client;
+    struct heard heard;
+    const char *pump;
+    const char *tank; /* what it fills, or else draws from */
+    cup_index thing;  /* that tank */
+    bool fills;
+    double started_s, stopped_s; /* of the site's clock; -1: not yet */
+    double before_pct;
+    bool told;       /* an answer came */
+    char other[160]; /* what disturbed it; empty: nothing did */
+    char wrong[160];
+};
+
+static int fail(const char *what)
+{
+    fprintf(stderr, "cuplatch: %s; nothing was changed\n", what);
+    return EXIT_NO;
+}
+
+/* The tank of the site that the pump fills, or else draws from. */
+static bool find_tank(struct timing *timing)
+{
+    const struct cup_file *file = timing->calibration->site.file;
+    const struct cup_plan *plan = timing->calibration->site.site.plan;
+    static const char *const keys[] = {"into", "from"};
+    for (int key = 0; key < 2; key++) {
+        const char *name = cup_file_value(file, timing->pump, keys[key]);
+        for (cup_index i = 0; name && i < plan->tank_count; i++) {
+            cup_index thing = cup_tank_thing(plan, i);
+            if (strcmp(cup_thing_name(plan, thing), name) != 0 ||
+                tank_holds(plan, thing, CUP_TANK_FULL) <= 0)
+                continue;
+            timing->tank = name;
+            timing->thing = thing;
+            timing->fills = key == 0;
+            return true;
+        }
+    }
+    return false;
+}
+
+/* How full the tank is, in per cent; negative when nobody knows. */
+static double level_of(const struct timing *timing)
+{
+    const json_t *level = json_object_get(
+        json_object_get(timing->heard.now, "levels"), timing->tank);
+    const json_t *value = json_object_get(level, "value");
+    return json_is_number(value) ? json_number_value(value) : -1;
+}
+
+/* Whether another pump moves the same tank. */
+static bool disturbs(const struct timing *timing, const char *pump)
+{
+    const struct cup_file *file = timing->calibration->site.file;
+    const char *into = cup_file_value(file, pump, "into");
+    const char *from = cup_file_value(file, pump, "from");
+    return strcmp(pump, timing->pump) != 0 &&
+           ((into && strcmp(into, timing->tank) == 0) ||
+            (from && strcmp(from, timing->tank) == 0));
+}
+
+static void note_other(struct timing *timing, const char *pump)
+{
+    if (disturbs(timing, pump))
+        snprintf(timing->other, sizeof(timing->other),
+                 "%.40s moved %.40s meanwhile: switch it off, and try again",
+                 pump, timing->tank);
+}
+
+/* What runs already when it begins. */
+static void note_running(struct timing *timing)
+{
+    const char *name;
+    json_t *pump;
+    json_object_foreach(json_object_get(timing->heard.now, "pumps"), name, pump)
+    {
+        if (strcmp(text_in(pump, "is"), "running") == 0)
+            note_other(timing, name);
+    }
+}
+
+static void take_event(struct timing *timing, const json_t *event)
+{
+    const char *kind = text_in(event, "kind");
+    const char *of = text_in(event, "of");
+    if (strcmp(kind, "start") == 0)
+        note_other(timing, of);
+    if (strcmp(of, timing->pump) != 0)
+        return;
+    if (strcmp(kind, "start") == 0 && timing->started_s < 0)
+        timing->started_s = number_in(event, "t");
+    if (strcmp(kind, "stop") == 0 && timing->started_s >= 0) {
+        timing->stopped_s = number_in(event, "t");
+        snprintf(timing->wrong, sizeof(timing->wrong), "%s",
+                 text_in(event, "why"));
+    }
+}
+
+/* The next line. False when there is none any more. */
+static bool take_line(struct timing *timing)
+{
+    json_t *line = client_hear(timing->client, 10000);
+    if (!line)
+        return false;
+    const json_t *error = json_object_get(line, "error");
+    const json_t *event = json_object_get(line, "event");
+    heard_take(&timing->heard, line);
+    if (json_object_get(line, "done")) {
+        timing->told = true;
+        snprintf(timing->wrong, sizeof(timing->wrong), "%s",
+                 error ? json_string_value(error) : "");
+    }
+    if (event)
+        take_event(timing, event);
+    json_decref(line);
+    return true;
+}
+
+static bool tell(struct timing *timing, const char *word)
+{
+    char text[100];
+    snprintf(text, sizeof(text), "%.40s %.40s", timing->pump, word);
+    timing->told = false;
+    if (!client_say(timing->client, json_pack("{s:[s]}", "tell", text)))
+        return false;
+    while (!timing->told)
+        if (!take_line(timing))
+            return false;
+    return true;
+}
+
+/* Until it has run, and what smoothing keeps back has come. When it is told to
+ * end the pump is switched back at once. */
+static int watch(struct timing *timing)
+{
+    const volatile int *stop = stop_flag();
+    for (;;) {
+        double now_s = number_in(timing->heard.now, "t");
+        if (timing->stopped_s >= 0 && now_s >= timing->stopped_s + SETTLE_S)
+            return EXIT_DONE;
+        if (*stop) {
+            tell(timing, "auto");
+            return fail("it was told to end");
+        }
+        if (!take_line(timing))
+            return fail("the controller went away, or is stuck");
+    }
+}
+
+static int run_it(struct timing *timing, const char *span)
+{
+    char word[60];
+    client_say(timing->client, json_pack("{s:{}}", "follow"));
+    while (json_object_size(timing->heard.now) == 0)
+        if (!take_line(timing))
+            return fail("the controller said nothing");
+    if (!json_object_get(json_object_get(timing->heard.now, "pumps"),
+                         timing->pump))
+        return fail("that controller has no such pump");
+    timing->before_pct = level_of(timing);
+    if (timing->before_pct < 0)
+        return fail("the level of its tank is not known now");
+    snprintf(word, sizeof(word), "hand %.40s", span);
+    if (!tell(timing, word))
+        return fail("the controller went away, or is stuck");
+    if (*timing->wrong)
+        return fail(timing->wrong);
+    note_running(timing);
+    fprintf(stderr, "%s runs for %s; let nothing else move %s meanwhile\n",
+            timing->pump, span, timing->tank);
+    return watch(timing);
+}
+
+/* From how far the tank rose or fell. */
+static int reckon(struct timing *timing)
+{
+    const struct cup_plan *plan = timing->calibration->site.site.plan;
+    struct edits edits = {.count = 1};
+    double after_pct = level_of(timing);
+    double moved = timing->fills ? after_pct - timing->before_pct
+                                 : timing->before_pct - after_pct;
+    double litres =
+        moved / 100 * tank_holds(plan, timing->thing, CUP_TANK_FULL) / 1000.0;
+    double ran_s = timing->stopped_s - timing->started_s;
+    char ran[30];
+    cup_say_value(ran, sizeof(ran), NULL, (int32_t)(ran_s * 1000),
+                  CUP_UNIT_SECOND);
+    printf("%s went from %.2f %% to %.2f %%: %.2f L in %s (%s)\n", timing->tank,
+           timing->before_pct, after_pct, litres, ran, timing->wrong);
+    if (*timing->other)
+        return fail(timing->other);
+    if (after_pct < 0 || moved < MOVED_LEAST_PCT || ran_s < 1)
+        return fail(
+            "that is too little to tell; run it for longer, with --for");
+    snprintf(edits.values[0], sizeof(edits.values[0]), "%.*fL/min",
+             litres / ran_s * 60 < 10 ? 2 : 1, litres / ran_s * 60);
+    edits.list[0] = (struct cup_edit){timing->pump, "flow", edits.values[0]};
+    return calibration_write(timing->calibration, &edits);
+}
+
+int calibration_time(struct calibration *calibration, const char *pump,
+                     const char *span, const char *socket)
+{
+    double span_s;
+    struct timing timing = {.calibration = calibration,
+                            .pump = pump,
+                            .started_s = -1,
+                            .stopped_s = -1};
+    if (quantity_read_time(span, &span_s) || span_s <= 0)
+        return wrong_use(calibration->words,
+                         "--for %s: expected a time such as 2m", span);
+    if (!find_tank(&timing))
+        return wrong_use(calibration->words,
+                         "--time %s: expected a pump with a tank of known "
+                         "volume in its into or from",
+                         pump);
+    timing.client = client_reach(socket);
+    if (!timing.client)
+        return EXIT_OUTSIDE;
+    int code = run_it(&timing, span);
+    if (code == EXIT_DONE)
+        code = reckon(&timing);
+    heard_free(&timing.heard);
+    client_close(timing.client);
+    return code;
+}
