@@ -1,4 +1,5 @@
-/* Which two ends a sensor needs, by what it measures and how. */
+/* Which two ends a sensor needs, by what it measures and how; and the change in
+ * the file that comes of a calibration. */
 #include "calibration.h"
 
 #include <string.h>
@@ -101,4 +102,45 @@ int calibration_choose(struct calibration *calibration)
     else
         name_ends(calibration, level ? "empty" : "dry", level ? "full" : "wet");
     return check_way(calibration);
+}
+
+/* The change */
+
+static void show_edit(const struct cup_file *file, const struct cup_edit *edit)
+{
+    const char *was = cup_file_value(file, edit->thing, edit->key);
+    printf("[%s] %s = %s (%s%s)\n", edit->thing, edit->key, edit->value,
+           was ? "was " : "new", was ? was : "");
+}
+
+static bool agreed(struct calibration *calibration, const char *path)
+{
+    char question[160];
+    snprintf(question, sizeof(question), "Write this into %.120s?", path);
+    return calibration->yes || samples_agreed(&calibration->sampling, question);
+}
+
+int calibration_write(struct calibration *calibration,
+                      const struct edits *edits)
+{
+    char why[200];
+    const char *path = calibration->words->list[0];
+    for (size_t i = 0; i < edits->count; i++)
+        show_edit(calibration->site.file, &edits->list[i]);
+    if (!agreed(calibration, path)) {
+        printf("Nothing was changed.\n");
+        return EXIT_NO;
+    }
+    switch (cup_file_edit(path, edits->list, edits->count, site_text_holds, why,
+                          sizeof(why))) {
+    case CUP_EDIT_DONE:
+        printf("Written to %s.\n", path);
+        return EXIT_DONE;
+    case CUP_EDIT_UNFIT:
+        printf("The file would have errors; nothing was changed.\n");
+        return EXIT_NO;
+    default:
+        fprintf(stderr, "cuplatch: %s: %s; nothing was changed\n", path, why);
+        return EXIT_OUTSIDE;
+    }
 }
