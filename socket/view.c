@@ -111,14 +111,52 @@ json_t *view_site(const struct cup_site *site, const char *name,
 
 /* What does */
 
+/* What a tank holds, in ml; -1 where that is not known. */
+static int32_t litres_of(const struct cup_site *site, cup_index thing)
+{
+    const struct cup_tank *tank = cup_tank_of(site->plan, thing);
+    if (tank->form == CUP_TANK_FLOATS || !tank->volume)
+        return -1;
+    struct cup_reading reading = cup_site_reading(site, tank->sensor);
+    return cup_usable(reading) ? cup_tank_volume_ml(tank, reading.value) : -1;
+}
+
+/* Levels as everywhere, a tank's litres, and what was rejected of a sensor. */
+static json_t *levels_of(const struct cup_site *site)
+{
+    const struct cup_plan *plan = site->plan;
+    json_t *levels = cup_json_levels(site);
+    for (cup_index i = 0; i < cup_pump_thing(plan, 0); i++) {
+        json_t *level = json_object_get(levels, cup_thing_name(plan, i));
+        unsigned rejects = 0;
+        if (i >= plan->sensor_count) {
+            int32_t ml = litres_of(site, i);
+            if (ml >= 0)
+                json_object_set_new(level, "litres",
+                                    cup_json_value(ml, CUP_UNIT_LITRE));
+            continue;
+        }
+        for (int r = 0; r < CUP_REJECTS; r++)
+            rejects += site->tallies[i].rejected[r];
+        json_object_set_new(level, "rejects", json_integer(rejects));
+    }
+    return levels;
+}
+
 static json_t *pump_of(const struct cup_site *site, cup_index i)
 {
     char why[CUP_SENTENCE_SIZE];
     const struct cup_pump_state *pump = &site->pumps[i];
+    uint32_t left_ms =
+        cup_pump_left(&site->plan->pumps[i], pump, site->pass->clock_ms,
+                      site->plan->boot_wait_ms);
     cup_say_why(why, sizeof(why), site, i);
-    return json_pack("{s:s, s:s, s:s}", "is",
-                     cup_pump_code((uint8_t)cup_pump_shows(pump)), "switch",
-                     cup_mode_code(pump->mode), "why", why);
+    json_t *json = json_pack("{s:s, s:s, s:s}", "is",
+                             cup_pump_code((uint8_t)cup_pump_shows(pump)),
+                             "switch", cup_mode_code(pump->mode), "why", why);
+    if (left_ms != UINT32_MAX)
+        json_object_set_new(json, "left_s", json_integer(left_ms / 1000));
+    return json;
 }
 
 static json_t *asking(const struct cup_site *site, cup_index i)
@@ -155,8 +193,8 @@ json_t *view_now(const struct cup_site *site)
     cup_console_alerts(site, &printer);
     return json_pack("{s:I, s:o, s:o, s:o, s:o, s:o, s:o}", "t",
                      (json_int_t)cup_site_clock_s(site), "levels",
-                     cup_json_levels(site), "out", cup_json_outputs(site),
-                     "pumps", pumps, "duties", duties, "days", days, "standing",
+                     levels_of(site), "out", cup_json_outputs(site), "pumps",
+                     pumps, "duties", duties, "days", days, "standing",
                      standing);
 }
 

@@ -150,6 +150,11 @@ CASE(a_follower_hears_the_site_then_all_then_what_changed)
     json_t *all = json_object_get(json_object_get(whole, "now"), "levels");
     json_t *some = json_object_get(json_object_get(changed, "now"), "levels");
     CHECK_INT(json_object_size(all), 16);
+    CHECK(json_object_get(json_object_get(all, "bin_range"), "rejects"));
+    CHECK(!json_object_get(json_object_get(all, "bin_range"), "litres"));
+    json_t *lift = json_object_get(
+        json_object_get(json_object_get(whole, "now"), "pumps"), "lift");
+    CHECK(json_is_integer(json_object_get(lift, "left_s"))); /* after boot */
     CHECK(json_object_size(some) < json_object_size(all));
     json_decref(whole);
     json_decref(changed);
