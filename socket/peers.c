@@ -11,6 +11,9 @@
 #include <sys/un.h>
 #include <unistd.h>
 
+/* How long one that says no more may wait for its answers. */
+#define ANSWER_MS 2000
+
 /* Lines of one peer that are taken in one turn. */
 #define LINES_A_TURN 8
 
@@ -19,7 +22,9 @@ struct peer {
     unsigned user;
     char in[PEERS_LINE];
     size_t in_used;
-    bool has_more; /* whole lines are left of before */
+    bool has_more;     /* whole lines are left of before */
+    bool ended;        /* it says no more, but may still hear */
+    uint64_t ended_ms; /* since then */
     char *out;
     size_t out_used, out_size;
     uint64_t moved_ms; /* when it last took something, or had nothing to take */
@@ -134,10 +139,11 @@ size_t peers_wait(const struct peers *peers, struct pollfd *fds)
             fds[count++] = (struct pollfd){
                 .fd = peers->list[i].fd,
                 /* what is left of before does not wait: it can be written */
-                .events = (short)(POLLIN | (peers->list[i].out_used ||
-                                                    peers->list[i].has_more
-                                                ? POLLOUT
-                                                : 0))};
+                .events =
+                    (short)((peers->list[i].ended ? 0 : POLLIN) |
+                            (peers->list[i].out_used || peers->list[i].has_more
+                                 ? POLLOUT
+                                 : 0))};
     return count;
 }
 
@@ -187,18 +193,33 @@ static bool take_lines(struct peers *peers, int i)
     return peer->has_more || left < sizeof(peer->in);
 }
 
+/* It says no more: is it there to hear? A script that has written its line
+ * shuts that end, and waits. */
+static bool still_hears(const struct peers *peers, struct peer *peer)
+{
+    struct pollfd fd = {.fd = peer->fd, .events = POLLOUT};
+    poll(&fd, 1, 0);
+    if (!peer->ended)
+        peer->ended_ms = peers->now_ms;
+    peer->ended = true;
+    return !(fd.revents & (POLLHUP | POLLERR)) &&
+           peers->now_ms - peer->ended_ms < ANSWER_MS;
+}
+
 /* What it says now, unless there is some left of before. False once it is
  * gone. */
 static bool hear(struct peers *peers, int i)
 {
     struct peer *peer = &peers->list[i];
+    if (peer->ended && !peer->has_more)
+        return still_hears(peers, peer);
     if (!peer->has_more) {
         ssize_t got = recv(peer->fd, peer->in + peer->in_used,
                            sizeof(peer->in) - peer->in_used, 0);
         if (got < 0)
             return errno == EAGAIN || errno == EINTR;
         if (got == 0)
-            return false;
+            return still_hears(peers, peer);
         peer->in_used += (size_t)got;
     }
     if (take_lines(peers, i))

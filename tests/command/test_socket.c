@@ -265,6 +265,24 @@ CASE(who_behaves_badly_holds_nobody_up)
     end();
 }
 
+/* As a script does that pipes one line in: it shuts its end, and waits. */
+CASE(who_says_no_more_still_gets_the_answer)
+{
+    begin("1");
+    char answer[400] = "";
+    size_t used = 0;
+    ssize_t got;
+    int fd = dial();
+    CHECK(send(fd, "{\"tell\":[\"lift off\"]}\n", 22, 0) == 22);
+    shutdown(fd, SHUT_WR);
+    while (used < sizeof(answer) - 1 &&
+           (got = recv(fd, answer + used, sizeof(answer) - 1 - used, 0)) > 0)
+        used += (size_t)got;
+    CHECK_TEXT(answer, "{\"done\":true,\"answers\":[\"done\"]}\n");
+    close(fd);
+    end();
+}
+
 CASE(there_is_room_for_thirty_two)
 {
     begin("60");
