@@ -10,6 +10,7 @@
 
 #include "../../sitefile/sitefile.h"
 #include "../../socket/desk.h"
+#include "bytes.h"
 
 static char path[60];
 static uint64_t now_ms;
