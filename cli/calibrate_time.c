@@ -1,13 +1,9 @@
 /* cuplatch calibrate SITE --time PUMP: what a pump gives, by running it. The
  * controller that runs it keeps all its guards. */
-#include <errno.h>
-#include <math.h>
-#include <poll.h>
 #include <stdlib.h>
 #include <string.h>
 
 #include "../grammar/quantity.h"
-#include "../grammar/text.h"
 #include "calibration.h"
 #include "cuplatch/say.h"
 #include "figures.h"
@@ -18,6 +14,8 @@
 #define MOVED_LEAST_PCT 1.0
 /* What smoothing keeps back comes within so long of the site's time. */
 #define SETTLE_S 30
+/* A rest may keep it waiting for so long. */
+#define START_S 600
 
 struct timing {
     struct calibration *calibration;
@@ -30,7 +28,9 @@ struct timing {
     double started_s, stopped_s; /* of the site's clock; -1: not yet */
     double before_pct;
     bool told;       /* an answer came */
+    bool was_off;    /* its switch, before */
     char other[160]; /* what disturbed it; empty: nothing did */
+    char blocked[160];
     char wrong[160];
 };
 
@@ -110,6 +110,9 @@ static void take_event(struct timing *timing, const json_t *event)
         note_other(timing, of);
     if (strcmp(of, timing->pump) != 0)
         return;
+    if (strcmp(kind, "block") == 0)
+        snprintf(timing->blocked, sizeof(timing->blocked), "%s",
+                 text_in(event, "why"));
     if (strcmp(kind, "start") == 0 && timing->started_s < 0)
         timing->started_s = number_in(event, "t");
     if (strcmp(kind, "stop") == 0 && timing->started_s >= 0) {
@@ -152,20 +155,40 @@ static bool tell(struct timing *timing, const char *word)
     return true;
 }
 
+/* The hand run is not to go on: its switch is as it was. */
+static int give_up(struct timing *timing, const char *why)
+{
+    char kept[200];
+    snprintf(kept, sizeof(kept), "%s", why);
+    tell(timing, timing->was_off ? "off" : "auto");
+    return fail(kept);
+}
+
+/* Why it will not start; null while it may, or has. */
+static const char *why_not(const struct timing *timing, double waited_s)
+{
+    if (timing->started_s >= 0)
+        return NULL;
+    if (*timing->blocked)
+        return timing->blocked;
+    return waited_s > START_S ? "the pump does not start" : NULL;
+}
+
 /* Until it has run, and what smoothing keeps back has come. When it is told to
- * end the pump is switched back at once. */
+ * end, or the pump may not start, the pump is switched back at once. */
 static int watch(struct timing *timing)
 {
     const volatile int *stop = stop_flag();
+    double begun_s = number_in(timing->heard.now, "t");
     for (;;) {
         double now_s = number_in(timing->heard.now, "t");
         if (timing->stopped_s >= 0 && now_s >= timing->stopped_s + SETTLE_S)
             return EXIT_DONE;
-        if (*stop) {
-            tell(timing, "auto");
-            return fail("it was told to end");
-        }
-        if (!take_line(timing))
+        const char *why =
+            *stop ? "it was told to end" : why_not(timing, now_s - begun_s);
+        if (why)
+            return give_up(timing, why);
+        if (!take_line(timing) && !*stop)
             return fail("the controller went away, or is stuck");
     }
 }
@@ -173,13 +196,18 @@ static int watch(struct timing *timing)
 static int run_it(struct timing *timing, const char *span)
 {
     char word[60];
+    stop_flag(); /* from now on it ends in order */
     client_say(timing->client, json_pack("{s:{}}", "follow"));
     while (json_object_size(timing->heard.now) == 0)
         if (!take_line(timing))
             return fail("the controller said nothing");
-    if (!json_object_get(json_object_get(timing->heard.now, "pumps"),
-                         timing->pump))
+    const json_t *pump = json_object_get(
+        json_object_get(timing->heard.now, "pumps"), timing->pump);
+    if (!pump)
         return fail("that controller has no such pump");
+    if (strcmp(text_in(pump, "is"), "running") == 0)
+        return fail("the pump runs already: wait until it is off");
+    timing->was_off = strcmp(text_in(pump, "switch"), "off") == 0;
     timing->before_pct = level_of(timing);
     if (timing->before_pct < 0)
         return fail("the level of its tank is not known now");

@@ -327,6 +327,8 @@ void frame_draw(struct frame *frame, const struct heard *heard, int width,
 {
     char at[32];
     char text[300];
+    if (width > FRAME_WIDTH_MOST)
+        width = FRAME_WIDTH_MOST;
     frame->count = 0;
     frame->chosen = -1;
     clock_text(number_in(heard->now, "t"), at, sizeof(at), "%d %b %Y %H:%M");

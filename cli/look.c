@@ -502,6 +502,8 @@ int look_main(int argc, const char **argv)
         code = EXIT_USAGE;
     else if (live)
         code = live_look(socket, once);
+    else if (once || socket)
+        wrong_use(&words, "--once and --socket go with --live%s", "");
     else if (words.count == 0)
         wrong_use(&words, "expected %s", words.usage);
     else

@@ -92,6 +92,19 @@ static bool is_sim_right(struct words *words, struct run_wishes *wishes)
     return false;
 }
 
+/* What only a simulated garden takes. */
+static bool is_lines_right(struct words *words, const struct run_wishes *wishes)
+{
+    if (!wishes->garden && !wishes->socket && !wishes->record &&
+        !wishes->from && !wishes->span && wishes->speed == 1)
+        return true;
+    wrong_use(words,
+              "--garden, --speed, --from, --for, --record and --socket go with "
+              "--port sim%s",
+              "");
+    return false;
+}
+
 static bool is_right(struct words *words, struct run_wishes *wishes)
 {
     if (wishes->faster < 1 || wishes->faster > 10000)
@@ -104,7 +117,7 @@ static bool is_right(struct words *words, struct run_wishes *wishes)
         wrong_use(words, "no such port: \"%s\"; expected lines or sim",
                   wishes->port);
     else
-        return true;
+        return is_lines_right(words, wishes);
     return false;
 }
 

@@ -64,7 +64,7 @@ const char *garden_visit(struct garden *garden, const char *text, double days)
     if (garden->visit_count == VISITS_MOST)
         return "more visits than a garden can have";
     if (strlen(text) >= VISIT_SIZE)
-        return "too long";
+        return "longer than a visit may be: 95 letters";
     snprintf(visit.word, sizeof(visit.word), "%s", text);
     const char *message = read_times(visit.word, &visit);
     if (!message && strncmp(visit.word, "refill ", 7) == 0)

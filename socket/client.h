@@ -7,8 +7,8 @@
 #include <stddef.h>
 
 /* Where the socket of a controller is when nobody says so: in the runtime
- * folder of the user, or of the machine. `name` is the site's. False when there
- * is no such folder. */
+ * folder of the user, or of the machine, which is made if need be. `name` is
+ * the site's. False when there is no such folder. */
 bool client_path(const char *name, char *path, size_t size);
 
 /* The only socket there is in that folder. False, and `wrong` says why: there

@@ -134,8 +134,9 @@ static void name_user(const struct desk *desk, int peer, char *name,
         snprintf(name, size, "user %u", user);
 }
 
-/* Which word is wrong, and why; null when none is. */
-static const char *read_words(const struct desk *desk, const json_t *told,
+/* Takes all of them, or says which word is wrong, and why; null when none is.
+ */
+static const char *take_words(const struct desk *desk, const json_t *told,
                               struct cup_word *words, size_t *which)
 {
     size_t count = json_array_size(told);
@@ -149,27 +150,24 @@ static const char *read_words(const struct desk *desk, const json_t *told,
         if (wrong)
             return wrong;
     }
-    enum cup_error error = cup_site_may_all(desk->site, words, count, which);
+    enum cup_error error =
+        cup_site_steer_all(desk->site, desk->site_ms, words, count, which);
     return error ? cup_refusal_text(error, &words[*which]) : NULL;
 }
 
-/* Taken now; it counts in the next pass, and is answered then. */
+/* Taken now: it counts in the next pass, and is answered then. */
 static void tell(struct desk *desk, int peer, const json_t *line,
                  const json_t *told)
 {
     struct cup_word words[WORDS_MOST];
     size_t which = 0;
-    const char *wrong = read_words(desk, told, words, &which);
+    const char *wrong = take_words(desk, told, words, &which);
     if (wrong) {
         refuse(desk, peer, line, wrong,
                which < json_array_size(told) ? (int)which : -1);
         return;
     }
     size_t count = json_array_size(told);
-    if (cup_site_steer_all(desk->site, desk->site_ms, words, count, NULL)) {
-        refuse(desk, peer, line, "could not be taken", -1);
-        return;
-    }
     name_user(desk, peer, desk->by, sizeof(desk->by));
     json_t *answer = answer_to(line);
     json_t *answers = json_array();

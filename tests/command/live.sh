@@ -69,6 +69,9 @@ expect 0 'flow = [89]\.[0-9]*L/min (new)' \
     calibrate "$scratch/site.ini" --time lift --for 5m --yes
 grep -q '^flow = [89]' "$scratch/site.ini"
 expect 0 '^done$' tell trough_pump hand 5m
+expect 0 'trough_pump running' ask pumps
+expect 1 'the pump runs already' \
+    calibrate "$scratch/site.ini" --time trough_pump --for 2m --yes
 expect 1 'trough_pump moved header meanwhile' \
     calibrate "$scratch/site.ini" --time tray_pump --for 2m --yes
 grep -q "^flow = 4L/min" "$scratch/site.ini"

@@ -329,8 +329,8 @@ CASE(a_pump_has_a_curve)
     garden_close(garden);
 }
 
-/* The room that an output's place makes in a sensor's sight is not measured by
- * the site: a vent with two lines moves at its own pace, and stays. */
+/* A vent with two lines moves at its own pace, and stays while neither is
+ * driven. */
 CASE(an_output_has_its_own_pace_and_polarity)
 {
     struct garden *garden = begin_physics();
