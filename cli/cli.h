@@ -21,6 +21,7 @@ int calibrate_main(int argc, const char **argv);
 int look_main(int argc, const char **argv);
 int replay_main(int argc, const char **argv);
 int run_main(int argc, const char **argv);
+int pins_main(int argc, const char **argv);
 int ask_main(int argc, const char **argv);
 int tell_main(int argc, const char **argv);
 int rehearse_main(int argc, const char **argv);

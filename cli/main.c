@@ -23,6 +23,8 @@ static const struct command {
     {"plot", plot_main, "a rehearsal as a picture"},
     {"replay", replay_main, "play a recorded log: what would it have done?"},
     {"bake", bake_main, "the site as C tables, for firmware"},
+    {"pins", pins_main,
+     "what this machine has; whether the pins of a site are there"},
     {"run", run_main, "run a site over a port"},
     {"ask", ask_main, "ask a controller that runs"},
     {"tell", tell_main, "tell a controller that runs: hand, off, auto, clear"},

@@ -1,7 +1,9 @@
 /* cuplatch run SITE --port KIND: the site runs for real. */
+#include <errno.h>
 #include <stdlib.h>
 #include <string.h>
 #include <time.h>
+#include <unistd.h>
 
 #include "../grammar/quantity.h"
 #include "../ports/common/store.h"
@@ -55,30 +57,49 @@ static int over_lines(struct site *site, struct cup_plan *plan,
     return code;
 }
 
-static int run(struct words *words, const struct run_wishes *wishes)
+/* A kind of port: what runs it, and whether what was wished goes with it. */
+struct kind_of_port {
+    const char *name;
+    int (*run)(struct words *words, struct site *site,
+               const struct run_wishes *wishes);
+    bool (*is_right)(struct words *words, struct run_wishes *wishes);
+};
+
+/* Options that a port does not take. */
+struct strange {
+    const char *name;
+    bool given;
+};
+
+static bool takes_none(struct words *words, const char *port,
+                       const struct strange *list, size_t count)
 {
-    struct cup_plan plan;
-    struct site site;
-    int code = site_open(&site, words);
-    if (code == EXIT_DONE)
-        code = strcmp(wishes->port, "sim") == 0
-                   ? run_sim(words, &site, wishes)
-                   : over_lines(&site, &plan, wishes);
-    site_close(&site);
-    return code;
+    char text[120];
+    for (size_t i = 0; i < count; i++)
+        if (list[i].given) {
+            snprintf(text, sizeof(text), "%s; leave it out for --port %s",
+                     list[i].name, port);
+            wrong_use(words, "%s", text);
+            return false;
+        }
+    return true;
 }
 
-/* What a simulated garden needs. */
+#define COUNT(list) (sizeof(list) / sizeof((list)[0]))
+
 static bool is_sim_right(struct words *words, struct run_wishes *wishes)
 {
+    const struct strange strange[] = {
+        {"a simulated garden keeps no --journal", wishes->journal != NULL},
+        {"--pins are those of a machine", wishes->pins != NULL},
+        {"--faster is for lines; here it is --speed", wishes->faster != 1}};
     wishes->from_s =
         wishes->from ? moment_read(wishes->from) : (uint32_t)time(NULL);
+    if (!takes_none(words, "sim", strange, COUNT(strange)))
+        return false;
     if (!wishes->garden)
         wrong_use(words, "%s needs --garden GARDEN for --port sim",
                   words->list[0]);
-    else if (wishes->journal)
-        wrong_use(words, "--port sim keeps no journal; leave --journal out%s",
-                  "");
     else if (wishes->speed < 1 || wishes->speed > 100000)
         wrong_use(words, "--speed takes 1 to 100000%s", "");
     else if (wishes->from_s == 0)
@@ -92,33 +113,83 @@ static bool is_sim_right(struct words *words, struct run_wishes *wishes)
     return false;
 }
 
-/* What only a simulated garden takes. */
-static bool is_lines_right(struct words *words, const struct run_wishes *wishes)
+/* What goes with a simulated garden alone. */
+static bool takes_no_garden(struct words *words, const char *port,
+                            const struct run_wishes *wishes)
 {
-    if (!wishes->garden && !wishes->socket && !wishes->record &&
-        !wishes->from && !wishes->span && wishes->speed == 1)
+    const struct strange strange[] = {
+        {"--garden goes with --port sim", wishes->garden != NULL},
+        {"--from goes with --port sim", wishes->from != NULL},
+        {"--for goes with --port sim", wishes->span != NULL},
+        {"--record goes with --port sim", wishes->record != NULL},
+        {"--speed goes with --port sim", wishes->speed != 1}};
+    return takes_none(words, port, strange, COUNT(strange));
+}
+
+static bool is_lines_right(struct words *words, struct run_wishes *wishes)
+{
+    const struct strange strange[] = {
+        {"--socket goes with --port sim and linux", wishes->socket != NULL},
+        {"--pins go with --port linux", wishes->pins != NULL}};
+    return takes_no_garden(words, "lines", wishes) &&
+           takes_none(words, "lines", strange, COUNT(strange));
+}
+
+static bool is_linux_right(struct words *words, struct run_wishes *wishes)
+{
+    const struct strange strange[] = {
+        {"--faster goes with --port lines", wishes->faster != 1}};
+    if (!takes_no_garden(words, "linux", wishes) ||
+        !takes_none(words, "linux", strange, COUNT(strange)))
+        return false;
+    if (wishes->pins)
         return true;
-    wrong_use(words,
-              "--garden, --speed, --from, --for, --record and --socket go with "
-              "--port sim%s",
-              "");
+    wrong_use(words, "%s needs --pins PINS for --port linux", words->list[0]);
     return false;
 }
 
-static bool is_right(struct words *words, struct run_wishes *wishes)
+static int run_over_lines(struct words *words, struct site *site,
+                          const struct run_wishes *wishes)
 {
+    struct cup_plan plan;
+    (void)words;
+    return over_lines(site, &plan, wishes);
+}
+
+static const struct kind_of_port kinds[] = {
+    {"lines", run_over_lines, is_lines_right},
+    {"sim", run_sim, is_sim_right},
+    {"linux", run_linux, is_linux_right}};
+
+static const struct kind_of_port *kind_of(struct words *words, const char *port)
+{
+    if (!port) {
+        wrong_use(words, "%s needs --port lines, sim or linux", words->list[0]);
+        return NULL;
+    }
+    for (size_t i = 0; i < COUNT(kinds); i++)
+        if (strcmp(kinds[i].name, port) == 0)
+            return &kinds[i];
+    wrong_use(words, "no such port: \"%s\"; expected lines, sim or linux",
+              port);
+    return NULL;
+}
+
+static int run(struct words *words, struct run_wishes *wishes)
+{
+    struct site site;
+    const struct kind_of_port *kind = NULL;
     if (wishes->faster < 1 || wishes->faster > 10000)
         wrong_use(words, "--faster takes 1 to 10000%s", "");
-    else if (!wishes->port)
-        wrong_use(words, "%s needs --port lines or --port sim", words->list[0]);
-    else if (strcmp(wishes->port, "sim") == 0)
-        return is_sim_right(words, wishes);
-    else if (strcmp(wishes->port, "lines") != 0)
-        wrong_use(words, "no such port: \"%s\"; expected lines or sim",
-                  wishes->port);
     else
-        return is_lines_right(words, wishes);
-    return false;
+        kind = kind_of(words, wishes->port);
+    if (!kind || !kind->is_right(words, wishes))
+        return EXIT_USAGE;
+    int code = site_open(&site, words);
+    if (code == EXIT_DONE)
+        code = kind->run(words, &site, wishes);
+    site_close(&site);
+    return code;
 }
 
 static void free_wishes(const struct run_wishes *wishes)
@@ -130,6 +201,29 @@ static void free_wishes(const struct run_wishes *wishes)
     free(wishes->record);
     free(wishes->from);
     free(wishes->span);
+    free(wishes->pins);
+}
+
+/* The same program anew, as it was started: only what the kernel keeps of a
+ * process lives on. */
+static int begin_anew(void)
+{
+    char all[8192];
+    char *argv[64];
+    int argc = 0;
+    FILE *in = fopen("/proc/self/cmdline", "r");
+    size_t length = in ? fread(all, 1, sizeof(all) - 1, in) : 0;
+    if (in)
+        fclose(in);
+    all[length] = '\0';
+    for (char *at = all; at < all + length && argc < 63; at += strlen(at) + 1)
+        argv[argc++] = at;
+    argv[argc] = NULL;
+    fflush(NULL);
+    if (argc > 0)
+        execv("/proc/self/exe", argv);
+    tell_failure("cannot begin anew", errno);
+    return EXIT_OUTSIDE;
 }
 
 int run_main(int argc, const char **argv)
@@ -137,14 +231,22 @@ int run_main(int argc, const char **argv)
     struct run_wishes wishes = {.faster = 1, .speed = 1, .seed = 1};
     struct poptOption options[] = {
         {"port", 'p', POPT_ARG_STRING, &wishes.port, 0,
-         "the hardware: lines (another program, over stdin and stdout) or sim "
-         "(a simulated garden)",
+         "the hardware: linux (this machine), lines (another program, over "
+         "stdin and stdout) or sim (a simulated garden)",
          "KIND"},
         {"journal", 'j', POPT_ARG_STRING, &wishes.journal, 0,
-         "lines: keep settings, trips and totals in a file over restarts",
+         "linux, lines: keep settings, trips and totals in a file over "
+         "restarts",
          "FILE"},
         {"faster", 'f', POPT_ARG_INT, &wishes.faster, 0,
          "lines, on the bench: let time run N times faster than they say", "N"},
+        {"pins", 0, POPT_ARG_STRING, &wishes.pins, 0,
+         "linux: the file that says what its ports are on this machine",
+         "PINS"},
+        {"trust-clock", 0, POPT_ARG_NONE, &wishes.trust_clock, 0,
+         "linux: take this machine's clock for right, even if the kernel does "
+         "not say so",
+         NULL},
         {"garden", 'g', POPT_ARG_STRING, &wishes.garden, 0,
          "sim: the garden file", "GARDEN"},
         {"speed", 0, POPT_ARG_INT, &wishes.speed, 0,
@@ -157,14 +259,15 @@ int run_main(int argc, const char **argv)
         {"record", 0, POPT_ARG_STRING, &wishes.record, 0,
          "sim: write events, levels, the truth and the raw log there", "DIR"},
         {"socket", 's', POPT_ARG_STRING, &wishes.socket, 0,
-         "sim: where it listens to ask, tell and look --live", "PATH"},
+         "linux, sim: where it listens to ask, tell and look --live", "PATH"},
         POPT_AUTOHELP POPT_TABLEEND};
     struct words words;
     int code = EXIT_USAGE;
-    if (words_read(&words, argc, argv, options, "SITE --port KIND", 1, 1) &&
-        is_right(&words, &wishes))
+    if (words_read(&words, argc, argv, options, "SITE --port KIND", 1, 1))
         code = run(&words, &wishes);
     free_wishes(&wishes);
     words_free(&words);
+    if (code == RUN_ANEW)
+        code = begin_anew();
     return code;
 }

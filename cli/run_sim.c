@@ -9,20 +9,14 @@
 #include <time.h>
 
 #include "../ports/sim/sim.h"
-#include "../socket/client.h"
 #include "../socket/desk.h"
+#include "lateness.h"
 #include "record.h"
 #include "run.h"
 
 /* Passes that are late are made up for in rows of at most so long, so that
  * peers are heard meanwhile. */
 #define ROW_MS 20
-
-/* How late passes came, in tenths of a ms; the last is that and more. */
-#define LATE_MOST 2000
-struct lateness {
-    uint64_t count[LATE_MOST + 1];
-};
 
 struct live {
     struct cup_sim *sim;
@@ -32,7 +26,7 @@ struct live {
     uint32_t scan_ms;
     double every_ms; /* of real time, from pass to pass */
     char hello[PATH_MAX + 100];
-    struct lateness late;
+    struct lateness *late;
 };
 
 static double real_ms(void)
@@ -58,8 +52,7 @@ static void take(void *self, const struct cup_event *event)
 
 static void pass(struct live *live, double now_ms, double due_ms)
 {
-    double late = (now_ms - due_ms) * 10;
-    live->late.count[late < 0 ? 0 : late < LATE_MOST ? (int)late : LATE_MOST]++;
+    lateness_note(live->late, now_ms - due_ms);
     cup_sim_pass(live->sim);
     live->passes++;
     if (live->desk)
@@ -111,38 +104,14 @@ static void live_on(struct live *live, double span_s)
     }
 }
 
-/* How late the last but one in a thousand was. */
-static void tell_lateness(const struct live *live)
-{
-    uint64_t left = live->passes / 1000;
-    int late = LATE_MOST;
-    while (late > 0 && live->late.count[late] <= left)
-        left -= live->late.count[late--];
-    fprintf(stderr,
-            "cuplatch: made %" PRIu64
-            " passes; 999 in 1000 came at most %s%.1f "
-            "ms late\n",
-            live->passes, late == LATE_MOST ? "more than " : "",
-            (late + (late < LATE_MOST)) / 10.0);
-}
-
-/* Where it listens, if nobody said so: by the name of the site file. */
 static bool open_desk(struct live *live, const struct words *words,
                       const struct site *site, const struct run_wishes *wishes)
 {
     char path[PATH_MAX];
     char stem[64];
     char wrong[120];
-    const char *name = strrchr(words->list[0], '/');
-    snprintf(stem, sizeof(stem), "%.60s", name ? name + 1 : words->list[0]);
-    stem[strcspn(stem, ".")] = '\0';
-    if (wishes->socket)
-        snprintf(path, sizeof(path), "%s", wishes->socket);
-    else if (!client_path(stem, path, sizeof(path))) {
-        fprintf(stderr, "cuplatch: there is no folder for a socket; name one "
-                        "with --socket\n");
+    if (!run_socket(words, wishes, stem, sizeof(stem), path, sizeof(path)))
         return false;
-    }
     live->desk = desk_open(path, &site->site, cup_file_name(site->file), wrong,
                            sizeof(wrong));
     if (!live->desk) {
@@ -170,7 +139,7 @@ static int go(struct live *live, const struct words *words, struct site *site,
                   live->record ? record_onlooker(live->record) : NULL);
     live_on(live, wishes->span_s);
     cup_sim_stop(live->sim);
-    tell_lateness(live);
+    lateness_tell(live->late);
     return EXIT_DONE;
 }
 
@@ -179,7 +148,9 @@ int run_sim(struct words *words, struct site *site,
 {
     char wrong[200];
     uint32_t scan_ms = site->site.plan->scan_ms;
-    struct live live = {.scan_ms = scan_ms,
+    struct lateness late = {.passes = 0};
+    struct live live = {.late = &late,
+                        .scan_ms = scan_ms,
                         .every_ms = (double)scan_ms / wishes->speed};
     int code = EXIT_NO;
     stop_flag(); /* from now on it ends in order */

@@ -60,9 +60,11 @@ void problems_print(struct problems *problems, const char *path, FILE *out)
               by_line);
     for (size_t i = 0; i < problems->count; i++) {
         const struct problem *problem = &problems->list[i];
-        fprintf(out, "%s:%d: %s%s: %s\n", path, problem->line,
-                problem->warning ? "warning: " : "", problem->text,
-                problem->message);
+        fputs(path, out);
+        if (problem->line > 0) /* else of the file as a whole */
+            fprintf(out, ":%d", problem->line);
+        fprintf(out, ": %s%s: %s\n", problem->warning ? "warning: " : "",
+                problem->text, problem->message);
     }
 }
 

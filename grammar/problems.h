@@ -6,7 +6,8 @@
 #include <stddef.h>
 #include <stdio.h>
 
-/* Where in the file, and the offending text ("dry_below = 12"). */
+/* Where in the file, and the offending text ("dry_below = 12"). Line 0 is the
+ * file as a whole. */
 struct place {
     int line;
     const char *text;

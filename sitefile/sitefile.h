@@ -37,6 +37,38 @@ const char *cup_file_name(const struct cup_file *file);
  * Null for any other. */
 const char *cup_file_port(const struct cup_file *file, cup_index thing);
 
+/* What a port is for. */
+enum cup_port_use {
+    CUP_AT_OUTPUT, /* a pump or a valve; `part` 1 is the line that shuts it */
+    CUP_AT_SUPPLY,
+    CUP_AT_SENSOR,
+    CUP_AT_SOURCE,
+    CUP_AT_BUTTON,
+    CUP_AT_LAMP, /* a signal, or the `part`-th lamp of a bar */
+    CUP_AT_PANEL
+};
+
+/* A port that the site uses.
+ *   port   such as "relay:3"; empty where it is longer than any is
+ *   thing  who has it, by its name
+ *   line   of the file
+ *   low    of a button: closed is low
+ *   index  the number of the pump, supply, sensor, source, button or lamp
+ *          (signals are numbered on after the bars), as in the plan */
+struct cup_file_port {
+    char port[32];
+    const char *thing;
+    int line;
+    enum cup_port_use use;
+    uint8_t part;
+    bool low;
+    cup_index index;
+};
+
+/* Every port of a file without errors, in its order; returns how many. The
+ * list is the caller's, to be freed. */
+size_t cup_file_ports(const struct cup_file *file, struct cup_file_port **list);
+
 /* What the file says for a key of a thing; null when it does not. */
 const char *cup_file_value(const struct cup_file *file, const char *thing,
                            const char *key);

@@ -3,76 +3,7 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "../inside.h"
-
-/* What a port is used for. */
-enum use { USE_OUTPUT, USE_SUPPLY, USE_SENSOR, USE_BLOCK, USE_BUTTON };
-
-/* A port that somebody has, and the length of its text. */
-struct taken {
-    const char *text;
-    size_t length;
-    struct place place;
-    const struct thing *who;
-    enum use use;
-};
-
-struct ports {
-    struct cup_file *file;
-    struct taken *list;
-    size_t count;
-};
-
-static void take(struct ports *ports, const struct thing *who, const char *key,
-                 const char *text, enum use use)
-{
-    ports->list =
-        realloc(ports->list, (ports->count + 1) * sizeof(*ports->list));
-    if (!ports->list)
-        abort();
-    ports->list[ports->count++] = (struct taken){
-        text, strcspn(text, " \t"), value_of(who, key)->place, who, use};
-}
-
-static void take_key(struct ports *ports, const struct thing *who,
-                     const char *key, enum use use)
-{
-    const struct value *port = good_value(who, key);
-    if (port)
-        take(ports, who, key, port->text, use);
-}
-
-static void take_lamps(struct ports *ports, const struct thing *bar)
-{
-    const struct value *lamps = good_value(bar, "lamps");
-    for (const char *at = lamps ? lamps->text : ""; *at;) {
-        take(ports, bar, "lamps", at, USE_OUTPUT);
-        at += strcspn(at, " \t");
-        at += strspn(at, " \t");
-    }
-}
-
-static void take_all(struct ports *ports)
-{
-    static const struct {
-        const char *key;
-        enum kind_number kind;
-        enum use use;
-    } keys[] = {
-        {"port", KIND_PUMP, USE_OUTPUT},   {"open", KIND_PUMP, USE_OUTPUT},
-        {"close", KIND_PUMP, USE_OUTPUT},  {"port", KIND_SIGNAL, USE_OUTPUT},
-        {"port", KIND_BUTTON, USE_BUTTON}, {"supply", KIND_SENSOR, USE_SUPPLY},
-        {"port", KIND_SENSOR, USE_SENSOR}, {"port", KIND_SOURCE, USE_BLOCK},
-    };
-    for (size_t i = 0; i < ports->file->things.count; i++) {
-        const struct thing *thing = &ports->file->things.list[i];
-        for (size_t k = 0; k < sizeof(keys) / sizeof(keys[0]); k++)
-            if (thing->kind == keys[k].kind)
-                take_key(ports, thing, keys[k].key, keys[k].use);
-        if (thing->kind == KIND_BAR)
-            take_lamps(ports, thing);
-    }
-}
+#include "ports.h"
 
 static int by_port(const void *a, const void *b)
 {
@@ -103,19 +34,24 @@ static bool may_share(const struct taken *one, const struct taken *two)
            measured[1] && measured[0]->number != measured[1]->number;
 }
 
+static bool is_output(const struct taken *taken)
+{
+    return taken->use == CUP_AT_OUTPUT || taken->use == CUP_AT_LAMP;
+}
+
 static void compare(struct cup_file *file, const struct taken *first,
                     const struct taken *at)
 {
     const char *name = first->who->section->name;
-    if (at->use == USE_OUTPUT && first->use == USE_OUTPUT)
+    if (is_output(at) && is_output(first))
         problem_error(&file->problems, at->place,
                       "is the port of [%s], too: each output needs its own",
                       name);
-    else if (at->use == USE_BUTTON && first->use == USE_BUTTON)
+    else if (at->use == CUP_AT_BUTTON && first->use == CUP_AT_BUTTON)
         problem_error(&file->problems, at->place,
                       "is the port of [%s], too: each button needs its own",
                       name);
-    else if (at->use == USE_SENSOR && first->use == USE_SENSOR) {
+    else if (at->use == CUP_AT_SENSOR && first->use == CUP_AT_SENSOR) {
         if (!may_share(first, at))
             problem_error(&file->problems, at->place,
                           "is the port of [%s], too: give it its own, or give "
@@ -132,7 +68,7 @@ static void compare(struct cup_file *file, const struct taken *first,
 static void check_kind(struct cup_file *file, const struct taken *taken)
 {
     static const char *const kinds[] = {"adc:", "echo:", "loop:", "wire:"};
-    if (taken->use != USE_OUTPUT && taken->use != USE_SUPPLY)
+    if (!is_output(taken) && taken->use != CUP_AT_SUPPLY)
         return;
     for (size_t i = 0; i < sizeof(kinds) / sizeof(kinds[0]); i++)
         if (strncmp(taken->text, kinds[i], strlen(kinds[i])) == 0)
@@ -145,8 +81,7 @@ static void check_kind(struct cup_file *file, const struct taken *taken)
 
 void plan_check_ports(struct cup_file *file)
 {
-    struct ports ports = {.file = file};
-    take_all(&ports);
+    struct ports ports = ports_of(file);
     if (ports.count > 0)
         qsort(ports.list, ports.count, sizeof(*ports.list), by_port);
     const struct taken *first = ports.list;
@@ -158,5 +93,5 @@ void plan_check_ports(struct cup_file *file)
         else
             first = at;
     }
-    free(ports.list);
+    ports_free(&ports);
 }

@@ -26,12 +26,13 @@ strangers src/act "$base|$measure|$decide|$act"
 strangers src/tell "$base|\"(texts|show)\.h\"|\"cuplatch/(say|console|panel)\.h\""
 strangers src/site "$base|\"cuplatch/[a-z]+\.h\"|\"(inside|entry)\.h\""
 strangers grammar '"cuplatch/|"[a-z_]+\.h"|<'
-strangers ports '"cuplatch/|"[a-z_]+\.h"|"\.\./common/|"\.\./\.\./(garden/garden|grammar/text)\.h"|<'
+strangers ports '"cuplatch/|"[a-z_]+\.h"|"\.\./common/|"\.\./\.\./(garden/garden|grammar/text|pins/pins)\.h"|<'
+strangers pins '"(pins|keys)\.h"|"\.\./(grammar/[a-z]+|sitefile/sitefile)\.h"|<'
 strangers garden '"(inside|garden|section|fao56)\.h"|"cuplatch/say\.h"|"\.\./grammar/[a-z]+\.h"|<'
 strangers socket '"cuplatch/(site|say|console)\.h"|"[a-z]+\.h"|"\.\./(ports/common/json|grammar/text)\.h"|<'
 strangers sitefile '"cuplatch/|"(read/)?[a-z_]+\.h"|"\.\./(\.\./)?grammar/[a-z]+\.h"|"\.\./(inside|bake)\.h"|<'
 strangers sitefile/read '"cuplatch/|"[a-z_]+\.h"|"\.\./\.\./grammar/[a-z]+\.h"|<'
-strangers sitefile/plan '"cuplatch/|"(duty|making|shape)\.h"|"\.\./inside\.h"|"\.\./\.\./grammar/[a-z]+\.h"|<'
+strangers sitefile/plan '"cuplatch/|"(duty|making|shape|ports)\.h"|"\.\./inside\.h"|"\.\./\.\./grammar/[a-z]+\.h"|<'
 strangers sitefile/explain '"cuplatch/|"explain\.h"|"\.\./inside\.h"|<'
 strangers sitefile/bake '"cuplatch/|"(baking|fields)\.h"|"\.\./(inside|bake)\.h"|<'
 strangers include '"[a-z_]+\.h"|<std(bool|def|int)\.h>'

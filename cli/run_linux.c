@@ -1,0 +1,376 @@
+/* cuplatch run SITE --port linux --pins PINS: the site over this machine's own
+ * pins, by a worker under a guardian. */
+#include <errno.h>
+#include <fcntl.h>
+#include <inttypes.h>
+#include <limits.h>
+#include <poll.h>
+#include <stdlib.h>
+#include <string.h>
+#include <sys/socket.h>
+#include <sys/timex.h>
+#include <sys/un.h>
+#include <time.h>
+#include <unistd.h>
+
+#include "../ports/common/store.h"
+#include "../ports/linux/machine.h"
+#include "../socket/desk.h"
+#include "cuplatch/say.h"
+#include "lateness.h"
+#include "run.h"
+#include "wired.h"
+
+#define BEAT_MS 1000
+#define CLOCK_MS 60000
+/* A worker that gives no beat for so long is taken for hung: by the site's own
+ * `late`, within these. */
+#define HUNG_LEAST_MS 3000
+#define HUNG_MOST_MS 10000
+
+/* What guardian and workers share: everything before the first is started. */
+struct machine {
+    struct words *words;
+    struct site *site;
+    const struct run_wishes *wishes;
+    struct wired wired;
+};
+
+/* A worker at work. */
+struct work {
+    struct machine *machine;
+    struct cup_linux *port;
+    struct desk *desk;
+    struct cup_file_store *store;
+    struct cup_journal journal;
+    const struct worker_life *life;
+    uint64_t next_ms; /* when a pass is due */
+    uint64_t beat_ms; /* when the last beat was */
+    uint64_t clock_ms;
+    struct lateness *late;
+};
+
+static uint64_t now_ms(void)
+{
+    struct timespec now;
+    clock_gettime(CLOCK_BOOTTIME, &now);
+    return (uint64_t)now.tv_sec * 1000 + (uint64_t)now.tv_nsec / 1000000;
+}
+
+/* Telling */
+
+/* Local time and a sentence, a line each: what a service's log shows. */
+static void take(void *self, const struct cup_event *event)
+{
+    const struct work *work = self;
+    char text[CUP_SENTENCE_SIZE];
+    char when[32];
+    time_t now = time(NULL);
+    struct tm local;
+    cup_say_event(text, sizeof(text), work->machine->site->site.plan, event);
+    strftime(when, sizeof(when), "%Y-%m-%d %H:%M:%S",
+             localtime_r(&now, &local));
+    printf("%s  %s\n", when, text);
+    if (work->desk)
+        desk_event(work->desk, event);
+}
+
+/* How the one before ended. */
+static void tell_why(const struct worker_life *life)
+{
+    if (life->why == WORKER_HUNG)
+        printf("cuplatch: the controller before gave no sign of life\n");
+    else if (life->why == WORKER_KILLED)
+        printf("cuplatch: the controller before was ended by signal %d, %s\n",
+               life->detail, strsignal(life->detail));
+    else if (life->why == WORKER_LEFT)
+        printf("cuplatch: the controller before ended by itself, with %d\n",
+               life->detail);
+}
+
+/* The clock on the wall */
+
+/* Only while the kernel says that it is right. */
+static bool is_clock_right(void)
+{
+    struct timex about = {.modes = 0};
+    int state = adjtimex(&about);
+    return state >= 0 && state != TIME_ERROR && !(about.status & STA_UNSYNC);
+}
+
+/* Civil time here, as if it were that of the world. */
+static uint32_t civil_s(void)
+{
+    time_t now = time(NULL);
+    struct tm local;
+    localtime_r(&now, &local);
+    return (uint32_t)((int64_t)now + local.tm_gmtoff);
+}
+
+static void set_clock(struct work *work, uint64_t now)
+{
+    const struct cup_site *site = &work->machine->site->site;
+    if (work->clock_ms != 0 && now - work->clock_ms < CLOCK_MS)
+        return;
+    work->clock_ms = now;
+    uint32_t says = cup_site_clock_s(site);
+    struct cup_word word = {.verb = CUP_VERB_CLOCK, .number = civil_s()};
+    uint32_t off = says < word.number ? word.number - says : says - word.number;
+    if (off > 1 && (work->machine->wishes->trust_clock || is_clock_right()))
+        (void)!cup_site_steer(site, cup_linux_site_ms(now), &word);
+}
+
+/* The loop */
+
+static void beat(struct work *work, uint64_t now)
+{
+    if (now - work->beat_ms < BEAT_MS)
+        return;
+    work->beat_ms = now;
+    (void)!write(work->life->beat, "", 1);
+    fflush(stdout);
+}
+
+static int left_ms(const struct work *work, uint64_t now)
+{
+    uint64_t due = work->next_ms;
+    if (work->beat_ms + BEAT_MS < due)
+        due = work->beat_ms + BEAT_MS;
+    int left = due > now ? (int)(due - now) : 0;
+    return cup_linux_left_ms(work->port, now, left);
+}
+
+/* Waits until something is due or comes; false once it is to end. */
+static bool wait_for(const struct work *work)
+{
+    struct pollfd fds[PEERS_MOST + BUSES_MOST + 3];
+    struct pollfd *at = fds;
+    *at++ = (struct pollfd){.fd = work->life->alive, .events = POLLIN};
+    *at++ = (struct pollfd){.fd = stop_fd(), .events = POLLIN};
+    at += buses_wait(&work->machine->wired.buses, at);
+    at += desk_wait(work->desk, at);
+    int left = left_ms(work, now_ms());
+    poll(fds, (nfds_t)(at - fds), left);
+    return !*stop_flag() && fds[0].revents == 0;
+}
+
+static void pass(struct work *work, uint64_t now)
+{
+    uint32_t scan = work->machine->site->site.plan->scan_ms;
+    lateness_note(work->late, (double)(now - work->next_ms));
+    set_clock(work, now);
+    cup_linux_pass(work->port, now);
+    desk_passed(work->desk, cup_linux_site_ms(now), now);
+    work->next_ms += scan;
+    if (work->next_ms <= now) /* what was missed is not made up for */
+        work->next_ms = now + scan;
+}
+
+static void go_on(struct work *work)
+{
+    work->next_ms = now_ms();
+    pass(work, work->next_ms);
+    while (wait_for(work)) {
+        uint64_t now = now_ms();
+        cup_linux_turn(work->port, now);
+        desk_turn(work->desk, cup_linux_site_ms(now), now);
+        if (now >= work->next_ms)
+            pass(work, now);
+        beat(work, now);
+    }
+}
+
+/* Beginning and ending */
+
+static bool open_desk(struct work *work)
+{
+    const struct machine *machine = work->machine;
+    char path[PATH_MAX];
+    char stem[64];
+    char wrong[120];
+    if (!run_socket(machine->words, machine->wishes, stem, sizeof(stem), path,
+                    sizeof(path)))
+        return false;
+    work->desk =
+        desk_open(path, &machine->site->site,
+                  cup_file_name(machine->site->file), wrong, sizeof(wrong));
+    if (!work->desk) {
+        fprintf(stderr, "cuplatch: %s: %s\n", path, wrong);
+        return false;
+    }
+    printf("cuplatch: %s runs; its socket is %s\n", stem, path);
+    return true;
+}
+
+static bool open_journal(struct work *work)
+{
+    const struct machine *machine = work->machine;
+    const struct cup_site *site = &machine->site->site;
+    struct cup_sink sink = {take, work};
+    char wrong[200];
+    if (!machine->wishes->journal)
+        return true;
+    work->store = cup_file_store_open(machine->wishes->journal, site->plan,
+                                      stderr, wrong, sizeof(wrong));
+    if (!work->store)
+        fprintf(stderr, "cuplatch: %s: %s\n", machine->wishes->journal, wrong);
+    else if (cup_journal_open(&work->journal, site, cup_linux_site_ms(now_ms()),
+                              cup_file_store_of(work->store), &sink))
+        fprintf(stderr, "cuplatch: %s: does not fit the site\n",
+                machine->wishes->journal);
+    else
+        return true;
+    return false;
+}
+
+static bool open_port(struct work *work, const struct cup_sink *sink)
+{
+    struct wired *wired = &work->machine->wired;
+    struct place where = {0, ""};
+    char wrong[400];
+    wired->buses.reign = work->life->reign;
+    if (!buses_start(&wired->buses, false)) {
+        tell_failure("readers cannot be started", errno);
+        return false;
+    }
+    work->port = cup_linux_open(&work->machine->site->site, &wired->wiring,
+                                &wired->outlets, &wired->buses, sink, &where,
+                                wrong, sizeof(wrong));
+    if (!work->port)
+        fprintf(stderr, "cuplatch: %s:%d: %s: %s\n", wired->pins.path,
+                where.line, where.text, wrong);
+    else if (work->store)
+        cup_linux_keep(work->port, &work->journal);
+    return work->port != NULL;
+}
+
+static void end(struct work *work)
+{
+    cup_linux_stop(work->port);
+    if (work->store &&
+        cup_journal_close(&work->journal, &work->machine->site->site))
+        tell_failure("the journal could not all be written", 0);
+    cup_linux_close(work->port);
+    buses_stop(&work->machine->wired.buses, false);
+}
+
+/* The life of a worker. */
+static int work_on(void *self, const struct worker_life *life)
+{
+    struct lateness late = {.passes = 0};
+    struct work work = {.machine = self, .life = life, .late = &late};
+    struct cup_sink sink = {take, &work};
+    int code = EXIT_OUTSIDE;
+    stop_flag();
+    tell_why(life);
+    if (open_desk(&work) && open_journal(&work) && open_port(&work, &sink)) {
+        go_on(&work);
+        end(&work);
+        lateness_tell(&late);
+        code = EXIT_DONE;
+    }
+    if (work.store)
+        cup_file_store_close(work.store);
+    if (work.desk)
+        desk_close(work.desk);
+    return code;
+}
+
+/* Whether the files as they are now could be run; told on stderr if not. */
+static bool may_begin(void *self)
+{
+    const struct machine *machine = self;
+    struct site site;
+    struct pins pins;
+    struct wiring wiring;
+    if (site_open(&site, machine->words) != EXIT_DONE ||
+        !pins_read(&pins, machine->wishes->pins))
+        return false;
+    pins_join(&pins, site.file, &wiring);
+    problems_print(&pins.problems, pins.path, stderr);
+    return pins.problems.errors == 0;
+}
+
+/* The service manager's socket, connected; -1: there is none. */
+static int manager(void)
+{
+    const char *path = getenv("NOTIFY_SOCKET");
+    struct sockaddr_un at = {.sun_family = AF_UNIX};
+    if (!path || strlen(path) >= sizeof(at.sun_path))
+        return -1;
+    memcpy(at.sun_path, path, strlen(path));
+    socklen_t length =
+        (socklen_t)(offsetof(struct sockaddr_un, sun_path) + strlen(path));
+    if (*path == '@')
+        at.sun_path[0] = '\0'; /* a name that is no file's */
+    int fd = socket(AF_UNIX, SOCK_DGRAM | SOCK_CLOEXEC, 0);
+    if (fd >= 0 && connect(fd, (struct sockaddr *)&at, length) == 0)
+        return fd;
+    if (fd >= 0)
+        close(fd);
+    return -1;
+}
+
+/* The kernel's watchdog, if the pins file has one. False, told on stderr, when
+ * it cannot be had. */
+static bool open_watchdog(const struct pins *pins, int *watchdog)
+{
+    const struct pin *pin = pins_find(pins, PIN_WATCHDOG);
+    *watchdog = -1;
+    if (!pin)
+        return true;
+    *watchdog = open(pin->path ? pin->path : "", O_WRONLY | O_CLOEXEC);
+    if (*watchdog < 0)
+        fprintf(stderr, "cuplatch: %s:%d: %s: the watchdog: %s\n", pins->path,
+                pin->place.line, pin->place.text, strerror(errno));
+    return *watchdog >= 0;
+}
+
+static int hung_ms(const struct cup_plan *plan)
+{
+    int late =
+        (int)(plan->late_ms < HUNG_MOST_MS ? plan->late_ms : HUNG_MOST_MS);
+    return late > HUNG_LEAST_MS ? late : HUNG_LEAST_MS;
+}
+
+static int guard(struct machine *machine)
+{
+    struct wired *wired = &machine->wired;
+    struct guarded guarded = {.line_count = wired->outlets.line_count,
+                              .buses = &wired->buses,
+                              .late_ms = hung_ms(machine->site->site.plan),
+                              .pause_ms = machine_pause_ms(),
+                              .pause_most_ms = 60 * machine_pause_ms(),
+                              .notify = manager(),
+                              .work = work_on,
+                              .may_begin = may_begin,
+                              .self = machine};
+    memcpy(guarded.lines, wired->outlets.lines, sizeof(guarded.lines));
+    if (!open_watchdog(&wired->pins, &guarded.watchdog))
+        return EXIT_OUTSIDE;
+    enum guardian_end how = guardian_run(&guarded);
+    buses_stop(&wired->buses, true);
+    if (how == GUARDIAN_ANEW)
+        return RUN_ANEW;
+    if (how == GUARDIAN_REFUSED)
+        return guarded.code;
+    return how == GUARDIAN_ENDED ? EXIT_DONE : EXIT_OUTSIDE;
+}
+
+int run_linux(struct words *words, struct site *site,
+              const struct run_wishes *wishes)
+{
+    struct machine machine = {.words = words, .site = site, .wishes = wishes};
+    int code =
+        wired_open(words, site, wishes->pins, WIRED_TRIED, &machine.wired);
+    if (code == EXIT_DONE && !wired_hold(&machine.wired, site))
+        code = EXIT_OUTSIDE;
+    else if (code == EXIT_DONE && !buses_start(&machine.wired.buses, true)) {
+        tell_failure("buses cannot be started", errno);
+        code = EXIT_OUTSIDE;
+    }
+    if (code == EXIT_DONE)
+        code = guard(&machine);
+    wired_close(&machine.wired);
+    return code;
+}

@@ -1,0 +1,28 @@
+/* A site with its pins on this machine: read, checked, tried, held. */
+#ifndef CUPLATCH_CLI_WIRED_H
+#define CUPLATCH_CLI_WIRED_H
+
+#include "../ports/linux/linux.h"
+#include "cli.h"
+
+struct wired {
+    struct pins pins;
+    struct wiring wiring;
+    struct outlets outlets;
+    struct buses buses;
+};
+
+/* Reads a pins file and holds it against a site, or against this machine, too:
+ * every pin is tried, no output is touched. What is wrong is told on stderr.
+ * Returns an exit code; then wired_close(), whatever it is. */
+enum wired_how { WIRED_READ, WIRED_TRIED };
+int wired_open(struct words *words, const struct site *site, const char *path,
+               enum wired_how how, struct wired *wired);
+
+/* Takes over every output, off; tells what was on. False, told on stderr, when
+ * that cannot be done. */
+bool wired_hold(struct wired *wired, const struct site *site);
+
+void wired_close(struct wired *wired);
+
+#endif

@@ -1,0 +1,51 @@
+/* A machine in a folder, and a controller that runs on it. */
+#ifndef CUPLATCH_TESTS_BENCH_H
+#define CUPLATCH_TESTS_BENCH_H
+
+#include <stdbool.h>
+#include <stdint.h>
+#include <sys/types.h>
+
+/* A folder with two chips of 40 lines; everything below is in it. */
+void bench_make(const char *name);
+void bench_remove(void);
+
+/* A path in the folder; good until the fourth call after. */
+const char *bench_path(const char *name);
+
+/* Writes a small file, its folders too. */
+void bench_write(const char *name, const char *text);
+
+/* A line's level, and putting an input there. */
+bool bench_level(int chip, int line);
+void bench_put(int chip, int line, bool high);
+
+/* Starts "cuplatch run" with site.ini and pins.ini of the folder and more
+ * words, ended by null; what it says goes into "log". Returns the guardian. */
+pid_t bench_run(const char *const *more);
+
+/* Waits until a line has a level; how many ms it took, or -1 when it had not
+ * within so many. */
+int bench_wait_level(int chip, int line, bool high, int most_ms);
+
+/* Waits until the log has a text so many times; false when it had not within
+ * so many ms. */
+bool bench_wait_log(const char *text, int times, int most_ms);
+int bench_count_log(const char *text);
+
+/* The worker of a guardian; 0 when it has none. */
+pid_t bench_worker(pid_t guardian);
+
+/* Ends it, and returns its exit code; -1 when it does not end. */
+int bench_end(pid_t guardian, int signal);
+
+void bench_nap(int ms);
+
+/* What "cuplatch ask" says, as a text that the next call uses again. */
+const char *bench_ask(const char *question);
+
+/* Runs "cuplatch pins" with words, ended by null, and returns its exit code;
+ * what it said is in the file "said". */
+int bench_pins(const char *const *words);
+
+#endif

@@ -1,0 +1,255 @@
+/* What must hold whatever becomes of a controller: every output off, and in
+ * time. Each case is a controller of its own on a machine that is a folder. */
+#include <signal.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+#include <unistd.h>
+
+#include "../harness/harness.h"
+#include "bench.h"
+
+/* relay:0 is a pump that is on while its line is low, relay:1 a valve. */
+#define PUMP 4
+#define VALVE 5
+#define OFF_MS 500
+/* A controller is up, however slow the machine is. */
+#define UP_MS 20000
+
+static const char site[] = "[site]\nname = Bench\nscan = 50ms\nboot_wait = 0s\n"
+                           "[soil]\nis = sensor\nmeasures = moisture\n"
+                           "form = counts\nport = adc:0\ndry = 2910\n"
+                           "wet = 1180\nevery = 100ms\nplausible = 300..3800\n"
+                           "lost_after = 2s\n"
+                           "[water]\nis = pump\nport = relay:0\nactive = low\n"
+                           "longest = 60s\nper_day = 40starts\n"
+                           "[bed_valve]\nis = valve\nport = relay:1\n"
+                           "[kale]\nis = duty\nrun = water\nkeep = soil\n"
+                           "start = 60%\nstop = 75%\nthrough = bed_valve\n";
+static const char pins[] = "[relay]\nthrough = gpio\nchip = bench\n"
+                           "lines = 4 5\n"
+                           "[adc]\nthrough = iio\ndevice = soil\n"
+                           "channels = voltage0\n";
+
+static void set_soil(const char *raw)
+{
+    bench_write("sys/bus/iio/devices/iio:device0/in_voltage0_raw", raw);
+}
+
+/* The soil is dry: the pump runs as soon as it may. */
+static void prepare(const char *name)
+{
+    bench_make(name);
+    bench_write("site.ini", site);
+    bench_write("pins.ini", pins);
+    bench_write("sys/bus/iio/devices/iio:device0/name", "soil\n");
+    set_soil("2400\n");
+    bench_put(0, PUMP, true);
+}
+
+static bool pumps(void)
+{
+    return bench_wait_level(0, PUMP, false, UP_MS) >= 0;
+}
+
+/* How long until both are off. */
+static int off_after(int most_ms)
+{
+    int pump = bench_wait_level(0, PUMP, true, most_ms);
+    int valve = bench_wait_level(0, VALVE, false, most_ms);
+    return pump < 0 || valve < 0 ? -1 : pump + valve;
+}
+
+static void note_log(void)
+{
+    static char text[2000];
+    FILE *in = fopen(bench_path("log"), "r");
+    size_t length = in ? fread(text, 1, sizeof(text) - 1, in) : 0;
+    text[length] = '\0';
+    if (in)
+        fclose(in);
+    harness_at("%s", text);
+}
+
+CASE(it_runs_and_ends_in_order)
+{
+    prepare("order");
+    pid_t guardian = bench_run(NULL);
+    CHECK(pumps());
+    CHECK(bench_level(0, VALVE));
+    CHECK_TEXT(bench_ask("levels"), "soil 29.48 % good\n");
+    set_soil("1300\n");
+    CHECK(bench_wait_level(0, PUMP, true, 5000) >= 0);
+    note_log();
+    CHECK_INT(bench_end(guardian, SIGTERM), 0);
+    CHECK(!bench_level(0, VALVE));
+    CHECK(bench_wait_log("the controller is shutting down", 1, 0));
+    bench_remove();
+}
+
+CASE(off_within_half_a_second_of_any_death)
+{
+    const char *times = getenv("CUPLATCH_KILLS");
+    int kills = times ? atoi(times) : 25;
+    struct chance chance = chance_from(harness_seed());
+    char journal[200];
+    prepare("death");
+    snprintf(journal, sizeof(journal), "%s", bench_path("journal"));
+    const char *const more[] = {"--journal", journal, NULL};
+    static const int deaths[] = {SIGKILL, SIGSEGV, SIGABRT, SIGBUS};
+    pid_t guardian = bench_run(more);
+    int worst = 0;
+    for (int i = 0; i < kills && !harness_failed(); i++) {
+        /* a day has 40 starts: then it is put back by a new journal */
+        if (i % 30 == 29) {
+            CHECK_INT(bench_end(guardian, SIGTERM), 0);
+            unlink(journal);
+            guardian = bench_run(more);
+        }
+        CHECK(pumps());
+        bench_nap(chance_between(&chance, 0, 300));
+        pid_t worker = bench_worker(guardian);
+        note_log();
+        if (!CHECK(worker > 0))
+            break;
+        kill(worker, deaths[chance_between(&chance, 0, 3)]);
+        int took = off_after(2000);
+        CHECK(took >= 0 && took <= OFF_MS);
+        worst = took > worst ? took : worst;
+    }
+    harness_at(NULL);
+    printf("%d deaths, off after at most %d ms\n", kills, worst);
+    CHECK_INT(bench_end(guardian, SIGTERM), 0);
+    CHECK(bench_count_log("could not") == 0);
+    bench_remove();
+}
+
+CASE(what_the_journal_bounds_is_not_given_anew_by_deaths)
+{
+    char journal[200];
+    prepare("bounds");
+    bench_write("site.ini",
+                "[site]\nname = Bench\nscan = 50ms\nboot_wait = 0s\n"
+                "[soil]\nis = sensor\nmeasures = moisture\nform = counts\n"
+                "port = adc:0\ndry = 2910\nwet = 1180\nevery = 100ms\n"
+                "plausible = 300..3800\nlost_after = 2s\n"
+                "[water]\nis = pump\nport = relay:0\nactive = low\n"
+                "longest = 60s\nper_day = 3starts\n"
+                "[bed_valve]\nis = valve\nport = relay:1\n"
+                "[kale]\nis = duty\nrun = water\nkeep = soil\n"
+                "start = 60%\nstop = 75%\nthrough = bed_valve\n");
+    snprintf(journal, sizeof(journal), "%s", bench_path("journal"));
+    const char *const more[] = {"--journal", journal, NULL};
+    pid_t guardian = bench_run(more);
+    for (int i = 0; i < 3; i++) {
+        CHECK(pumps());
+        kill(bench_worker(guardian), SIGKILL);
+        CHECK(off_after(2000) >= 0);
+    }
+    /* a fourth start of the day is never seen, though the worker is back */
+    CHECK(bench_wait_log("the controller started", 4, UP_MS));
+    note_log();
+    CHECK(bench_wait_level(0, PUMP, false, 1500) < 0);
+    CHECK_INT(bench_end(guardian, SIGTERM), 0);
+    bench_remove();
+}
+
+CASE(one_that_hangs_is_ended_and_started_again)
+{
+    prepare("hang");
+    pid_t guardian = bench_run(NULL);
+    CHECK(pumps());
+    pid_t worker = bench_worker(guardian);
+    kill(worker, SIGSTOP);
+    int took = off_after(6000);
+    CHECK(took >= 0 && took <= 3000 + OFF_MS);
+    CHECK(pumps());
+    CHECK(bench_worker(guardian) != worker);
+    note_log();
+    CHECK(bench_count_log("gave no sign of life; all is off") == 1);
+    CHECK(bench_count_log("the controller before gave no sign of life") == 1);
+    CHECK_INT(bench_end(guardian, SIGINT), 0);
+    bench_remove();
+}
+
+CASE(without_its_guardian_the_worker_puts_all_off_and_ends)
+{
+    prepare("orphan");
+    pid_t guardian = bench_run(NULL);
+    CHECK(pumps());
+    pid_t worker = bench_worker(guardian);
+    CHECK_INT(bench_end(guardian, SIGKILL), -1);
+    int took = off_after(2000);
+    CHECK(took >= 0 && took <= OFF_MS);
+    for (int i = 0; i < 400 && kill(worker, 0) == 0; i++)
+        bench_nap(5);
+    CHECK(kill(worker, 0) != 0);
+    bench_remove();
+}
+
+CASE(new_files_are_judged_before_anything_changes)
+{
+    prepare("anew");
+    pid_t guardian = bench_run(NULL);
+    CHECK(pumps());
+    pid_t worker = bench_worker(guardian);
+    bench_write("pins.ini", "[relay]\nthrough = gpio\nchip = bench\n");
+    kill(guardian, SIGHUP);
+    CHECK(bench_wait_log("nothing changes", 1, UP_MS));
+    CHECK(bench_count_log("needs the key \"lines\"") == 1);
+    CHECK_INT(bench_worker(guardian), worker);
+    CHECK(!bench_level(0, PUMP));
+    /* the pump moves to another line */
+    bench_write("pins.ini", "[relay]\nthrough = gpio\nchip = bench\n"
+                            "lines = 7 5\n[adc]\nthrough = iio\n"
+                            "device = soil\nchannels = voltage0\n");
+    bench_put(0, 7, true);
+    kill(guardian, SIGHUP);
+    CHECK(bench_wait_level(0, 7, false, UP_MS) >= 0);
+    CHECK(bench_level(0, PUMP));
+    note_log();
+    CHECK_INT(bench_end(guardian, SIGTERM), 0);
+    CHECK(bench_level(0, 7));
+    bench_remove();
+}
+
+CASE(a_second_controller_is_refused)
+{
+    prepare("second");
+    pid_t guardian = bench_run(NULL);
+    CHECK(pumps());
+    char site_path[200];
+    char pins_path[200];
+    snprintf(site_path, sizeof(site_path), "%s", bench_path("site.ini"));
+    snprintf(pins_path, sizeof(pins_path), "%s", bench_path("pins.ini"));
+    const char *const off[] = {site_path, pins_path, "--off", NULL};
+    CHECK_INT(bench_pins(off), 3);
+    CHECK(!bench_level(0, PUMP)); /* the first goes on */
+    CHECK_INT(bench_end(guardian, SIGTERM), 0);
+    CHECK_INT(bench_pins(off), 0);
+    bench_remove();
+}
+
+CASE(a_click_is_over_by_itself_and_at_once_when_it_is_killed)
+{
+    prepare("click");
+    char site_path[200];
+    char pins_path[200];
+    snprintf(site_path, sizeof(site_path), "%s", bench_path("site.ini"));
+    snprintf(pins_path, sizeof(pins_path), "%s", bench_path("pins.ini"));
+    const char *const click[] = {site_path, pins_path, "--click", "water",
+                                 "--for",   "200ms",   NULL};
+    CHECK_INT(bench_pins(click), 0);
+    CHECK(bench_level(0, PUMP));
+    bench_remove();
+}
+
+CASE(what_was_on_before_is_told_of)
+{
+    prepare("found");
+    bench_put(0, VALVE, true);
+    pid_t guardian = bench_run(NULL);
+    CHECK(bench_wait_log("found on before anything ran: relay:1", 1, UP_MS));
+    CHECK_INT(bench_end(guardian, SIGTERM), 0);
+    bench_remove();
+}
