@@ -10,6 +10,7 @@
 #include "calibration.h"
 #include "cuplatch/echo.h"
 #include "cuplatch/say.h"
+#include "feed.h"
 
 /* A tank is at least so deep. */
 #define DEPTH_LEAST_MM10 100
@@ -272,7 +273,7 @@ static int calibrate(struct calibration *calibration)
 }
 
 struct options {
-    char *dry, *wet, *empty, *full, *low, *high, *time, *span, *socket;
+    char *dry, *wet, *empty, *full, *low, *high, *time, *span, *socket, *pins;
     int samples, lines, yes;
 };
 
@@ -287,6 +288,7 @@ static void free_options(struct options *options)
     free(options->time);
     free(options->span);
     free(options->socket);
+    free(options->pins);
 }
 
 /* Both ends of one pair of options, or none. */
@@ -359,6 +361,17 @@ static int calibrate_from_here(struct calibration *calibration)
     return code;
 }
 
+/* ... or with what this machine's sensors say. */
+static int calibrate_over(struct calibration *calibration, const char *pins)
+{
+    int code = EXIT_DONE;
+    if (pins) {
+        calibration->sampling.lines = true;
+        code = feed_begin(calibration->words, pins);
+    }
+    return code == EXIT_DONE ? calibrate_from_here(calibration) : code;
+}
+
 /* A pump in the place of a sensor. */
 static int time_a_pump(struct calibration *calibration,
                        const struct options *given)
@@ -397,6 +410,8 @@ int calibrate_main(int argc, const char **argv)
          "how many to take at each end; 20 if not given", "N"},
         {"lines", 0, POPT_ARG_NONE, &given.lines, 0,
          "take them from JSON lines on stdin", NULL},
+        {"pins", 0, POPT_ARG_STRING, &given.pins, 0,
+         "take them from this machine's own sensors", "PINS"},
         {"time", 0, POPT_ARG_STRING, &given.time, 0,
          "instead of a sensor: run this pump of a controller that runs, and "
          "write what it gives",
@@ -422,7 +437,7 @@ int calibrate_main(int argc, const char **argv)
     else if (words.count < 2)
         wrong_use(&words, "expected %s", words.usage);
     else if (choose(calibration, &given))
-        code = calibrate_from_here(calibration);
+        code = calibrate_over(calibration, given.pins);
     free_options(&given);
     free(calibration);
     words_free(&words);

@@ -14,6 +14,7 @@
 #include "../ports/log/log.h"
 #include "cli.h"
 #include "cuplatch/say.h"
+#include "feed.h"
 #include "reach.h"
 
 enum how { LIVE, PLAIN, JSON };
@@ -445,10 +446,15 @@ static int play(struct look *look, struct words *words, const char *log)
     return code;
 }
 
-static int look_at(struct words *words, const char *log, bool json)
+static int look_at(struct words *words, const char *log, const char *pins,
+                   bool json)
 {
     struct site site;
     int code = site_open(&site, words);
+    if (code == EXIT_DONE && pins) {
+        code = feed_begin(words, pins);
+        site.site.plan = feed_plan(site.site.plan);
+    }
     if (code != EXIT_DONE) {
         site_close(&site);
         return code;
@@ -481,10 +487,13 @@ int look_main(int argc, const char **argv)
     int live = 0;
     int once = 0;
     char *log = NULL;
+    char *pins = NULL;
     char *socket = NULL;
     struct poptOption options[] = {
         {"log", 'l', POPT_ARG_STRING, &log, 0,
          "look at a recorded log; else at JSON lines on stdin", "LOG"},
+        {"pins", 0, POPT_ARG_STRING, &pins, 0,
+         "look at this machine's sensors, each at least once a second", "PINS"},
         {"json", 'j', POPT_ARG_NONE, &json, 0, "JSON Lines, one a sample",
          NULL},
         {"live", 0, POPT_ARG_NONE, &live, 0,
@@ -506,9 +515,12 @@ int look_main(int argc, const char **argv)
         wrong_use(&words, "--once and --socket go with --live%s", "");
     else if (words.count == 0)
         wrong_use(&words, "expected %s", words.usage);
+    else if (log && pins)
+        wrong_use(&words, "--log and --pins are each for itself%s", "");
     else
-        code = look_at(&words, log, json);
+        code = look_at(&words, log, pins, json);
     free(log);
+    free(pins);
     free(socket);
     words_free(&words);
     return code;

@@ -253,7 +253,7 @@ static int take_over(struct wired *wired, const struct site *site,
     }
     int code = guard(&click);
     if (code == EXIT_DONE && wishes->click)
-        printf("%s was on for %.1f s; all is off\n", wishes->click,
+        printf("%s was on for %g s; all is off\n", wishes->click,
                click.ms / 1000.0);
     else if (code == EXIT_DONE)
         puts("all outputs are off");
@@ -301,7 +301,7 @@ static bool is_right(struct words *words, struct pins_wishes *wishes)
     if (words->count == 1)
         wrong_use(words, "expected a pins file behind %s", words->list[0]);
     else if (words->count == 0 && asks > 0)
-        wrong_use(words, "expected %s", words->usage);
+        wrong_use(words, "expected SITE and PINS%s", "");
     else if (asks > 1)
         wrong_use(words, "--click, --off and --unit are each for itself%s", "");
     else

@@ -103,6 +103,15 @@ static void try_all(struct wired *wired)
     }
 }
 
+static void leave_out_outputs(struct wired *wired, const struct cup_plan *plan)
+{
+    for (cup_index i = 0; i < plan->pump_count; i++)
+        wired->wiring.outputs[i][0] = wired->wiring.outputs[i][1] = NULL;
+    for (cup_index i = 0; i < plan->button_count; i++)
+        wired->wiring.buttons[i].pin = NULL;
+    wired->wiring.lamp_count = 0;
+}
+
 int wired_open(struct words *words, const struct site *site, const char *path,
                enum wired_how how, struct wired *wired)
 {
@@ -111,11 +120,13 @@ int wired_open(struct words *words, const struct site *site, const char *path,
     if (!pins_read(&wired->pins, path))
         return cannot_open(words, path);
     pins_join(&wired->pins, site->file, &wired->wiring);
+    if (how == WIRED_SENSORS)
+        leave_out_outputs(wired, site->site.plan);
     if (!buses_make(&wired->buses, &wired->wiring, site->site.plan, wrong,
                     sizeof(wrong)))
         problem_error(problems_of(wired), (struct place){0, "this file"}, "%s",
                       wrong);
-    if (how == WIRED_TRIED)
+    if (how != WIRED_READ)
         try_all(wired);
     problems_print(problems_of(wired), path, stderr);
     return problems_of(wired)->errors ? EXIT_NO : EXIT_DONE;

@@ -145,6 +145,24 @@ static void join_one(const struct joining *joining, struct pin *pin,
     }
 }
 
+/* Whether a section is meant for a port, whose errors were told then. */
+static bool is_there(const struct pins *pins, const char *port)
+{
+    char kind[PIN_PORT_MOST];
+    snprintf(kind, sizeof(kind), "%.*s", (int)strcspn(port, ":"), port);
+    for (size_t i = 0; i < pins->ini.count; i++) {
+        const struct ini_section *section = &pins->ini.sections[i];
+        bool read = false;
+        for (size_t p = 0; p < pins->count; p++)
+            read |= pins->list[p].place.line >= section->line &&
+                    strncmp(pins->list[p].port, kind, strlen(kind)) == 0;
+        if (!read && (strcmp(section->name, kind) == 0 ||
+                      strcmp(section->name, port) == 0))
+            return true;
+    }
+    return false;
+}
+
 /* The ports that the pins file has of the same kind, for who mistyped one. */
 static void tell_missing(const struct joining *joining,
                          const struct cup_file_port *port)
@@ -171,7 +189,8 @@ static void join_port(const struct joining *joining,
         return; /* look --live is the panel here */
     struct pin *pin = pins_find(joining->pins, port->port);
     if (!pin) {
-        tell_missing(joining, port);
+        if (!is_there(joining->pins, port->port))
+            tell_missing(joining, port);
         return;
     }
     joining->used[pin - joining->pins->list] = true;

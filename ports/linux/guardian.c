@@ -166,6 +166,8 @@ static void live(const struct guardian *guardian)
         close(of->watchdog);
     munlockall();
     setpgid(0, 0); /* what is typed at the terminal is the guardian's */
+    signal(SIGHUP, SIG_IGN);
+    signal(SIGINT, SIG_IGN);
     sigemptyset(&none);
     sigprocmask(SIG_SETMASK, &none, NULL);
     int code = of->work(of->self, &life);

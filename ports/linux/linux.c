@@ -18,6 +18,7 @@ struct cup_linux {
     struct buses *buses;
     const struct cup_sink *sink;
     struct cup_journal *journal;
+    const struct bus_ear *watch;
     int *switches; /* a held line of each sensor that is one; else -1 */
     int *buttons;
     uint8_t *lit;      /* of each lamp of the plan: its marks, or its pattern */
@@ -120,6 +121,8 @@ static void hear(void *self, unsigned thing, const struct heard *heard)
     cup_index i = (cup_index)thing;
     if (port->powered == i)
         port->powered = CUP_NONE;
+    if (port->watch)
+        port->watch->heard(port->watch->self, thing, heard);
     if (i >= plan->sensor_count)
         cup_site_answer(port->site, (cup_index)(i - cup_source_thing(plan, 0)),
                         now_ms, heard->bytes, heard->count);
@@ -137,8 +140,9 @@ static void hear(void *self, unsigned thing, const struct heard *heard)
 static void ask_sensor(struct cup_linux *port, cup_index i)
 {
     if (!buses_has(port->buses, i)) {
-        cup_site_hear(port->site, i, cup_linux_site_ms(port->now_ms),
-                      port_sample(port, i));
+        struct cup_sample sample = port_sample(port, i);
+        struct heard heard = {.raw = sample.raw, .reject = sample.reject};
+        hear(port, i, &heard);
         return;
     }
     buses_want(port->buses, i, port->now_ms);
@@ -226,6 +230,11 @@ int cup_linux_left_ms(const struct cup_linux *port, uint64_t now_ms, int most)
     if (port->site->plan->button_count > 0 || port->wiring->lamp_count > 0)
         left = least(left, TICK_MS);
     return left;
+}
+
+void cup_linux_watch(struct cup_linux *port, const struct bus_ear *ear)
+{
+    port->watch = ear;
 }
 
 void cup_linux_keep(struct cup_linux *port, struct cup_journal *journal)

@@ -22,6 +22,9 @@ void cup_linux_close(struct cup_linux *port);
 /* The journal, once it is open. */
 void cup_linux_keep(struct cup_linux *port, struct cup_journal *journal);
 
+/* Also tells somebody of every answer, as it came. */
+void cup_linux_watch(struct cup_linux *port, const struct bus_ear *ear);
+
 /* One pass, at a time of this machine's in ms. */
 void cup_linux_pass(struct cup_linux *port, uint64_t now_ms);
 
