@@ -89,7 +89,7 @@ static int run(struct site *site, struct wired *wired)
     struct feed feed = {site->site.plan, json_object()};
     struct bus_ear ear = {take, &feed};
     struct place where = {0, ""};
-    char wrong[400];
+    char wrong[400] = "its buses cannot be asked";
     struct cup_linux *port = NULL;
     stop_flag();
     if (buses_start(&wired->buses, false))

@@ -2,6 +2,7 @@
 #ifndef CUPLATCH_CLI_RUN_H
 #define CUPLATCH_CLI_RUN_H
 
+#include "../socket/desk.h"
 #include "cli.h"
 
 /* Texts are the caller's; null where they were not given. */
@@ -22,10 +23,12 @@ struct run_wishes {
     double span_s; /* 0: until it is told to end */
 };
 
-/* Where it listens: as was wished, or by the name of the site file, which is
- * `stem` then. False, told on stderr, when there is no place for it. */
-bool run_socket(const struct words *words, const struct run_wishes *wishes,
-                char *stem, size_t stem_size, char *path, size_t size);
+/* Opens its local socket, where it was wished or by the site's id, and says
+ * where in `hello` (of `size` bytes). Null, told on stderr, when that cannot be
+ * done. */
+struct desk *run_desk(const struct words *words, const struct site *site,
+                      const struct run_wishes *wishes, char *hello,
+                      size_t size);
 
 /* Over the pins of this machine, under a guardian. Returns an exit code, or
  * RUN_ANEW when it is to begin anew with files that were changed. */

@@ -13,7 +13,9 @@
 #include <time.h>
 #include <unistd.h>
 
-#include "../ports/common/store.h"
+#include "../kept/ring.h"
+#include "../kept/writer.h"
+#include "../ports/common/json.h"
 #include "../ports/linux/machine.h"
 #include "../socket/desk.h"
 #include "cuplatch/say.h"
@@ -23,6 +25,8 @@
 
 #define BEAT_MS 1000
 #define CLOCK_MS 60000
+/* Events that followers can come back for, over restarts. */
+#define RECALL_MOST 4096
 /* A worker that gives no beat for so long is taken for hung: by the site's own
  * `late`, within these. */
 #define HUNG_LEAST_MS 3000
@@ -41,13 +45,15 @@ struct work {
     struct machine *machine;
     struct cup_linux *port;
     struct desk *desk;
-    struct cup_file_store *store;
+    struct writer *writer; /* null: nothing is kept */
     struct cup_journal journal;
+    struct cup_linux_journal keeps;
     const struct worker_life *life;
     uint64_t next_ms; /* when a pass is due */
     uint64_t beat_ms; /* when the last beat was */
     uint64_t clock_ms;
     struct lateness *late;
+    char cause[80]; /* why the one before ended */
 };
 
 static uint64_t now_ms(void)
@@ -71,21 +77,27 @@ static void take(void *self, const struct cup_event *event)
     strftime(when, sizeof(when), "%Y-%m-%d %H:%M:%S",
              localtime_r(&now, &local));
     printf("%s  %s\n", when, text);
-    if (work->desk)
-        desk_event(work->desk, event);
+    char *line = json_dumps(desk_event(work->desk, event), CUP_JSON_FORMAT);
+    if (work->writer && line)
+        writer_event(work->writer, line);
+    free(line);
 }
 
-/* How the one before ended. */
-static void tell_why(const struct worker_life *life)
+/* How the one before ended; goes with the event of the start, too. */
+static void tell_why(struct work *work)
 {
+    const struct worker_life *life = work->life;
+    char *cause = work->cause;
+    size_t size = sizeof(work->cause);
     if (life->why == WORKER_HUNG)
-        printf("cuplatch: the controller before gave no sign of life\n");
+        snprintf(cause, size, "gave no sign of life");
     else if (life->why == WORKER_KILLED)
-        printf("cuplatch: the controller before was ended by signal %d, %s\n",
-               life->detail, strsignal(life->detail));
+        snprintf(cause, size, "was ended by signal %d, %s", life->detail,
+                 strsignal(life->detail));
     else if (life->why == WORKER_LEFT)
-        printf("cuplatch: the controller before ended by itself, with %d\n",
-               life->detail);
+        snprintf(cause, size, "ended by itself, with %d", life->detail);
+    if (life->why != WORKER_FIRST)
+        printf("cuplatch: the controller before %s\n", cause);
 }
 
 /* The clock on the wall */
@@ -105,6 +117,16 @@ static uint32_t civil_s(void)
     struct tm local;
     localtime_r(&now, &local);
     return (uint32_t)((int64_t)now + local.tm_gmtoff);
+}
+
+/* Where the clock is, if the file says so. */
+static void take_zone(const struct work *work)
+{
+    const char *zone =
+        cup_file_value(work->machine->site->file, "site", "zone");
+    if (zone)
+        setenv("TZ", zone, 1);
+    tzset();
 }
 
 static void set_clock(struct work *work, uint64_t now)
@@ -143,10 +165,12 @@ static int left_ms(const struct work *work, uint64_t now)
 /* Waits until something is due or comes; false once it is to end. */
 static bool wait_for(const struct work *work)
 {
-    struct pollfd fds[PEERS_MOST + BUSES_MOST + 3];
+    struct pollfd fds[PEERS_MOST + BUSES_MOST + 4];
     struct pollfd *at = fds;
     *at++ = (struct pollfd){.fd = work->life->alive, .events = POLLIN};
     *at++ = (struct pollfd){.fd = stop_fd(), .events = POLLIN};
+    *at++ = (struct pollfd){.fd = work->writer ? writer_fd(work->writer) : -1,
+                            .events = POLLIN};
     at += buses_wait(&work->machine->wired.buses, at);
     at += desk_wait(work->desk, at);
     int left = left_ms(work, now_ms());
@@ -160,7 +184,8 @@ static void pass(struct work *work, uint64_t now)
     lateness_note(work->late, (double)(now - work->next_ms));
     set_clock(work, now);
     cup_linux_pass(work->port, now);
-    desk_passed(work->desk, cup_linux_site_ms(now), now);
+    desk_passed(work->desk, cup_linux_site_ms(now), now,
+                !work->writer || !writer_waits(work->writer));
     work->next_ms += scan;
     if (work->next_ms <= now) /* what was missed is not made up for */
         work->next_ms = now + scan;
@@ -172,6 +197,8 @@ static void go_on(struct work *work)
     pass(work, work->next_ms);
     while (wait_for(work)) {
         uint64_t now = now_ms();
+        if (work->writer && writer_turn(work->writer))
+            cup_linux_kept(work->port, now);
         cup_linux_turn(work->port, now);
         desk_turn(work->desk, cup_linux_site_ms(now), now);
         if (now >= work->next_ms)
@@ -185,42 +212,50 @@ static void go_on(struct work *work)
 static bool open_desk(struct work *work)
 {
     const struct machine *machine = work->machine;
-    char path[PATH_MAX];
-    char stem[64];
-    char wrong[120];
-    if (!run_socket(machine->words, machine->wishes, stem, sizeof(stem), path,
-                    sizeof(path)))
+    char hello[PATH_MAX + 100];
+    work->desk = run_desk(machine->words, machine->site, machine->wishes, hello,
+                          sizeof(hello));
+    if (!work->desk)
         return false;
-    work->desk =
-        desk_open(path, &machine->site->site,
-                  cup_file_name(machine->site->file), wrong, sizeof(wrong));
-    if (!work->desk) {
-        fprintf(stderr, "cuplatch: %s: %s\n", path, wrong);
-        return false;
-    }
-    printf("cuplatch: %s runs; its socket is %s\n", stem, path);
+    printf("cuplatch: %s\n", hello);
+    if (work->life->why != WORKER_FIRST)
+        desk_cause(work->desk, work->cause);
     return true;
+}
+
+static void recall(void *self, const char *line)
+{
+    desk_recall(self, line);
+}
+
+static bool waits(void *self)
+{
+    return writer_waits(self);
 }
 
 static bool open_journal(struct work *work)
 {
     const struct machine *machine = work->machine;
     const struct cup_site *site = &machine->site->site;
+    const char *path = machine->wishes->journal;
     struct cup_sink sink = {take, work};
     char wrong[200];
-    if (!machine->wishes->journal)
+    if (!path)
         return true;
-    work->store = cup_file_store_open(machine->wishes->journal, site->plan,
-                                      stderr, wrong, sizeof(wrong));
-    if (!work->store)
-        fprintf(stderr, "cuplatch: %s: %s\n", machine->wishes->journal, wrong);
-    else if (cup_journal_open(&work->journal, site, cup_linux_site_ms(now_ms()),
-                              cup_file_store_of(work->store), &sink))
-        fprintf(stderr, "cuplatch: %s: does not fit the site\n",
-                machine->wishes->journal);
-    else
-        return true;
-    return false;
+    work->writer = writer_open(path, site->plan, wrong, sizeof(wrong));
+    if (!work->writer) {
+        fprintf(stderr, "cuplatch: %s: %s\n", path, wrong);
+        return false;
+    }
+    ring_read(path, RECALL_MOST, recall, work->desk);
+    if (cup_journal_open(&work->journal, site, cup_linux_site_ms(now_ms()),
+                         writer_store(work->writer), &sink)) {
+        fprintf(stderr, "cuplatch: %s: does not fit the site\n", path);
+        return false;
+    }
+    work->keeps =
+        (struct cup_linux_journal){&work->journal, waits, work->writer};
+    return true;
 }
 
 static bool open_port(struct work *work, const struct cup_sink *sink)
@@ -239,17 +274,16 @@ static bool open_port(struct work *work, const struct cup_sink *sink)
     if (!work->port)
         fprintf(stderr, "cuplatch: %s:%d: %s: %s\n", wired->pins.path,
                 where.line, where.text, wrong);
-    else if (work->store)
-        cup_linux_keep(work->port, &work->journal);
+    else if (work->writer)
+        cup_linux_keep(work->port, &work->keeps);
     return work->port != NULL;
 }
 
 static void end(struct work *work)
 {
     cup_linux_stop(work->port);
-    if (work->store &&
-        cup_journal_close(&work->journal, &work->machine->site->site))
-        tell_failure("the journal could not all be written", 0);
+    if (work->writer)
+        (void)!cup_journal_close(&work->journal, &work->machine->site->site);
     cup_linux_close(work->port);
     buses_stop(&work->machine->wired.buses, false);
 }
@@ -262,15 +296,18 @@ static int work_on(void *self, const struct worker_life *life)
     struct cup_sink sink = {take, &work};
     int code = EXIT_OUTSIDE;
     stop_flag();
-    tell_why(life);
+    take_zone(&work);
+    tell_why(&work);
     if (open_desk(&work) && open_journal(&work) && open_port(&work, &sink)) {
         go_on(&work);
         end(&work);
         lateness_tell(&late);
         code = EXIT_DONE;
     }
-    if (work.store)
-        cup_file_store_close(work.store);
+    if (work.writer && !writer_close(work.writer)) {
+        tell_failure("the journal could not all be written", 0);
+        code = EXIT_OUTSIDE;
+    }
     if (work.desk)
         desk_close(work.desk);
     return code;
@@ -357,12 +394,29 @@ static int guard(struct machine *machine)
     return how == GUARDIAN_ENDED ? EXIT_DONE : EXIT_OUTSIDE;
 }
 
+/* Whether this machine knows the zone; told on stderr if not. */
+static bool is_zone_known(const struct site *site, const char *path)
+{
+    const char *zone = cup_file_value(site->file, "site", "zone");
+    char file[PATH_MAX];
+    snprintf(file, sizeof(file), "/usr/share/zoneinfo/%s", zone ? zone : "");
+    if (!zone || (!strstr(zone, "..") && access(file, R_OK) == 0))
+        return true;
+    fprintf(stderr,
+            "cuplatch: %s: zone = %s: this machine knows no such zone; "
+            "expected a file of /usr/share/zoneinfo, such as Europe/Lisbon\n",
+            path, zone);
+    return false;
+}
+
 int run_linux(struct words *words, struct site *site,
               const struct run_wishes *wishes)
 {
     struct machine machine = {.words = words, .site = site, .wishes = wishes};
     int code =
         wired_open(words, site, wishes->pins, WIRED_TRIED, &machine.wired);
+    if (code == EXIT_DONE && !is_zone_known(site, words->list[0]))
+        code = EXIT_NO;
     if (code == EXIT_DONE && !wired_hold(&machine.wired, site))
         code = EXIT_OUTSIDE;
     else if (code == EXIT_DONE && !buses_start(&machine.wired.buses, true)) {

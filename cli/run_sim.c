@@ -56,7 +56,8 @@ static void pass(struct live *live, double now_ms, double due_ms)
     cup_sim_pass(live->sim);
     live->passes++;
     if (live->desk)
-        desk_passed(live->desk, cup_sim_now_ms(live->sim), (uint64_t)now_ms);
+        desk_passed(live->desk, cup_sim_now_ms(live->sim), (uint64_t)now_ms,
+                    true);
 }
 
 /* Waits until the next pass is due, or somebody says something. */
@@ -104,30 +105,13 @@ static void live_on(struct live *live, double span_s)
     }
 }
 
-static bool open_desk(struct live *live, const struct words *words,
-                      const struct site *site, const struct run_wishes *wishes)
-{
-    char path[PATH_MAX];
-    char stem[64];
-    char wrong[120];
-    if (!run_socket(words, wishes, stem, sizeof(stem), path, sizeof(path)))
-        return false;
-    live->desk = desk_open(path, &site->site, cup_file_name(site->file), wrong,
-                           sizeof(wrong));
-    if (!live->desk) {
-        fprintf(stderr, "cuplatch: %s: %s\n", path, wrong);
-        return false;
-    }
-    snprintf(live->hello, sizeof(live->hello), "%s runs; its socket is %s",
-             stem, path);
-    return true;
-}
-
 static int go(struct live *live, const struct words *words, struct site *site,
               const struct run_wishes *wishes, struct garden *garden)
 {
     struct cup_sink sink = {take, live};
-    if (!open_desk(live, words, site, wishes))
+    live->desk =
+        run_desk(words, site, wishes, live->hello, sizeof(live->hello));
+    if (!live->desk)
         return EXIT_OUTSIDE;
     if (wishes->record) {
         live->record = record_open(wishes->record, site->file, &site->site,

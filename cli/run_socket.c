@@ -1,22 +1,44 @@
 /* Where a controller listens. */
+#include <limits.h>
 #include <stdio.h>
+#include <stdlib.h>
 #include <string.h>
 
+#include "../grammar/inifile.h"
 #include "../socket/client.h"
 #include "run.h"
 
-bool run_socket(const struct words *words, const struct run_wishes *wishes,
-                char *stem, size_t stem_size, char *path, size_t size)
+/* As the site says, or the stem of its file; it lives till the program ends. */
+static const char *id_of(const struct words *words, const struct site *site)
 {
+    static char stem[64];
+    const char *id = cup_file_value(site->file, "site", "id");
     const char *name = strrchr(words->list[0], '/');
-    snprintf(stem, stem_size, "%.60s", name ? name + 1 : words->list[0]);
+    snprintf(stem, sizeof(stem), "%.60s", name ? name + 1 : words->list[0]);
     stem[strcspn(stem, ".")] = '\0';
+    return id ? id : stem;
+}
+
+struct desk *run_desk(const struct words *words, const struct site *site,
+                      const struct run_wishes *wishes, char *hello, size_t size)
+{
+    char path[PATH_MAX];
+    char wrong[120];
+    const struct desk_about about = {
+        .name = cup_file_name(site->file),
+        .id = id_of(words, site),
+        .speakers = cup_file_value(site->file, "site", "speakers")};
     if (wishes->socket)
-        snprintf(path, size, "%s", wishes->socket);
-    else if (!client_path(stem, path, size)) {
+        snprintf(path, sizeof(path), "%s", wishes->socket);
+    else if (!client_path(about.id, path, sizeof(path))) {
         fprintf(stderr, "cuplatch: there is no folder for a socket; name one "
                         "with --socket\n");
-        return false;
+        return NULL;
     }
-    return true;
+    struct desk *desk =
+        desk_open(path, &site->site, &about, wrong, sizeof(wrong));
+    if (!desk)
+        fprintf(stderr, "cuplatch: %s: %s\n", path, wrong);
+    snprintf(hello, size, "%s runs; its socket is %s", about.id, path);
+    return desk;
 }

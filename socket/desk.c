@@ -34,13 +34,24 @@ struct guest {
 struct desk {
     struct peers *peers;
     const struct cup_site *site;
-    const char *name;
+    struct desk_about about;
+    const char *cause;
     char run[17];
     uint32_t site_ms;
     struct guest guests[PEERS_MOST];
     json_t *ring[RING];
     uint64_t number; /* of the next event */
     char by[40];     /* who told what counts in the next pass */
+    char user[40];   /* ... by the kernel's word, where that differs */
+    bool goes_on;    /* numbers go on over restarts */
+};
+
+/* The changes of a pass from what followers saw last, as a text: most saw the
+ * same. */
+struct changes {
+    json_t *now;
+    const json_t *from;
+    char *text;
 };
 
 /* What is said */
@@ -134,6 +145,29 @@ static void name_user(const struct desk *desk, int peer, char *name,
         snprintf(name, size, "user %u", user);
 }
 
+/* Whether what a user says of who it was is taken. */
+static bool is_speaker(const struct desk *desk, const char *user)
+{
+    size_t length = strlen(user);
+    const char *at = desk->about.speakers;
+    for (; at && *at; at += strcspn(at, " ,")) {
+        at += strspn(at, " ,");
+        if (strcspn(at, " ,") == length && strncmp(at, user, length) == 0)
+            return true;
+    }
+    return false;
+}
+
+static void name_speaker(struct desk *desk, int peer, const json_t *line)
+{
+    const char *by = json_string_value(json_object_get(line, "by"));
+    char user[sizeof(desk->user)];
+    name_user(desk, peer, user, sizeof(user));
+    bool speaks = by && is_speaker(desk, user);
+    text_cut(desk->by, sizeof(desk->by), speaks ? by : user);
+    text_cut(desk->user, sizeof(desk->user), speaks ? user : "");
+}
+
 /* Takes all of them, or says which word is wrong, and why; null when none is.
  */
 static const char *take_words(const struct desk *desk, const json_t *told,
@@ -168,7 +202,7 @@ static void tell(struct desk *desk, int peer, const json_t *line,
         return;
     }
     size_t count = json_array_size(told);
-    name_user(desk, peer, desk->by, sizeof(desk->by));
+    name_speaker(desk, peer, line);
     json_t *answer = answer_to(line);
     json_t *answers = json_array();
     for (size_t i = 0; i < count; i++)
@@ -185,7 +219,10 @@ static void tell(struct desk *desk, int peer, const json_t *line,
 
 static uint64_t oldest(const struct desk *desk)
 {
-    return desk->number > RING ? desk->number - RING : 0;
+    uint64_t oldest = desk->number > RING ? desk->number - RING : 0;
+    while (oldest < desk->number && !desk->ring[oldest % RING])
+        oldest++; /* of what came before we were started not all is here */
+    return oldest;
 }
 
 /* Where it goes on: what comes next, or what it has not had. */
@@ -199,11 +236,13 @@ static void follow(struct desk *desk, int peer, const json_t *from)
         .follows = true, .next = desk->number, .done = guest->done};
     say(desk, peer,
         json_pack("{s:o}", "site",
-                  view_site(desk->site, desk->name, desk->run)));
+                  view_site(desk->site, desk->about.name, desk->about.id,
+                            desk->run)));
     if (!json_is_integer(since))
         return;
     json_int_t first = json_integer_value(since) + 1;
-    if (!run || strcmp(run, desk->run) != 0 || first < 0)
+    bool same = desk->goes_on || (run && strcmp(run, desk->run) == 0);
+    if (!same || first < 0)
         first = 0;
     if ((uint64_t)first > desk->number)
         first = (json_int_t)desk->number;
@@ -231,22 +270,37 @@ static void give_events(struct desk *desk, int peer)
             json_pack("{s:O}", "event", desk->ring[guest->next++ % RING]));
 }
 
+static const char *text_of_changes(struct changes *changes, json_t *seen)
+{
+    if (changes->text && changes->from == seen)
+        return changes->text;
+    json_t *json =
+        seen ? view_changes(seen, changes->now) : json_incref(changes->now);
+    json_t *line = json_pack("{s:o}", "now", json);
+    free(changes->text);
+    changes->text = json_dumps(line, CUP_JSON_FORMAT);
+    changes->from = seen;
+    json_decref(line);
+    if (!changes->text)
+        abort();
+    return changes->text;
+}
+
 /* `now` is never queued: a peer that still reads the last gets the next once
  * it has. */
-static void give_now(struct desk *desk, int peer, json_t **now, uint64_t now_ms)
+static void give_now(struct desk *desk, int peer, struct changes *changes,
+                     uint64_t now_ms)
 {
     struct guest *guest = &desk->guests[peer];
     if (!guest->follows || peers_waiting(desk->peers, peer) > 0 ||
         (guest->seen && now_ms - guest->seen_ms < NOW_EVERY_MS))
         return;
-    if (!*now)
-        *now = view_now(desk->site);
-    json_t *changes =
-        guest->seen ? view_changes(guest->seen, *now) : json_incref(*now);
+    if (!changes->now)
+        changes->now = view_now(desk->site);
+    peers_say(desk->peers, peer, text_of_changes(changes, guest->seen));
     json_decref(guest->seen);
-    guest->seen = json_incref(*now);
+    guest->seen = json_incref(changes->now);
     guest->seen_ms = now_ms;
-    say(desk, peer, json_pack("{s:o}", "now", changes));
 }
 
 /* Lines */
@@ -293,14 +347,14 @@ static void name_run(struct desk *desk)
 }
 
 struct desk *desk_open(const char *path, const struct cup_site *site,
-                       const char *name, char *wrong, size_t size)
+                       const struct desk_about *about, char *wrong, size_t size)
 {
     struct desk *desk = calloc(1, sizeof(*desk));
     if (!desk)
         abort();
     struct peers_ear ear = {take, gone, desk};
     desk->site = site;
-    desk->name = name;
+    desk->about = *about;
     name_run(desk);
     desk->peers = peers_open(path, &ear, wrong, size);
     if (desk->peers)
@@ -317,7 +371,22 @@ void desk_close(struct desk *desk)
     free(desk);
 }
 
-void desk_event(struct desk *desk, const struct cup_event *event)
+void desk_recall(struct desk *desk, const char *line)
+{
+    json_t *json = json_loads(line, 0, NULL);
+    const json_t *number = json_object_get(json, "number");
+    desk->goes_on = true;
+    if (!json_is_integer(number) || json_integer_value(number) < 0) {
+        json_decref(json);
+        return;
+    }
+    desk->number = (uint64_t)json_integer_value(number);
+    json_t **slot = &desk->ring[desk->number++ % RING];
+    json_decref(*slot);
+    *slot = json;
+}
+
+const json_t *desk_event(struct desk *desk, const struct cup_event *event)
 {
     json_t *json = cup_json_event(desk->site->plan, event);
     json_object_set_new(json, "number", json_integer((json_int_t)desk->number));
@@ -327,28 +396,46 @@ void desk_event(struct desk *desk, const struct cup_event *event)
         event->kind == CUP_KIND_MODE || event->kind == CUP_KIND_SETTING;
     if (steered && *desk->by)
         json_object_set_new(json, "by", json_string(desk->by));
+    if (steered && *desk->by && *desk->user)
+        json_object_set_new(json, "user", json_string(desk->user));
+    if (desk->cause)
+        json_object_set_new(json, "cause", json_string(desk->cause));
+    desk->cause = NULL;
     json_t **slot = &desk->ring[desk->number++ % RING];
     json_decref(*slot);
     *slot = json;
+    return json;
 }
 
-void desk_passed(struct desk *desk, uint32_t site_ms, uint64_t now_ms)
+void desk_cause(struct desk *desk, const char *cause)
 {
-    json_t *now = NULL;
+    desk->cause = cause;
+}
+
+static void give_answers(struct desk *desk, int peer)
+{
+    json_t *done = desk->guests[peer].done;
+    desk->guests[peer].done = NULL;
+    for (size_t i = 0; i < json_array_size(done); i++)
+        say(desk, peer, json_incref(json_array_get(done, i)));
+    json_decref(done);
+}
+
+void desk_passed(struct desk *desk, uint32_t site_ms, uint64_t now_ms,
+                 bool kept)
+{
+    struct changes changes = {NULL, NULL, NULL};
     desk->site_ms = site_ms;
     desk->by[0] = '\0';
     for (int i = 0; i < PEERS_MOST; i++) {
-        struct guest *guest = &desk->guests[i];
-        json_t *done = guest->done;
-        guest->done = NULL;
-        for (size_t a = 0; a < json_array_size(done); a++)
-            say(desk, i, json_incref(json_array_get(done, a)));
-        json_decref(done);
-        give_now(desk, i, &now, now_ms);
-        if (guest->follows)
+        if (kept)
+            give_answers(desk, i);
+        give_now(desk, i, &changes, now_ms);
+        if (desk->guests[i].follows)
             give_events(desk, i);
     }
-    json_decref(now);
+    json_decref(changes.now);
+    free(changes.text);
 }
 
 size_t desk_wait(const struct desk *desk, struct pollfd *fds)

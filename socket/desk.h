@@ -5,22 +5,46 @@
 #ifndef CUPLATCH_SOCKET_DESK_H
 #define CUPLATCH_SOCKET_DESK_H
 
+#include <jansson.h>
+
 #include "cuplatch/site.h"
 #include "peers.h"
 
 struct desk;
 
+/* Who the site is.
+ *   name      to people
+ *   id        to programs
+ *   speakers  users who say for whom they speak, apart by blanks; may be null
+ */
+struct desk_about {
+    const char *name;
+    const char *id;
+    const char *speakers;
+};
+
 /* Opens it at a path for a site whose plan has names. Null, and `wrong` (of
- * `size` bytes) says why. The site and its name must live as long. */
+ * `size` bytes) says why. The site and what is said of it must live as long. */
 struct desk *desk_open(const char *path, const struct cup_site *site,
-                       const char *name, char *wrong, size_t size);
+                       const struct desk_about *about, char *wrong,
+                       size_t size);
 void desk_close(struct desk *desk);
 
-/* Gets every event of the site, as it is told. */
-void desk_event(struct desk *desk, const struct cup_event *event);
+/* An event that was kept from before, as the line that it was: numbers go on
+ * from the last. */
+void desk_recall(struct desk *desk, const char *line);
 
-/* After each pass: the site's time, and the real one. */
-void desk_passed(struct desk *desk, uint32_t site_ms, uint64_t now_ms);
+/* Why the site was started: goes with its next event. Must live as long. */
+void desk_cause(struct desk *desk, const char *cause);
+
+/* Gets every event of the site, as it is told. Returns it as followers get it;
+ * it is the desk's. */
+const json_t *desk_event(struct desk *desk, const struct cup_event *event);
+
+/* After each pass: the site's time, and the real one; whether all that it asked
+ * to be kept is kept, so that what was told can be answered. */
+void desk_passed(struct desk *desk, uint32_t site_ms, uint64_t now_ms,
+                 bool kept);
 
 /* What to wait for, and what to do then; as of peers. */
 size_t desk_wait(const struct desk *desk, struct pollfd *fds);

@@ -98,14 +98,15 @@ static json_t *settings_of(const struct cup_site *site)
     return settings;
 }
 
-json_t *view_site(const struct cup_site *site, const char *name,
+json_t *view_site(const struct cup_site *site, const char *name, const char *id,
                   const char *run)
 {
     char print[9];
     snprintf(print, sizeof(print), "%08lx",
              (unsigned long)site->plan->fingerprint);
-    return json_pack("{s:s, s:i, s:s, s:s, s:o, s:o}", "name", name, "protocol",
-                     1, "fingerprint", print, "run", run, "things",
+    return json_pack("{s:s, s:s, s:s, s:i, s:s, s:s, s:o, s:o}", "name", name,
+                     "id", id, "units", site->plan->us ? "us" : "metric",
+                     "protocol", 1, "fingerprint", print, "run", run, "things",
                      things_of(site), "settings", settings_of(site));
 }
 

@@ -8,8 +8,8 @@
 
 /* What does not change while it runs: every thing with its kind and unit, what
  * belongs to what, and what may be changed within which limits. The caller owns
- * it; `name` is the site's, `run` this start's. */
-json_t *view_site(const struct cup_site *site, const char *name,
+ * it; `name` is the site's to people, `id` to programs, `run` this start's. */
+json_t *view_site(const struct cup_site *site, const char *name, const char *id,
                   const char *run);
 
 /* How it is now: {"t", "levels", "out", "pumps", "duties", "days", "standing"}.

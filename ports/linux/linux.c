@@ -10,6 +10,8 @@
 
 /* How often buttons are looked at, and lamps that blink switched. */
 #define TICK_MS 20
+/* How long a start waits for its entry in the journal. */
+#define DISK_MS 5000
 
 struct cup_linux {
     const struct cup_site *site;
@@ -17,7 +19,9 @@ struct cup_linux {
     const struct outlets *outlets;
     struct buses *buses;
     const struct cup_sink *sink;
-    struct cup_journal *journal;
+    const struct cup_linux_journal *journal;
+    uint64_t waits_ms; /* since when an entry is waited for; 0: none is */
+    bool *on;          /* of each pump */
     const struct bus_ear *watch;
     int *switches; /* a held line of each sensor that is one; else -1 */
     int *buttons;
@@ -59,9 +63,20 @@ static bool put(const struct cup_linux *port, cup_index pump, unsigned part,
     return buses_obeys(port->buses, thing, port->now_ms);
 }
 
+/* What bounds a run is on the disk before the run begins. A disk that takes
+ * too long is an output that does not obey. */
 static enum cup_error port_drive(void *self, cup_index pump, bool high)
 {
-    return put(self, pump, 0, high) ? CUP_OK : CUP_ERROR_PORT;
+    struct cup_linux *port = self;
+    bool low = port->site->plan->pumps[pump].active_low;
+    bool on = high != low;
+    bool waits = on && !port->on[pump] && port->waits_ms > 0;
+    if (!waits)
+        port->on[pump] = on;
+    if (!put(port, pump, 0, waits ? low : high))
+        return CUP_ERROR_PORT;
+    return waits && port->now_ms - port->waits_ms > DISK_MS ? CUP_ERROR_PORT
+                                                            : CUP_OK;
 }
 
 /* One line opens, the other shuts: never both. */
@@ -204,13 +219,34 @@ void cup_linux_turn(struct cup_linux *port, uint64_t now_ms)
     light(port);
 }
 
+static void note_waits(struct cup_linux *port)
+{
+    if (!port->journal->waits(port->journal->self))
+        port->waits_ms = 0;
+    else if (port->waits_ms == 0)
+        port->waits_ms = port->now_ms;
+}
+
+void cup_linux_kept(struct cup_linux *port, uint64_t now_ms)
+{
+    struct cup_port as = {&table, port};
+    port->now_ms = now_ms;
+    if (port->waits_ms == 0)
+        return;
+    note_waits(port);
+    if (port->waits_ms == 0)
+        (void)!cup_port_drive_all(&as, port->site); /* an event, if it fails */
+}
+
 void cup_linux_pass(struct cup_linux *port, uint64_t now_ms)
 {
     struct cup_port as = {&table, port};
     cup_linux_turn(port, now_ms);
     cup_site_decide(port->site, cup_linux_site_ms(now_ms), port->sink);
-    if (port->journal)
-        (void)!cup_journal_step(port->journal, port->site); /* is told of */
+    if (port->journal) {
+        (void)!cup_journal_step(port->journal->journal, port->site); /* told */
+        note_waits(port);
+    }
     (void)!cup_port_act(&as, port->site); /* as an event of what fails */
     light(port);
     buses_turn(port->buses, now_ms, &(struct bus_ear){hear, port});
@@ -237,7 +273,8 @@ void cup_linux_watch(struct cup_linux *port, const struct bus_ear *ear)
     port->watch = ear;
 }
 
-void cup_linux_keep(struct cup_linux *port, struct cup_journal *journal)
+void cup_linux_keep(struct cup_linux *port,
+                    const struct cup_linux_journal *journal)
 {
     port->journal = journal;
 }
@@ -312,8 +349,9 @@ struct cup_linux *cup_linux_open(const struct cup_site *site,
                                .powered = CUP_NONE};
     port->switches = no_lines(plan->sensor_count);
     port->buttons = no_lines(plan->button_count);
+    port->on = calloc(plan->pump_count + 1u, sizeof(*port->on));
     port->lit = calloc(plan->bar_count + plan->signal_count + 1u, 1);
-    if (!port->switches || !port->buttons || !port->lit)
+    if (!port->switches || !port->buttons || !port->lit || !port->on)
         abort();
     if (hold_inputs(port, where, wrong, size))
         return port;
@@ -334,5 +372,6 @@ void cup_linux_close(struct cup_linux *port)
     close_lines(port->switches, port->site->plan->sensor_count);
     close_lines(port->buttons, port->site->plan->button_count);
     free(port->lit);
+    free(port->on);
     free(port);
 }

@@ -19,8 +19,18 @@ struct cup_linux *cup_linux_open(const struct cup_site *site,
                                  struct place *where, char *wrong, size_t size);
 void cup_linux_close(struct cup_linux *port);
 
-/* The journal, once it is open. */
-void cup_linux_keep(struct cup_linux *port, struct cup_journal *journal);
+/* The journal, once it is open, and whether an entry of it is not yet known to
+ * be on the disk: then nothing starts, and what is to stop does. */
+struct cup_linux_journal {
+    struct cup_journal *journal;
+    bool (*waits)(void *self);
+    void *self;
+};
+void cup_linux_keep(struct cup_linux *port,
+                    const struct cup_linux_journal *journal);
+
+/* Entries were confirmed: what waited for that starts. */
+void cup_linux_kept(struct cup_linux *port, uint64_t now_ms);
 
 /* Also tells somebody of every answer, as it came. */
 void cup_linux_watch(struct cup_linux *port, const struct bus_ear *ear);

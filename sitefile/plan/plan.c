@@ -27,6 +27,12 @@ static void make_site(struct cup_file *file)
     if (good_value(site, "late") && plan->late_ms <= plan->scan_ms)
         problem_error(&file->problems, value_of(site, "late")->place,
                       "must be longer than scan, or every pass is late");
+    const struct value *id = good_value(site, "id");
+    if (id && !ini_is_name(id->text))
+        problem_error(&file->problems, id->place,
+                      "expected a letter, then letters, digits, _ or -, %d at "
+                      "most",
+                      CUP_NAME_MAX);
 }
 
 /* Things that have a number in the plan. */

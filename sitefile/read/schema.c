@@ -48,6 +48,13 @@
 
 static const struct key site_keys[] = {
     OTHER("name", KEY_TEXT, false, "what to call the site"),
+    OTHER("id", KEY_TEXT, false,
+          "its name to programs; the file's, without its end, if not given"),
+    OTHER("zone", KEY_TEXT, false,
+          "where its clock is, such as Europe/Lisbon; the machine's own if not "
+          "given"),
+    OTHER("speakers", KEY_TEXT, false,
+          "users of the machine whose word on who spoke is taken"),
     SHORT_TIME("scan", false, 10, 3600000,
                "one pass, at most 1h; 1s if not given"),
     TIME("late", false, 20,

@@ -117,6 +117,29 @@ CASE(questions_are_answered_and_words_are_taken)
     end();
 }
 
+/* Keeper's has no speakers: what is said of who it was counts for nothing. */
+CASE(who_told_is_known_by_the_kernel)
+{
+    begin("10");
+    struct client *client = client_open(at);
+    json_decref(exchange(client, json_pack("{s:{}}", "follow")));
+    CHECK(client_say(client, json_pack("{s:[s], s:s}", "tell", "lift off", "by",
+                                       "the mayor")));
+    json_t *line = hear(client, "event");
+    const json_t *event = json_object_get(line, "event");
+    while (line && !json_object_get(event, "by")) {
+        json_decref(line);
+        line = hear(client, "event");
+        event = json_object_get(line, "event");
+    }
+    const char *by = json_string_value(json_object_get(event, "by"));
+    CHECK(by && strcmp(by, "the mayor") != 0);
+    CHECK(!json_object_get(event, "user"));
+    json_decref(line);
+    client_close(client);
+    end();
+}
+
 CASE(a_list_of_words_is_taken_whole_or_not_at_all)
 {
     begin("10");

@@ -25,7 +25,8 @@ static struct desk *begin(struct cup_site *site)
     if (!plan || cup_site_bind(site, plan, state, sizeof(state)))
         abort();
     snprintf(path, sizeof(path), "/tmp/cup_fuzz_desk.%d", (int)getpid());
-    struct desk *desk = desk_open(path, site, "bed", wrong, sizeof(wrong));
+    const struct desk_about about = {"bed", "bed", "keeper"};
+    struct desk *desk = desk_open(path, site, &about, wrong, sizeof(wrong));
     if (!desk)
         abort();
     return desk;
@@ -45,7 +46,7 @@ static void turn(struct desk *desk)
 {
     now_ms += 1000;
     desk_turn(desk, (uint32_t)now_ms, now_ms);
-    desk_passed(desk, (uint32_t)now_ms, now_ms);
+    desk_passed(desk, (uint32_t)now_ms, now_ms, true);
     desk_turn(desk, (uint32_t)now_ms, now_ms);
 }
 

@@ -82,7 +82,7 @@ static int open_chip(int chip)
 
 bool bench_level(int chip, int line)
 {
-    char level = 0;
+    uint8_t level = 0;
     int fd = open_chip(chip);
     if (pread(fd, &level, 1, (off_t)line * LINE_BYTES) != 1)
         abort();
@@ -92,7 +92,7 @@ bool bench_level(int chip, int line)
 
 void bench_put(int chip, int line, bool high)
 {
-    char level = high;
+    uint8_t level = high;
     int fd = open_chip(chip);
     if (pwrite(fd, &level, 1, (off_t)line * LINE_BYTES) != 1)
         abort();
@@ -212,6 +212,34 @@ pid_t bench_worker(pid_t guardian)
     FILE *in = fopen(path, "r");
     while (in && fscanf(in, "%d", &child) == 1)
         if (getpgid(child) == child)
+            found = child;
+    if (in)
+        fclose(in);
+    return found;
+}
+
+static bool has_open(pid_t pid, const char *path)
+{
+    for (int fd = 3; fd < 64; fd++) {
+        char link[64];
+        char to[300] = "";
+        snprintf(link, sizeof(link), "/proc/%d/fd/%d", (int)pid, fd);
+        if (readlink(link, to, sizeof(to) - 1) > 0 && strcmp(to, path) == 0)
+            return true;
+    }
+    return false;
+}
+
+pid_t bench_child_with(pid_t parent, const char *name)
+{
+    char path[64];
+    int child = 0;
+    pid_t found = 0;
+    snprintf(path, sizeof(path), "/proc/%d/task/%d/children", (int)parent,
+             (int)parent);
+    FILE *in = fopen(path, "r");
+    while (in && fscanf(in, "%d", &child) == 1)
+        if (has_open(child, bench_path(name)))
             found = child;
     if (in)
         fclose(in);

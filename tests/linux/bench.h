@@ -36,6 +36,9 @@ int bench_count_log(const char *text);
 /* The worker of a guardian; 0 when it has none. */
 pid_t bench_worker(pid_t guardian);
 
+/* The child of a process that has a file of the folder open; 0: none has. */
+pid_t bench_child_with(pid_t parent, const char *name);
+
 /* Ends it, and returns its exit code; -1 when it does not end. */
 int bench_end(pid_t guardian, int signal);
 

@@ -154,6 +154,71 @@ CASE(what_the_journal_bounds_is_not_given_anew_by_deaths)
     bench_remove();
 }
 
+/* The number behind "number": in a line. */
+static long number_of(const char *line)
+{
+    const char *at = strstr(line, "\"number\":");
+    return at ? atol(at + strlen("\"number\":")) : -1;
+}
+
+CASE(events_are_numbered_on_over_deaths_and_say_why)
+{
+    char journal[200];
+    char line[1000];
+    long last = -1;
+    int causes = 0;
+    prepare("events");
+    snprintf(journal, sizeof(journal), "%s", bench_path("journal"));
+    const char *const more[] = {"--journal", journal, NULL};
+    pid_t guardian = bench_run(more);
+    for (int i = 0; i < 3; i++) {
+        CHECK(pumps());
+        kill(bench_worker(guardian), SIGKILL);
+        CHECK(off_after(2000) >= 0);
+    }
+    CHECK(pumps());
+    CHECK_INT(bench_end(guardian, SIGTERM), 0);
+    FILE *in = fopen(bench_path("events"), "r");
+    while (in && fgets(line, sizeof(line), in)) {
+        CHECK_INT(number_of(line), last + 1);
+        last = number_of(line);
+        causes += strstr(line, "\"cause\":\"was ended by signal 9") != NULL;
+    }
+    CHECK_INT(causes, 3);
+    CHECK(last > 10);
+    if (in)
+        fclose(in);
+    bench_remove();
+}
+
+CASE(a_start_waits_for_the_disk_and_nothing_else_does)
+{
+    char journal[200];
+    prepare("disk");
+    set_soil("1300\n"); /* wet */
+    snprintf(journal, sizeof(journal), "%s", bench_path("journal"));
+    const char *const more[] = {"--journal", journal, NULL};
+    pid_t guardian = bench_run(more);
+    CHECK(bench_wait_log("the controller started", 1, UP_MS));
+    pid_t disk = bench_child_with(bench_worker(guardian), "journal");
+    if (!CHECK(disk > 0))
+        return;
+    kill(disk, SIGSTOP);
+    set_soil("2400\n");
+    CHECK(bench_wait_log("is below start", 1, 5000));
+    CHECK(bench_wait_level(0, PUMP, false, 1000) < 0);
+    CHECK(strstr(bench_ask("levels"), "soil 29.48 %") != NULL);
+    kill(disk, SIGCONT);
+    CHECK(bench_wait_level(0, PUMP, false, 2000) >= 0);
+    /* and a stop waits for nothing */
+    kill(disk, SIGSTOP);
+    set_soil("1300\n");
+    CHECK(bench_wait_level(0, PUMP, true, 2000) >= 0);
+    kill(disk, SIGCONT);
+    CHECK_INT(bench_end(guardian, SIGTERM), 0);
+    bench_remove();
+}
+
 CASE(one_that_hangs_is_ended_and_started_again)
 {
     prepare("hang");

@@ -306,8 +306,9 @@ CASE(no_pass_waits_for_a_bus)
                  1000 + i);
     }
     snprintf(site + strlen(site), sizeof(site) - strlen(site), line, 8, 8);
-    strcat(pins, "[adc:8]\nthrough = program\ntimeout = 100ms\n"
-                 "command = sleep 1000\n");
+    snprintf(pins + strlen(pins), sizeof(pins) - strlen(pins), "%s",
+             "[adc:8]\nthrough = program\ntimeout = 100ms\n"
+             "command = sleep 1000\n");
     write_site(site);
     bench_write("pins.ini", pins);
     pid_t guardian = bench_run(NULL);
