@@ -77,10 +77,9 @@ static void take(void *self, const struct cup_event *event)
     strftime(when, sizeof(when), "%Y-%m-%d %H:%M:%S",
              localtime_r(&now, &local));
     printf("%s  %s\n", when, text);
-    char *line = json_dumps(desk_event(work->desk, event), CUP_JSON_FORMAT);
-    if (work->writer && line)
+    const char *line = desk_event(work->desk, event);
+    if (work->writer)
         writer_event(work->writer, line);
-    free(line);
 }
 
 /* How the one before ended; goes with the event of the start, too. */

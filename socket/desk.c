@@ -21,6 +21,8 @@
 /* Events go to a follower that has less than this waiting. */
 #define EAGER 65536u
 #define NOW_EVERY_MS 1000
+/* No event is nearly so long as a text. */
+#define EVENT_MOST 2048
 
 /* Whoever is at the desk. */
 struct guest {
@@ -36,14 +38,15 @@ struct desk {
     const struct cup_site *site;
     struct desk_about about;
     const char *cause;
+    char *site_text; /* what followers are told first; null: made anew */
     char run[17];
     uint32_t site_ms;
     struct guest guests[PEERS_MOST];
-    json_t *ring[RING];
-    uint64_t number; /* of the next event */
-    char by[40];     /* who told what counts in the next pass */
-    char user[40];   /* ... by the kernel's word, where that differs */
-    bool goes_on;    /* numbers go on over restarts */
+    char *ring[RING]; /* events as texts */
+    uint64_t number;  /* of the next event */
+    char by[40];      /* who told what counts in the next pass */
+    char user[40];    /* ... by the kernel's word, where that differs */
+    bool goes_on;     /* numbers go on over restarts */
 };
 
 /* The changes of a pass from what followers saw last, as a text: most saw the
@@ -225,6 +228,21 @@ static uint64_t oldest(const struct desk *desk)
     return oldest;
 }
 
+/* It is the same for all until a setting changes. */
+static const char *text_of_site(struct desk *desk)
+{
+    if (desk->site_text)
+        return desk->site_text;
+    json_t *line = json_pack(
+        "{s:o}", "site",
+        view_site(desk->site, desk->about.name, desk->about.id, desk->run));
+    desk->site_text = json_dumps(line, CUP_JSON_FORMAT);
+    json_decref(line);
+    if (!desk->site_text)
+        abort();
+    return desk->site_text;
+}
+
 /* Where it goes on: what comes next, or what it has not had. */
 static void follow(struct desk *desk, int peer, const json_t *from)
 {
@@ -234,10 +252,7 @@ static void follow(struct desk *desk, int peer, const json_t *from)
     json_decref(guest->seen);
     *guest = (struct guest){
         .follows = true, .next = desk->number, .done = guest->done};
-    say(desk, peer,
-        json_pack("{s:o}", "site",
-                  view_site(desk->site, desk->about.name, desk->about.id,
-                            desk->run)));
+    peers_say(desk->peers, peer, text_of_site(desk));
     if (!json_is_integer(since))
         return;
     json_int_t first = json_integer_value(since) + 1;
@@ -255,6 +270,13 @@ static void follow(struct desk *desk, int peer, const json_t *from)
     guest->next = (uint64_t)first;
 }
 
+static void say_event(const struct desk *desk, int peer, const char *event)
+{
+    char text[EVENT_MOST + 16];
+    snprintf(text, sizeof(text), "{\"event\":%s}", event);
+    peers_say(desk->peers, peer, text);
+}
+
 static void give_events(struct desk *desk, int peer)
 {
     struct guest *guest = &desk->guests[peer];
@@ -266,8 +288,7 @@ static void give_events(struct desk *desk, int peer)
     }
     while (guest->follows && guest->next < desk->number &&
            peers_waiting(desk->peers, peer) < EAGER)
-        say(desk, peer,
-            json_pack("{s:O}", "event", desk->ring[guest->next++ % RING]));
+        say_event(desk, peer, desk->ring[guest->next++ % RING]);
 }
 
 static const char *text_of_changes(struct changes *changes, json_t *seen)
@@ -367,8 +388,20 @@ void desk_close(struct desk *desk)
 {
     peers_close(desk->peers);
     for (int i = 0; i < RING; i++)
-        json_decref(desk->ring[i]);
+        free(desk->ring[i]);
+    free(desk->site_text);
     free(desk);
+}
+
+static const char *keep(struct desk *desk, json_t *event)
+{
+    char **slot = &desk->ring[desk->number++ % RING];
+    free(*slot);
+    *slot = json_dumps(event, CUP_JSON_FORMAT);
+    json_decref(event);
+    if (!*slot || strlen(*slot) > EVENT_MOST)
+        abort();
+    return *slot;
 }
 
 void desk_recall(struct desk *desk, const char *line)
@@ -376,17 +409,16 @@ void desk_recall(struct desk *desk, const char *line)
     json_t *json = json_loads(line, 0, NULL);
     const json_t *number = json_object_get(json, "number");
     desk->goes_on = true;
-    if (!json_is_integer(number) || json_integer_value(number) < 0) {
+    if (!json_is_integer(number) || json_integer_value(number) < 0 ||
+        strlen(line) > EVENT_MOST) {
         json_decref(json);
         return;
     }
     desk->number = (uint64_t)json_integer_value(number);
-    json_t **slot = &desk->ring[desk->number++ % RING];
-    json_decref(*slot);
-    *slot = json;
+    keep(desk, json);
 }
 
-const json_t *desk_event(struct desk *desk, const struct cup_event *event)
+const char *desk_event(struct desk *desk, const struct cup_event *event)
 {
     json_t *json = cup_json_event(desk->site->plan, event);
     json_object_set_new(json, "number", json_integer((json_int_t)desk->number));
@@ -398,13 +430,14 @@ const json_t *desk_event(struct desk *desk, const struct cup_event *event)
         json_object_set_new(json, "by", json_string(desk->by));
     if (steered && *desk->by && *desk->user)
         json_object_set_new(json, "user", json_string(desk->user));
+    if (event->kind == CUP_KIND_SETTING) {
+        free(desk->site_text);
+        desk->site_text = NULL;
+    }
     if (desk->cause)
         json_object_set_new(json, "cause", json_string(desk->cause));
     desk->cause = NULL;
-    json_t **slot = &desk->ring[desk->number++ % RING];
-    json_decref(*slot);
-    *slot = json;
-    return json;
+    return keep(desk, json);
 }
 
 void desk_cause(struct desk *desk, const char *cause)

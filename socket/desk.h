@@ -5,8 +5,6 @@
 #ifndef CUPLATCH_SOCKET_DESK_H
 #define CUPLATCH_SOCKET_DESK_H
 
-#include <jansson.h>
-
 #include "cuplatch/site.h"
 #include "peers.h"
 
@@ -37,9 +35,9 @@ void desk_recall(struct desk *desk, const char *line);
 /* Why the site was started: goes with its next event. Must live as long. */
 void desk_cause(struct desk *desk, const char *cause);
 
-/* Gets every event of the site, as it is told. Returns it as followers get it;
- * it is the desk's. */
-const json_t *desk_event(struct desk *desk, const struct cup_event *event);
+/* Gets every event of the site, as it is told. Returns it as a text, as
+ * followers get it; it is the desk's. */
+const char *desk_event(struct desk *desk, const struct cup_event *event);
 
 /* After each pass: the site's time, and the real one; whether all that it asked
  * to be kept is kept, so that what was told can be answered. */
