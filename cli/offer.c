@@ -14,9 +14,15 @@
 #include "../ports/linux/machine.h"
 #include "cli.h"
 
-static void show_line(unsigned line, const struct gpio_line *about)
+/* Lines that say the same for themselves are told in one, from first to
+ * last. */
+static void show_run(int first, int last, const struct gpio_line *about)
 {
-    printf(";   line %u", line);
+    if (!*about->name && !*about->user)
+        return;
+    printf(";   line%s %d", first < last ? "s" : "", first);
+    if (first < last)
+        printf(" to %d", last);
     if (*about->name)
         printf("  %s", about->name);
     if (*about->user)
@@ -24,19 +30,29 @@ static void show_line(unsigned line, const struct gpio_line *about)
     putchar('\n');
 }
 
-/* Lines with nothing to say for themselves are told in one. */
+static bool is_same(const struct gpio_line *one, const struct gpio_line *two)
+{
+    return strcmp(one->name, two->name) == 0 &&
+           strcmp(one->user, two->user) == 0;
+}
+
 static void show_lines(int chip, const struct gpio_chip *about)
 {
+    struct gpio_line run = {.output = false};
+    int first = 0;
     int plain = 0;
     for (int i = 0; i < about->lines; i++) {
         struct gpio_line line;
         if (!gpio_look(chip, (unsigned)i, &line))
-            continue;
-        if (*line.name || *line.user)
-            show_line((unsigned)i, &line);
-        else
-            plain++;
+            line = (struct gpio_line){.output = false};
+        plain += !*line.name && !*line.user;
+        if (i > first && !is_same(&line, &run)) {
+            show_run(first, i - 1, &run);
+            first = i;
+        }
+        run = line;
     }
+    show_run(first, about->lines - 1, &run);
     if (plain > 0)
         printf(";   %d lines without a name that nobody uses\n", plain);
 }
@@ -68,10 +84,12 @@ static bool show_chips(void)
 static bool each(const char *folder, const char *begins,
                  void (*tell)(const char *path, const char *name))
 {
-    char path[PATH_MAX - 300];
+    char path[PATH_MAX];
     bool any = false;
     struct dirent **all = NULL;
-    snprintf(path, sizeof(path), "%s%s", machine_root(), folder);
+    int length = snprintf(path, sizeof(path), "%s%s", machine_root(), folder);
+    if (length < 0 || (size_t)length >= sizeof(path))
+        return false;
     int count = scandir(path, &all, NULL, versionsort);
     for (int i = 0; i < count; i++) {
         const char *name = all[i]->d_name;
@@ -95,7 +113,7 @@ static void show_channel(const char *path, const char *name)
 
 static void show_iio(const char *path, const char *name)
 {
-    char file[PATH_MAX];
+    char file[PATH_MAX + 300];
     char label[80] = "";
     snprintf(file, sizeof(file), "%s/%s/name", path, name);
     if (duct_text(file, label, sizeof(label)))

@@ -154,7 +154,7 @@ static int64_t now_ms(void)
 
 static void nap(int64_t ms)
 {
-    struct timespec span = {0, ms * 1000000L};
+    struct timespec span = {0, (long)ms * 1000000};
     nanosleep(&span, NULL);
 }
 

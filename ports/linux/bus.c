@@ -417,8 +417,8 @@ int bus_hear_off(const struct bus *bus, uint32_t reign)
 
 void bus_restart(struct bus *bus)
 {
-    kill(bus->pid, SIGKILL);
-    waitpid(bus->pid, NULL, WNOHANG);
+    if (bus->pid > 0 && kill(bus->pid, SIGKILL) == 0)
+        waitpid(bus->pid, NULL, WNOHANG);
     if (!start(bus, bus->reign))
         bus->pid = -1;
 }

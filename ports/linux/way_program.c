@@ -32,8 +32,10 @@ static void shut_program(struct duct *duct)
         return;
     close(duct->fd);
     duct->fd = -1;
-    kill(-(pid_t)duct->more, SIGKILL);
-    waitpid((pid_t)duct->more, NULL, 0);
+    if (duct->more > 1) {
+        kill(-(pid_t)duct->more, SIGKILL);
+        waitpid((pid_t)duct->more, NULL, 0);
+    }
     duct->more = -1;
 }
 
