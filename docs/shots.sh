@@ -31,7 +31,7 @@ shot() {
     printf '%s\n' "$*" >build/shot.sh
     xterm -geometry 139x42+0+0 -fa 'DejaVu Sans Mono' -fs 11 -bg '#10151a' \
         -fg '#dfe6e9' -b 12 -e sh -c '
-            PATH=$PWD/build/release:$PATH
+            PATH=$PWD/${bin:-build/release}:$PATH
             printf "\033[?25l\033[1m$ %s\033[0m\n" "$(cat build/shot.sh)"
             . build/shot.sh
             touch build/shot.done
@@ -51,6 +51,14 @@ cp examples/keeper/kale.ini build/garden.ini
 shot calibrate "cuplatch calibrate build/garden.ini kale_soil --yes" \
     "--dry 2905,2911,2908,2903 --wet 1182,1179,1181,1184;" \
     "diff examples/keeper/kale.ini build/garden.ini"
+# on a machine that is a folder
+export bin=build/release/tests/standin CUPLATCH_STANDIN=/tmp/cup_shots
+tests/linux/machine.sh $CUPLATCH_STANDIN
+echo 4000 >$CUPLATCH_STANDIN/chip0.us11
+shot pins "cuplatch pins;" \
+    "(cd tests/linux; cuplatch pins bench.ini bench.pins.ini)"
+rm -r $CUPLATCH_STANDIN
+unset bin CUPLATCH_STANDIN
 shot bake "cuplatch bake examples/board/board.ini -o build/plan.c &&" \
     "head -n 40 build/plan.c"
 shot replay cuplatch replay examples/keeper/kale.ini \
