@@ -53,7 +53,8 @@ struct work {
     uint64_t beat_ms; /* when the last beat was */
     uint64_t clock_ms;
     struct lateness *late;
-    char cause[80]; /* why the one before ended */
+    unsigned unsaid; /* lines that nobody took */
+    char cause[80];  /* why the one before ended */
 };
 
 static uint64_t now_ms(void)
@@ -65,10 +66,23 @@ static uint64_t now_ms(void)
 
 /* Telling */
 
+/* Says a line where it can be taken at once: nobody who does not read holds up
+ * a pass. */
+static void say_line(struct work *work, const char *form, const char *first,
+                     const char *second)
+{
+    char line[PATH_MAX + 200];
+    struct pollfd out = {.fd = STDOUT_FILENO, .events = POLLOUT};
+    int length = snprintf(line, sizeof(line), form, first, second);
+    if (poll(&out, 1, 0) != 1 || !(out.revents & POLLOUT) ||
+        write(STDOUT_FILENO, line, (size_t)length) != length)
+        work->unsaid++;
+}
+
 /* Local time and a sentence, a line each: what a service's log shows. */
 static void take(void *self, const struct cup_event *event)
 {
-    const struct work *work = self;
+    struct work *work = self;
     char text[CUP_SENTENCE_SIZE];
     char when[32];
     time_t now = time(NULL);
@@ -76,7 +90,7 @@ static void take(void *self, const struct cup_event *event)
     cup_say_event(text, sizeof(text), work->machine->site->site.plan, event);
     strftime(when, sizeof(when), "%Y-%m-%d %H:%M:%S",
              localtime_r(&now, &local));
-    printf("%s  %s\n", when, text);
+    say_line(work, "%s  %s\n", when, text);
     const char *line = desk_event(work->desk, event);
     if (work->writer)
         writer_event(work->writer, line);
@@ -96,7 +110,7 @@ static void tell_why(struct work *work)
     else if (life->why == WORKER_LEFT)
         snprintf(cause, size, "ended by itself, with %d", life->detail);
     if (life->why != WORKER_FIRST)
-        printf("cuplatch: the controller before %s\n", cause);
+        say_line(work, "cuplatch: the controller before %s%s\n", cause, "");
 }
 
 /* The clock on the wall */
@@ -149,7 +163,6 @@ static void beat(struct work *work, uint64_t now)
         return;
     work->beat_ms = now;
     (void)!write(work->life->beat, "", 1);
-    fflush(stdout);
 }
 
 static int left_ms(const struct work *work, uint64_t now)
@@ -216,7 +229,7 @@ static bool open_desk(struct work *work)
                           sizeof(hello));
     if (!work->desk)
         return false;
-    printf("cuplatch: %s\n", hello);
+    say_line(work, "cuplatch: %s%s\n", hello, "");
     if (work->life->why != WORKER_FIRST)
         desk_cause(work->desk, work->cause);
     return true;
@@ -301,6 +314,9 @@ static int work_on(void *self, const struct worker_life *life)
         go_on(&work);
         end(&work);
         lateness_tell(&late);
+        if (work.unsaid > 0)
+            fprintf(stderr, "cuplatch: %u lines were taken by nobody\n",
+                    work.unsaid);
         code = EXIT_DONE;
     }
     if (work.writer && !writer_close(work.writer)) {

@@ -348,7 +348,12 @@ static void look_after(const struct buses *buses, struct bus *bus,
         conclude(bus, &none, ear);
         bus->late = true;
     }
-    if (gone < most + STUCK_MS || bus->switches)
+    if (bus->switches) { /* the guardian sees to its process */
+        if (bus->late)
+            bus->asked = NOTHING;
+        return;
+    }
+    if (gone < most + STUCK_MS)
         return;
     stop(bus);
     close_both(bus->work);
@@ -413,6 +418,14 @@ int bus_hear_off(const struct bus *bus, uint32_t reign)
         if (said.reign == reign)
             done = said.done ? 1 : -1;
     return done;
+}
+
+bool bus_is_dead(struct bus *bus)
+{
+    if (bus->pid <= 0 || waitpid(bus->pid, NULL, WNOHANG) != bus->pid)
+        return false;
+    bus->pid = -1;
+    return true;
 }
 
 void bus_restart(struct bus *bus)

@@ -107,6 +107,8 @@ int buses_left_ms(const struct buses *buses, uint64_t now_ms);
 bool bus_say_off(const struct bus *bus, uint32_t reign);
 /* What was answered: 1 all off, -1 not, 0 nothing yet. */
 int bus_hear_off(const struct bus *bus, uint32_t reign);
+/* Whether its process ended by itself. */
+bool bus_is_dead(struct bus *bus);
 /* Kills a process that does not answer, and starts another. */
 void bus_restart(struct bus *bus);
 /* How long it takes at the most. */

@@ -225,6 +225,17 @@ static void hear_judge(struct guardian *guardian)
         say("cuplatch: nothing changes; mend the files, and send HUP again\n");
 }
 
+/* A bus whose process died gets another, all off, that hears the worker. */
+static void tend_buses(const struct guardian *guardian)
+{
+    struct buses *buses = guardian->of->buses;
+    for (size_t i = 0; i < buses->count; i++)
+        if (buses->list[i].switches && bus_is_dead(&buses->list[i])) {
+            bus_restart(&buses->list[i]);
+            bus_say_off(&buses->list[i], guardian->reign);
+        }
+}
+
 /* Until the worker is to end, has ended, or gives no beat: true then. */
 static bool watch(struct guardian *guardian)
 {
@@ -239,8 +250,10 @@ static bool watch(struct guardian *guardian)
         }
         if (moment.anew)
             judge(guardian);
-        if (moment.child)
+        if (moment.child) {
             hear_judge(guardian);
+            tend_buses(guardian);
+        }
         guardian->end |= moment.end;
         if (guardian->end || guardian->anew)
             return false;
@@ -336,7 +349,8 @@ static void tell_end(const struct guardian *guardian)
 
 static enum guardian_end end_of(struct guardian *guardian, bool off)
 {
-    notify(guardian, "STOPPING=1");
+    if (!guardian->anew)
+        notify(guardian, "STOPPING=1");
     if (guardian->of->watchdog >= 0 && off)
         (void)!write(guardian->of->watchdog, "V", 1); /* it is not to bite */
     if (!off) {

@@ -201,36 +201,9 @@ bool bench_wait_log(const char *text, int times, int most_ms)
     return true;
 }
 
-/* The newest of its children that has children or a group of its own. */
-pid_t bench_worker(pid_t guardian)
-{
-    char path[64];
-    int child = 0;
-    pid_t found = 0;
-    snprintf(path, sizeof(path), "/proc/%d/task/%d/children", (int)guardian,
-             (int)guardian);
-    FILE *in = fopen(path, "r");
-    while (in && fscanf(in, "%d", &child) == 1)
-        if (getpgid(child) == child)
-            found = child;
-    if (in)
-        fclose(in);
-    return found;
-}
-
-static bool has_open(pid_t pid, const char *path)
-{
-    for (int fd = 3; fd < 64; fd++) {
-        char link[64];
-        char to[300] = "";
-        snprintf(link, sizeof(link), "/proc/%d/fd/%d", (int)pid, fd);
-        if (readlink(link, to, sizeof(to) - 1) > 0 && strcmp(to, path) == 0)
-            return true;
-    }
-    return false;
-}
-
-pid_t bench_child_with(pid_t parent, const char *name)
+/* The newest child that is what is looked for; 0: none is. */
+static pid_t child_that(pid_t parent, bool (*is)(pid_t child, const void *what),
+                        const void *what)
 {
     char path[64];
     int child = 0;
@@ -239,11 +212,50 @@ pid_t bench_child_with(pid_t parent, const char *name)
              (int)parent);
     FILE *in = fopen(path, "r");
     while (in && fscanf(in, "%d", &child) == 1)
-        if (has_open(child, bench_path(name)))
+        if (is(child, what))
             found = child;
     if (in)
         fclose(in);
     return found;
+}
+
+/* A worker is a group of its own. */
+static bool leads(pid_t child, const void *what)
+{
+    (void)what;
+    return getpgid(child) == child;
+}
+
+pid_t bench_worker(pid_t guardian)
+{
+    return child_that(guardian, leads, NULL);
+}
+
+static bool is_other(pid_t child, const void *what)
+{
+    return child != *(const pid_t *)what;
+}
+
+pid_t bench_other_child(pid_t parent, pid_t beside)
+{
+    return child_that(parent, is_other, &beside);
+}
+
+static bool has_open(pid_t pid, const void *what)
+{
+    for (int fd = 3; fd < 64; fd++) {
+        char link[64];
+        char to[300] = "";
+        snprintf(link, sizeof(link), "/proc/%d/fd/%d", (int)pid, fd);
+        if (readlink(link, to, sizeof(to) - 1) > 0 && strcmp(to, what) == 0)
+            return true;
+    }
+    return false;
+}
+
+pid_t bench_child_with(pid_t parent, const char *name)
+{
+    return child_that(parent, has_open, bench_path(name));
 }
 
 int bench_end(pid_t guardian, int signal)

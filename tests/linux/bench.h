@@ -36,6 +36,9 @@ int bench_count_log(const char *text);
 /* The worker of a guardian; 0 when it has none. */
 pid_t bench_worker(pid_t guardian);
 
+/* The newest child of a process beside one; 0: there is none. */
+pid_t bench_other_child(pid_t parent, pid_t beside);
+
 /* The child of a process that has a file of the folder open; 0: none has. */
 pid_t bench_child_with(pid_t parent, const char *name);
 

@@ -263,6 +263,40 @@ CASE(coils_are_switched_and_off_when_the_worker_dies)
     bench_remove();
 }
 
+CASE(a_bus_whose_process_dies_gets_another)
+{
+    int port;
+    char pins[300];
+    bench_make("bus");
+    pid_t board = peer_board(&port, "coils");
+    write_site(coil_site);
+    snprintf(pins, sizeof(pins),
+             "[relay]\nthrough = modbus\nhost = 127.0.0.1:%d\nunit = 29\n"
+             "coils = 3\nholds = 5s\n"
+             "[pin:3]\nthrough = gpio\nchip = 0\nlines = 9\n",
+             port);
+    bench_write("pins.ini", pins);
+    pid_t guardian = bench_run(NULL);
+    hears("levels", "float 0 good");
+    tell("water hand 30s");
+    CHECK(coils_are("3 ", 5000));
+    pid_t worker = bench_worker(guardian);
+    pid_t bus = bench_other_child(guardian, worker);
+    if (CHECK(bus > 0)) {
+        kill(bus, SIGSTOP); /* a word is under way when it dies */
+        bench_nap(500);
+        kill(bus, SIGKILL);
+    }
+    bench_nap(300);
+    CHECK(coils_are("3 ", 5000)); /* driven anew, by the same worker */
+    CHECK_INT(bench_worker(guardian), worker);
+    CHECK(bench_other_child(guardian, worker) != bus);
+    CHECK_INT(bench_end(guardian, SIGTERM), 0);
+    CHECK(coils_are("", 0));
+    peer_end(board);
+    bench_remove();
+}
+
 CASE(a_board_that_is_gone_is_a_pump_that_does_not_obey)
 {
     int port;
