@@ -63,7 +63,8 @@ enum cup_quality {
                   (enum cup_pulse40_scale)sensor->scale))                      \
     X(MODBUS, "modbus", BLOCK, NONE, MEASURES, false, 0, 0, )                  \
     X(SWITCH, "switch", NUMBER, CONTACT, NOTHING, false, 1, 1, )               \
-    X(PULSES, "pulses", NUMBER, FLOW, NOTHING, false, 1, 0, )
+    X(PULSES, "pulses", NUMBER, FLOW, NOTHING, false, 1, 0, )                  \
+    X(PLAIN, "plain", NUMBER, NONE, MEASURES, false, 0, 0, )
 
 enum cup_form {
 #define X(name, ...) CUP_FORM_##name,

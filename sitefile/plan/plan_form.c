@@ -70,6 +70,16 @@ static struct nature nature_of_block(const struct making *making)
     return nature;
 }
 
+/* Converted already: the raw value is the value, step by step. What can be
+ * below 0 is stored from there. */
+static struct nature nature_of_plain(enum cup_unit unit)
+{
+    uint16_t zero = unit == CUP_UNIT_CELSIUS ? ZERO : 0;
+    return (struct nature){unit,
+                           zero ? SIGNED : 0,
+                           {{zero, 0}, {(uint16_t)(zero + 10000), 10000}}};
+}
+
 static struct nature nature_of_form(const struct making *making)
 {
     const struct value *measures = good_value(making->thing, "measures");
@@ -84,6 +94,8 @@ static struct nature nature_of_form(const struct making *making)
         return nature_of_pulses(making);
     case CUP_FORM_MODBUS:
         return nature_of_block(making);
+    case CUP_FORM_PLAIN:
+        return nature_of_plain(unit);
     case CUP_FORM_PULSE40:
         return unit == CUP_UNIT_CELSIUS ? warmth : humidity;
     default:

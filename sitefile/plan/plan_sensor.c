@@ -8,16 +8,29 @@
 #include "cuplatch/say.h"
 #include "making.h"
 
+/* Their steps are more than a raw value has. */
+static void check_plain(const struct making *making)
+{
+    bool wide = making->sensor->unit == CUP_UNIT_PASCAL ||
+                making->sensor->unit == CUP_UNIT_FLOW;
+    if (making->form == CUP_FORM_PLAIN && wide &&
+        !making_given(making, "points"))
+        making_wrong(making, making_place(making, "form"),
+                     "holds 0 to 65535 steps, too few for a pressure or a "
+                     "flow; give points, such as 0:0bar 60000:6bar");
+}
+
 static void need_measures(const struct making *making)
 {
+    static const char *const needs[CUP_FORM_COUNT] = {
+        [CUP_FORM_PULSE40] =
+            "needs measures = temperature or humidity: the frame has both",
+        [CUP_FORM_PLAIN] = "needs measures: what the number is",
+        [CUP_FORM_MODBUS] = "needs measures: what the register holds"};
     if (!making_given(making, "measures") &&
         making_needs(making, NEED_MEASURES))
-        making_wrong(
-            making, making->thing->place,
-            making->form == CUP_FORM_PULSE40
-                ? "needs measures = temperature or humidity: the frame has "
-                  "both"
-                : "needs measures: what the register holds");
+        making_wrong(making, making->thing->place, needs[making->form]);
+    check_plain(making);
 }
 
 /* Checks */
