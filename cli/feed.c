@@ -29,7 +29,7 @@ static uint64_t now_ms(void)
     return (uint64_t)now.tv_sec * 1000 + (uint64_t)now.tv_nsec / 1000000;
 }
 
-static json_t *hex_of(const struct heard *heard)
+static json_t *hex_of(const struct reply *heard)
 {
     char text[2 * HEARD_MOST + 1] = "";
     for (size_t i = 0; i < heard->count; i++)
@@ -37,7 +37,7 @@ static json_t *hex_of(const struct heard *heard)
     return json_string(text);
 }
 
-static void take(void *self, unsigned thing, const struct heard *heard)
+static void take(void *self, unsigned thing, const struct reply *heard)
 {
     const struct feed *feed = self;
     json_t *raw = heard->count > 0    ? hex_of(heard)

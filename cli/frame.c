@@ -7,6 +7,7 @@
 #include <string.h>
 #include <time.h>
 
+#include "cuplatch/say.h"
 #include "figures.h"
 
 #define SCALE 25
@@ -110,8 +111,23 @@ static const json_t *part(const struct heard *heard, const char *what,
     return json_object_get(json_object_get(heard->now, what), name);
 }
 
+/* A number as people read it, in the units that the site shows. */
+static void value_text(const struct heard *heard, double number,
+                       const char *symbol, char *text, size_t size)
+{
+    const struct cup_plan shown = {
+        .us = strcmp(text_in(heard->site, "units"), "us") == 0};
+    uint8_t unit = 0;
+    while (unit < CUP_UNIT_COUNT - 1 &&
+           strcmp(cup_unit_symbol(unit), symbol) != 0)
+        unit++;
+    double steps = number * pow(10, cup_unit_decimals(unit));
+    cup_say_value(text, size, &shown, (int32_t)lround(steps), unit);
+}
+
 /* "61.20 %", or what is the matter with it. */
-static void level_text(const json_t *level, char *text, size_t size)
+static void level_text(const struct heard *heard, const json_t *level,
+                       char *text, size_t size)
 {
     const json_t *value = json_object_get(level, "value");
     const char *quality = text_in(level, "quality");
@@ -119,12 +135,8 @@ static void level_text(const json_t *level, char *text, size_t size)
         snprintf(text, size, "%s", *quality ? quality : "?");
         return;
     }
-    double number = json_number_value(value);
-    const char *unit = text_in(level, "unit");
-    if (strcmp(unit, "Pa") == 0)
-        snprintf(text, size, "%.2f bar", number / 1e5);
-    else
-        snprintf(text, size, "%.4g %s", number, unit);
+    value_text(heard, json_number_value(value), text_in(level, "unit"), text,
+               size);
     if (strcmp(quality, "good") != 0)
         snprintf(text + strlen(text), size - strlen(text), " %s", quality);
 }
@@ -203,7 +215,7 @@ static void add_duty(struct frame *frame, const struct heard *heard, int width,
     const char *name = text_in(duty, "name");
     const json_t *asks = part(heard, "duties", name);
     if (*keep) {
-        level_text(part(heard, "levels", keep), level, sizeof(level));
+        level_text(heard, part(heard, "levels", keep), level, sizeof(level));
         scale_text(duty, part(heard, "levels", keep), scale);
         snprintf(text, sizeof(text), "%-16s %-16s %s  %s", name, keep, scale,
                  level);
@@ -286,7 +298,7 @@ static void add_levels(struct frame *frame, const struct heard *heard,
     {
         char text[60];
         char one[120];
-        level_text(level, text, sizeof(text));
+        level_text(heard, level, text, sizeof(text));
         int length = snprintf(one, sizeof(one), "%s %s   ", name, text);
         if (!is_kind(thing_of(heard, name), "tank") &&
             strcmp(text_in(level, "quality"), "lost") != 0)

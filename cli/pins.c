@@ -158,7 +158,7 @@ static void nap(int64_t ms)
     nanosleep(&span, NULL);
 }
 
-static void ignore(void *self, unsigned thing, const struct heard *heard)
+static void ignore(void *self, unsigned thing, const struct reply *heard)
 {
     (void)self, (void)thing, (void)heard;
 }

@@ -60,7 +60,7 @@ struct buses {
 
 /* Where answers go. */
 struct bus_ear {
-    void (*heard)(void *self, unsigned thing, const struct heard *heard);
+    void (*heard)(void *self, unsigned thing, const struct reply *heard);
     void *self;
 };
 

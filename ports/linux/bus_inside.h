@@ -18,7 +18,7 @@ struct bus_answer {
     uint32_t ticket;
     uint32_t reign;
     uint8_t done;
-    struct heard heard;
+    struct reply heard;
 };
 
 /* The life of a bus's process: it ends with whoever asks it. */

@@ -10,7 +10,7 @@
 
 /* An answer: a number, or bytes where `count` is not 0; a reason of why not
  * where `reject` is not 0. */
-struct heard {
+struct reply {
     int32_t raw;
     uint16_t count;
     uint8_t reject;
@@ -46,7 +46,7 @@ struct duct {
  *   answer_ms  how long it may take, if the file does not say so */
 struct way {
     bool (*open)(struct duct *duct, char *wrong, size_t size);
-    void (*read)(struct duct *duct, struct heard *heard);
+    void (*read)(struct duct *duct, struct reply *heard);
     bool (*write)(struct duct *duct, bool high);
     void (*shut)(struct duct *duct);
     int32_t answer_ms;

@@ -128,7 +128,7 @@ static const struct cup_port_table table = {.now_ms = port_now_ms,
 
 /* Asking */
 
-static void hear(void *self, unsigned thing, const struct heard *heard)
+static void hear(void *self, unsigned thing, const struct reply *heard)
 {
     struct cup_linux *port = self;
     const struct cup_plan *plan = port->site->plan;
@@ -156,7 +156,7 @@ static void ask_sensor(struct cup_linux *port, cup_index i)
 {
     if (!buses_has(port->buses, i)) {
         struct cup_sample sample = port_sample(port, i);
-        struct heard heard = {.raw = sample.raw, .reject = sample.reject};
+        struct reply heard = {.raw = sample.raw, .reject = sample.reject};
         hear(port, i, &heard);
         return;
     }

@@ -70,7 +70,7 @@ static void ping(struct duct *duct)
 }
 
 /* A whole echo: it rises, and falls. */
-static void read_echo(struct duct *duct, struct heard *heard)
+static void read_echo(struct duct *duct, struct reply *heard)
 {
     uint64_t until = (uint64_t)duct->answer_ms * 1000000u;
     uint64_t rose_ns = 0;
@@ -84,7 +84,7 @@ static void read_echo(struct duct *duct, struct heard *heard)
             rose_ns = edge.ns;
         else if (rose_ns > 0) {
             *heard =
-                (struct heard){.raw = (int32_t)((edge.ns - rose_ns) / 1000)};
+                (struct reply){.raw = (int32_t)((edge.ns - rose_ns) / 1000)};
             return;
         }
     }
@@ -110,12 +110,12 @@ static bool open_pulses(struct duct *duct, char *wrong, size_t size)
 }
 
 /* Both edges are numbered: a pulse has two. */
-static void read_pulses(struct duct *duct, struct heard *heard)
+static void read_pulses(struct duct *duct, struct reply *heard)
 {
     struct gpio_edge edge;
     while (duct_can_read(duct->fd, 0) && gpio_edge(duct->fd, &edge))
         duct->when_ns = edge.sequence;
-    *heard = (struct heard){.raw = (int32_t)(duct->when_ns / 2 & 0xFFFF)};
+    *heard = (struct reply){.raw = (int32_t)(duct->when_ns / 2 & 0xFFFF)};
 }
 
 const struct way way_pulses = {.open = open_pulses,

@@ -41,12 +41,12 @@ static bool open_i2c(struct duct *duct, char *wrong, size_t size)
     return false;
 }
 
-static void read_i2c(struct duct *duct, struct heard *heard)
+static void read_i2c(struct duct *duct, struct reply *heard)
 {
     const struct pin *pin = duct->pin;
     struct timespec wait = {pin->wait_ms / 1000,
                             pin->wait_ms % 1000 * 1000000L};
-    struct heard came = {.count = (uint16_t)pin->read};
+    struct reply came = {.count = (uint16_t)pin->read};
     if (pin->write_count > 0 &&
         write(duct->fd, pin->write, pin->write_count) != pin->write_count)
         return;

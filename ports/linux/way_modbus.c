@@ -63,9 +63,9 @@ static bool open_modbus(struct duct *duct, char *wrong, size_t size)
 
 /* The frame that the core reads, whichever way it came. */
 static void make_frame(const struct cup_source *source,
-                       const uint16_t *registers, struct heard *heard)
+                       const uint16_t *registers, struct reply *heard)
 {
-    *heard = (struct heard){.count = (uint16_t)(source->count * 2 + 3)};
+    *heard = (struct reply){.count = (uint16_t)(source->count * 2 + 3)};
     heard->bytes[0] = source->unit;
     heard->bytes[1] = source->function;
     heard->bytes[2] = (uint8_t)(source->count * 2);
@@ -76,22 +76,22 @@ static void make_frame(const struct cup_source *source,
 }
 
 static void make_refusal(const struct cup_source *source, int code,
-                         struct heard *heard)
+                         struct reply *heard)
 {
-    *heard = (struct heard){.count = 3,
+    *heard = (struct reply){.count = 3,
                             .bytes = {source->unit,
                                       (uint8_t)(source->function | EXCEPTION),
                                       (uint8_t)code}};
 }
 
-static void add_crc(struct heard *heard)
+static void add_crc(struct reply *heard)
 {
     uint16_t crc = cup_crc16(heard->bytes, heard->count);
     heard->bytes[heard->count++] = (uint8_t)(crc & 0xFF);
     heard->bytes[heard->count++] = (uint8_t)(crc >> 8);
 }
 
-static void read_modbus(struct duct *duct, struct heard *heard)
+static void read_modbus(struct duct *duct, struct reply *heard)
 {
     const struct cup_source *source = duct->source;
     uint16_t registers[CUP_MODBUS_REGISTERS];

@@ -81,9 +81,9 @@ static bool hear_line(struct duct *duct, char *line, size_t size)
     return false;
 }
 
-static bool hear_hex(const char *at, struct heard *heard)
+static bool hear_hex(const char *at, struct reply *heard)
 {
-    struct heard came = {.count = 0};
+    struct reply came = {.count = 0};
     while (*at) {
         char pair[3] = {at[0], at[1], '\0'};
         if (isspace((unsigned char)*at)) {
@@ -101,7 +101,7 @@ static bool hear_hex(const char *at, struct heard *heard)
     return came.count > 0;
 }
 
-static bool hear_answer(const char *line, struct heard *heard)
+static bool hear_answer(const char *line, struct reply *heard)
 {
     char *end;
     if (strcmp(line, "none") == 0)
@@ -111,12 +111,12 @@ static bool hear_answer(const char *line, struct heard *heard)
     long number = strtol(line, &end, 10);
     if (end == line || *end || number > INT32_MAX || number < INT32_MIN)
         return false;
-    *heard = (struct heard){.raw = (int32_t)number};
+    *heard = (struct reply){.raw = (int32_t)number};
     return true;
 }
 
 /* One that says something else, or nothing, is started anew. */
-static void read_program(struct duct *duct, struct heard *heard)
+static void read_program(struct duct *duct, struct reply *heard)
 {
     char line[HEARD_MOST * 3 + 8];
     int length = snprintf(line, sizeof(line), "read %s\n", duct->pin->port);

@@ -101,13 +101,13 @@ static bool open_serial(struct duct *duct, char *wrong, size_t size)
 }
 
 /* What came since it was asked last; nothing when it is silent. */
-static void read_serial(struct duct *duct, struct heard *heard)
+static void read_serial(struct duct *duct, struct reply *heard)
 {
     while (duct->fd >= 0 && duct_can_read(duct->fd, 0))
         duct_take(duct);
     if (duct->last_count == 0)
         return;
-    *heard = (struct heard){.count = duct->last_count};
+    *heard = (struct reply){.count = duct->last_count};
     memcpy(heard->bytes, duct->last, duct->last_count);
     duct->last_count = 0;
 }

@@ -27,10 +27,10 @@ static bool number_of(const char *path, double *number)
     return end != text && (*end == '\0' || isspace((unsigned char)*end));
 }
 
-static void hear_number(double number, struct heard *heard)
+static void hear_number(double number, struct reply *heard)
 {
     if (fabs(number) < INT32_MAX)
-        *heard = (struct heard){.raw = (int32_t)lround(number)};
+        *heard = (struct reply){.raw = (int32_t)lround(number)};
 }
 
 /* Industrial I/O */
@@ -141,7 +141,7 @@ static bool open_iio(struct duct *duct, char *wrong, size_t size)
     return true;
 }
 
-static void read_iio(struct duct *duct, struct heard *heard)
+static void read_iio(struct duct *duct, struct reply *heard)
 {
     double value;
     if (iio_value(duct->pin, &value))
@@ -189,7 +189,7 @@ static bool open_w1(struct duct *duct, char *wrong, size_t size)
 }
 
 /* The nine bytes that the kernel shows, as they came. */
-static void read_w1(struct duct *duct, struct heard *heard)
+static void read_w1(struct duct *duct, struct reply *heard)
 {
     char path[PATH_MAX];
     char text[200];
@@ -197,7 +197,7 @@ static void read_w1(struct duct *duct, struct heard *heard)
     if (!duct_text(path, text, sizeof(text)))
         return;
     char *at = text;
-    struct heard nine = {.count = 0};
+    struct reply nine = {.count = 0};
     while (nine.count < 9) {
         char *end;
         unsigned long byte = strtoul(at, &end, 16);
@@ -223,7 +223,7 @@ static bool open_file(struct duct *duct, char *wrong, size_t size)
     return false;
 }
 
-static void read_file(struct duct *duct, struct heard *heard)
+static void read_file(struct duct *duct, struct reply *heard)
 {
     double number;
     if (number_of(duct->pin->path, &number))

@@ -33,11 +33,11 @@ void duct_make(struct duct *duct, const struct pin *pin,
     duct->first = duct;
 }
 
-void duct_read(struct duct *duct, struct heard *heard)
+void duct_read(struct duct *duct, struct reply *heard)
 {
     char wrong[200];
     const struct way *way = way_of(duct->pin);
-    *heard = (struct heard){.reject = CUP_REASON_NO_ANSWER};
+    *heard = (struct reply){.reject = CUP_REASON_NO_ANSWER};
     if (way->open(duct, wrong, sizeof(wrong)))
         way->read(duct, heard);
 }

@@ -24,7 +24,7 @@ void duct_make(struct duct *duct, const struct pin *pin,
                const struct cup_source *source);
 
 /* Asks a duct, opening it if need be; what cannot be opened does not answer. */
-void duct_read(struct duct *duct, struct heard *heard);
+void duct_read(struct duct *duct, struct reply *heard);
 bool duct_write(struct duct *duct, bool high);
 void duct_shut(struct duct *duct);
 

@@ -102,7 +102,12 @@ $build/cuplatch run examples/keeper/keeper.ini --port sim --garden \
     examples/keeper/keeper.garden.ini --speed 100 --for 3000s \
     --socket $socket 2>build/bench/live.log &
 running=$!
-until [ -S $socket ]; do sleep 0.1; done
+tries=100
+until [ -S $socket ]; do
+    tries=$((tries - 1))
+    [ "$tries" -gt 0 ] || { cat build/bench/live.log >&2; exit 1; }
+    sleep 0.1
+done
 $build/tests/bench_followers $socket 29
 wait $running
 tail -n 1 build/bench/live.log

@@ -96,7 +96,7 @@ CASE(off_within_half_a_second_of_any_death)
     prepare("death");
     snprintf(journal, sizeof(journal), "%s", bench_path("journal"));
     const char *const more[] = {"--journal", journal, NULL};
-    static const int deaths[] = {SIGKILL, SIGSEGV, SIGABRT, SIGBUS};
+    static const int deaths[] = {SIGKILL, SIGTRAP, SIGABRT, SIGSYS};
     pid_t guardian = bench_run(more);
     int worst = 0;
     for (int i = 0; i < kills && !harness_failed(); i++) {
