@@ -48,6 +48,7 @@ struct work {
     struct writer *writer; /* null: nothing is kept */
     struct cup_journal journal;
     struct cup_linux_journal keeps;
+    struct bus_ear counts;
     const struct worker_life *life;
     uint64_t next_ms; /* when a pass is due */
     uint64_t beat_ms; /* when the last beat was */
@@ -94,6 +95,23 @@ static void take(void *self, const struct cup_event *event)
     const char *line = desk_event(work->desk, event);
     if (work->writer)
         writer_event(work->writer, line);
+}
+
+/* A block brings a sample for each of its sensors. */
+static void count_sample(void *self, unsigned thing, const struct reply *reply)
+{
+    const struct work *work = self;
+    const struct cup_plan *plan = work->machine->site->site.plan;
+    cup_index i = (cup_index)thing;
+    (void)reply;
+    if (i < plan->sensor_count) {
+        desk_sampled(work->desk, i);
+        return;
+    }
+    cup_index source = (cup_index)(i - cup_source_thing(plan, 0));
+    for (i = plan->sources[source].sensor; i != CUP_NONE;
+         i = plan->sensors[i].sibling)
+        desk_sampled(work->desk, i);
 }
 
 /* How the one before ended; goes with the event of the start, too. */
@@ -286,8 +304,12 @@ static bool open_port(struct work *work, const struct cup_sink *sink)
     if (!work->port)
         fprintf(stderr, "cuplatch: %s:%d: %s: %s\n", wired->pins.path,
                 where.line, where.text, wrong);
-    else if (work->writer)
-        cup_linux_keep(work->port, &work->keeps);
+    else {
+        work->counts = (struct bus_ear){count_sample, work};
+        cup_linux_watch(work->port, &work->counts);
+        if (work->writer)
+            cup_linux_keep(work->port, &work->keeps);
+    }
     return work->port != NULL;
 }
 

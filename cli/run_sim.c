@@ -27,7 +27,35 @@ struct live {
     double every_ms; /* of real time, from pass to pass */
     char hello[PATH_MAX + 100];
     struct lateness *late;
+    struct cup_onlooker watch;
+    struct cup_onlooker *recorder; /* null: nothing is recorded */
+    cup_index sensors;
 };
+
+/* Counts what came, and leaves it to who records it. */
+static void passed(void *self, uint32_t t_ms)
+{
+    struct live *live = self;
+    for (cup_index i = 0; i < live->sensors; i++)
+        if (live->watch.sensors[i].heard)
+            desk_sampled(live->desk, i);
+    if (live->recorder)
+        live->recorder->passed(live->recorder->self, t_ms);
+    else
+        memset(live->watch.sensors, 0,
+               live->sensors * sizeof(*live->watch.sensors));
+}
+
+static void watch(struct live *live, struct cup_seen *own,
+                  const struct cup_plan *plan)
+{
+    live->sensors = plan->sensor_count;
+    live->recorder = live->record ? record_onlooker(live->record) : NULL;
+    live->watch = (struct cup_onlooker){
+        .sensors = live->recorder ? live->recorder->sensors : own,
+        .passed = passed,
+        .self = live};
+}
 
 static double real_ms(void)
 {
@@ -119,10 +147,15 @@ static int go(struct live *live, const struct words *words, struct site *site,
         if (!live->record)
             return EXIT_OUTSIDE;
     }
-    cup_sim_watch(live->sim, &sink,
-                  live->record ? record_onlooker(live->record) : NULL);
+    struct cup_seen *own =
+        calloc(site->site.plan->sensor_count + 1u, sizeof(*own));
+    if (!own)
+        abort();
+    watch(live, own, site->site.plan);
+    cup_sim_watch(live->sim, &sink, &live->watch);
     live_on(live, wishes->span_s);
     cup_sim_stop(live->sim);
+    free(own);
     lateness_tell(live->late);
     return EXIT_DONE;
 }

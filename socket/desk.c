@@ -37,6 +37,7 @@ struct desk {
     struct peers *peers;
     const struct cup_site *site;
     struct desk_about about;
+    uint32_t *samples; /* that came of each sensor */
     const char *cause;
     char *site_text; /* what followers are told first; null: made anew */
     char run[17];
@@ -317,7 +318,7 @@ static void give_now(struct desk *desk, int peer, struct changes *changes,
         (guest->seen && now_ms - guest->seen_ms < NOW_EVERY_MS))
         return;
     if (!changes->now)
-        changes->now = view_now(desk->site);
+        changes->now = view_now(desk->site, desk->samples);
     peers_say(desk->peers, peer, text_of_changes(changes, guest->seen));
     json_decref(guest->seen);
     guest->seen = json_incref(changes->now);
@@ -373,6 +374,10 @@ struct desk *desk_open(const char *path, const struct cup_site *site,
     struct desk *desk = calloc(1, sizeof(*desk));
     if (!desk)
         abort();
+    desk->samples =
+        calloc(site->plan->sensor_count + 1u, sizeof(*desk->samples));
+    if (!desk->samples)
+        abort();
     struct peers_ear ear = {take, gone, desk};
     desk->site = site;
     desk->about = *about;
@@ -380,6 +385,7 @@ struct desk *desk_open(const char *path, const struct cup_site *site,
     desk->peers = peers_open(path, &ear, wrong, size);
     if (desk->peers)
         return desk;
+    free(desk->samples);
     free(desk);
     return NULL;
 }
@@ -390,6 +396,7 @@ void desk_close(struct desk *desk)
     for (int i = 0; i < RING; i++)
         free(desk->ring[i]);
     free(desk->site_text);
+    free(desk->samples);
     free(desk);
 }
 
@@ -438,6 +445,11 @@ const char *desk_event(struct desk *desk, const struct cup_event *event)
         json_object_set_new(json, "cause", json_string(desk->cause));
     desk->cause = NULL;
     return keep(desk, json);
+}
+
+void desk_sampled(struct desk *desk, cup_index sensor)
+{
+    desk->samples[sensor]++;
 }
 
 void desk_cause(struct desk *desk, const char *cause)

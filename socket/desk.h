@@ -32,6 +32,9 @@ void desk_close(struct desk *desk);
  * from the last. */
 void desk_recall(struct desk *desk, const char *line);
 
+/* Gets every sensor that answered, or did not. */
+void desk_sampled(struct desk *desk, cup_index sensor);
+
 /* Why the site was started: goes with its next event. Must live as long. */
 void desk_cause(struct desk *desk, const char *cause);
 

@@ -122,8 +122,9 @@ static int32_t litres_of(const struct cup_site *site, cup_index thing)
     return cup_usable(reading) ? cup_tank_volume_ml(tank, reading.value) : -1;
 }
 
-/* Levels as everywhere, a tank's litres, and what was rejected of a sensor. */
-static json_t *levels_of(const struct cup_site *site)
+/* Levels as everywhere, a tank's litres, and how many samples came of a sensor,
+ * and were rejected. */
+static json_t *levels_of(const struct cup_site *site, const uint32_t *samples)
 {
     const struct cup_plan *plan = site->plan;
     json_t *levels = cup_json_levels(site);
@@ -139,6 +140,7 @@ static json_t *levels_of(const struct cup_site *site)
         }
         for (int r = 0; r < CUP_REJECTS; r++)
             rejects += site->tallies[i].rejected[r];
+        json_object_set_new(level, "samples", json_integer(samples[i]));
         json_object_set_new(level, "rejects", json_integer(rejects));
     }
     return levels;
@@ -172,7 +174,7 @@ static void add_line(void *self, const char *text)
     json_array_append_new(self, json_string(text));
 }
 
-json_t *view_now(const struct cup_site *site)
+json_t *view_now(const struct cup_site *site, const uint32_t *samples)
 {
     const struct cup_plan *plan = site->plan;
     json_t *pumps = json_object();
@@ -194,8 +196,8 @@ json_t *view_now(const struct cup_site *site)
     cup_console_alerts(site, &printer);
     return json_pack("{s:I, s:o, s:o, s:o, s:o, s:o, s:o}", "t",
                      (json_int_t)cup_site_clock_s(site), "levels",
-                     levels_of(site), "out", cup_json_outputs(site), "pumps",
-                     pumps, "duties", duties, "days", days, "standing",
+                     levels_of(site, samples), "out", cup_json_outputs(site),
+                     "pumps", pumps, "duties", duties, "days", days, "standing",
                      standing);
 }
 

@@ -12,9 +12,9 @@
 json_t *view_site(const struct cup_site *site, const char *name, const char *id,
                   const char *run);
 
-/* How it is now: {"t", "levels", "out", "pumps", "duties", "days", "standing"}.
- * The caller owns it. */
-json_t *view_now(const struct cup_site *site);
+/* How it is now: {"t", "levels", "out", "pumps", "duties", "days", "standing"};
+ * `samples` is how many came of each sensor. The caller owns it. */
+json_t *view_now(const struct cup_site *site, const uint32_t *samples);
 
 /* What of `now` is other than `before`, of each thing as a whole, and "t". The
  * caller owns it. */

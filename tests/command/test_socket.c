@@ -140,6 +140,28 @@ CASE(who_told_is_known_by_the_kernel)
     end();
 }
 
+CASE(samples_are_counted)
+{
+    begin("60");
+    struct client *client = client_open(at);
+    json_decref(exchange(client, json_pack("{s:{}}", "follow")));
+    json_int_t last = 0;
+    for (int i = 0; i < 4; i++) {
+        json_t *line = hear(client, "now");
+        const json_t *level = json_object_get(
+            json_object_get(json_object_get(line, "now"), "levels"),
+            "header_echo");
+        json_int_t samples =
+            json_integer_value(json_object_get(level, "samples"));
+        CHECK(samples > last); /* every 2 s of a minute */
+        CHECK(json_integer_value(json_object_get(level, "rejects")) <= samples);
+        last = samples;
+        json_decref(line);
+    }
+    client_close(client);
+    end();
+}
+
 CASE(a_list_of_words_is_taken_whole_or_not_at_all)
 {
     begin("10");
@@ -163,7 +185,7 @@ CASE(a_list_of_words_is_taken_whole_or_not_at_all)
 
 CASE(a_follower_hears_the_site_then_all_then_what_changed)
 {
-    begin("600");
+    begin("10"); /* some are asked every minute, some every five */
     struct client *client = client_open(at);
     json_t *site = exchange(client, json_pack("{s:{}}", "follow"));
     CHECK(json_object_get(site, "site") != NULL);
