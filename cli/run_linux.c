@@ -84,14 +84,18 @@ static void say_line(struct work *work, const char *form, const char *first,
 static void take(void *self, const struct cup_event *event)
 {
     struct work *work = self;
+    const struct cup_plan *plan = work->machine->site->site.plan;
     char text[CUP_SENTENCE_SIZE];
     char when[32];
     time_t now = time(NULL);
     struct tm local;
-    cup_say_event(text, sizeof(text), work->machine->site->site.plan, event);
+    cup_say_event(text, sizeof(text), plan, event);
     strftime(when, sizeof(when), "%Y-%m-%d %H:%M:%S",
              localtime_r(&now, &local));
-    say_line(work, "%s  %s\n", when, text);
+    char what[80];
+    snprintf(what, sizeof(what), "%s  %.24s %.16s", when,
+             cup_thing_name(plan, event->of), cup_kind_code(event->kind));
+    say_line(work, "%s: %s\n", what, text);
     const char *line = desk_event(work->desk, event);
     if (work->writer)
         writer_event(work->writer, line);

@@ -253,6 +253,14 @@ void buses_want(struct buses *buses, unsigned thing, uint64_t now_ms)
     ask->at_ms = now_ms;
 }
 
+void buses_forget(struct buses *buses, unsigned thing)
+{
+    struct ask *ask = buses->of_things[thing];
+    ask->wanted = false;
+    if (ask->bus->asked == (size_t)(ask - ask->bus->asks))
+        ask->bus->late = true;
+}
+
 void buses_put(struct buses *buses, unsigned thing, bool high, uint64_t now_ms)
 {
     struct ask *ask = buses->of_things[thing];

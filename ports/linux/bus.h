@@ -82,8 +82,10 @@ void buses_free(struct buses *buses);
 bool buses_start(struct buses *buses, bool switching);
 void buses_stop(struct buses *buses, bool switching);
 
-/* Wants a thing asked, once; the pump-th output's line put high or low. */
+/* Wants a thing asked, once; the line of an output put high or low. */
 void buses_want(struct buses *buses, unsigned thing, uint64_t now_ms);
+/* Wants it no more: what may yet come of it counts for nothing. */
+void buses_forget(struct buses *buses, unsigned thing);
 void buses_put(struct buses *buses, unsigned thing, bool high, uint64_t now_ms);
 
 /* Whether the bus of an output acknowledged, or has yet time to. */

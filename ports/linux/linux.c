@@ -7,9 +7,13 @@
 #include "../common/table.h"
 #include "chips.h"
 #include "cuplatch/site.h"
+#include "ways.h"
 
 /* How often buttons are looked at, and lamps that blink switched. */
 #define TICK_MS 20
+/* A sensor that is powered to be read holds up the next for its own time, and
+ * so much more. */
+#define POWERED_MS 500
 /* How long a start waits for its entry in the journal. */
 #define DISK_MS 5000
 
@@ -27,6 +31,7 @@ struct cup_linux {
     int *buttons;
     uint8_t *lit;      /* of each lamp of the plan: its marks, or its pattern */
     cup_index powered; /* a sensor with a supply that is asked; CUP_NONE */
+    uint64_t powered_ms;
     uint64_t now_ms;
 };
 
@@ -161,8 +166,10 @@ static void ask_sensor(struct cup_linux *port, cup_index i)
         return;
     }
     buses_want(port->buses, i, port->now_ms);
-    if (port->site->plan->sensors[i].supply != CUP_NONE)
-        port->powered = i;
+    if (port->site->plan->sensors[i].supply == CUP_NONE)
+        return;
+    port->powered = i;
+    port->powered_ms = port->now_ms;
 }
 
 /* What is due. One that is powered for its reading is waited for before the
@@ -182,6 +189,20 @@ static void ask(struct cup_linux *port)
         else
             ask_sensor(port, want.index);
     }
+}
+
+/* A bus that is stuck must not keep the others from being asked. */
+static void give_up_powered(struct cup_linux *port)
+{
+    const struct reply none = {.reject = CUP_REASON_NO_ANSWER};
+    cup_index i = port->powered;
+    if (i == CUP_NONE)
+        return;
+    int32_t most = duct_answer_ms(port->wiring->sensors[i]) + POWERED_MS;
+    if (port->now_ms - port->powered_ms <= (uint64_t)most)
+        return;
+    buses_forget(port->buses, i);
+    hear(port, i, &none);
 }
 
 static void look_at_buttons(struct cup_linux *port)
@@ -213,6 +234,7 @@ void cup_linux_turn(struct cup_linux *port, uint64_t now_ms)
     const struct bus_ear ear = {hear, port};
     port->now_ms = now_ms;
     buses_turn(port->buses, now_ms, &ear);
+    give_up_powered(port);
     ask(port);
     buses_turn(port->buses, now_ms, &ear);
     look_at_buttons(port);

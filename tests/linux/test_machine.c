@@ -323,6 +323,36 @@ CASE(a_board_that_is_gone_is_a_pump_that_does_not_obey)
 
 /* Slow ones */
 
+/* One that is powered and hangs holds up the others for its own time alone. */
+CASE(a_powered_sensor_that_hangs_does_not_starve_the_others)
+{
+    bench_make("powered");
+    write_site("[stuck]\nis = sensor\nform = volts\nport = adc:0\n"
+               "supply = out:0\nwarm_up = 20ms\nevery = 500ms\n"
+               "lost_after = 2s\n"
+               "[it]\nis = sensor\nform = volts\nport = adc:1\n"
+               "every = 200ms\nlost_after = 2s\n");
+    bench_write("number", "1234\n");
+    char pins[500];
+    snprintf(pins, sizeof(pins),
+             "[adc:0]\nthrough = program\ntimeout = 200ms\n"
+             "command = sleep 1000\n"
+             "[adc:1]\nthrough = file\npath = %s\n"
+             "[out:0]\nthrough = gpio\nchip = 0\nlines = 9\n",
+             bench_path("number"));
+    bench_write("pins.ini", pins);
+    pid_t guardian = bench_run(NULL);
+    hears("levels", "stuck lost");
+    for (int i = 0; i < 20; i++) {
+        CHECK(strstr(bench_ask("levels"), "it 1.234 V") != NULL);
+        CHECK(strstr(bench_ask("levels"), "it lost") == NULL);
+        bench_nap(150);
+    }
+    CHECK_INT(bench_end(guardian, SIGTERM), 0);
+    CHECK(!bench_level(0, 9));
+    bench_remove();
+}
+
 CASE(no_pass_waits_for_a_bus)
 {
     static const char line[] = "[soil_%d]\nis = sensor\nform = volts\n"
