@@ -48,6 +48,7 @@ struct writer {
     pid_t pid;
     unsigned waiting;
     bool failed;
+    bool ends; /* it was told that there is no more */
 };
 
 /* Messages */
@@ -266,6 +267,7 @@ struct writer *writer_open(const char *path, CUP_FLASH struct cup_plan *plan,
 
 bool writer_close(struct writer *writer)
 {
+    writer->ends = true;
     if (writer->end >= 0)
         shutdown(writer->end, SHUT_WR);
     while (writer->waiting > 0 && writer_turn(writer))
@@ -312,6 +314,8 @@ bool writer_turn(struct writer *writer)
     }
     if (got < 0 && (errno == EAGAIN || errno == EINTR))
         return true;
+    if (writer->ends)
+        return false;
     if (writer->end >= 0)
         close(writer->end); /* it is gone: nothing more can be kept */
     writer->end = -1;
