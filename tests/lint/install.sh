@@ -66,11 +66,18 @@ g++ -std=c++11 "$work/latch.cpp" $(pkg-config --cflags --libs cuplatch) \
     -o "$work/latch"
 [ "$("$work/latch")" = on ] || fail "the latch is not on from C++"
 
-# No command can start a shell: gnuplot is started by a list of words.
+# Three places start programs: gnuplot, by a list of words; a controller itself
+# anew; and the shell, for what a pins file names and nothing else.
 nm -D --undefined-only "$work/usr/bin/cuplatch" |
-    grep -E ' (system|popen|wordexp|posix_spawnp?|execlp?|execle|execvp?e?)@' |
-    grep -v ' execlp@' && fail "something else than execlp() starts programs"
-[ "$(cat cli/*.c | grep -c 'exec[lv]')" = 1 ] || fail "two places start programs"
+    grep -E ' (system|popen|wordexp|posix_spawnp?|execle|execvpe?|execve)@' &&
+    fail "something else than execlp(), execl() and execv() starts programs"
+grep -oE '\bexec(lp|l|v)\(' cli/*.c ports/*/*.c kept/*.c socket/*.c |
+    sort >"$work/starts"
+diff - "$work/starts" <<'END' || fail "programs are started elsewhere, too"
+cli/draw.c:execlp(
+cli/run.c:execv(
+ports/linux/way_program.c:execl(
+END
 
 # What is installed is hardened.
 readelf -d "$work/usr/bin/cuplatch" | grep -q BIND_NOW || fail "lazy binding"
