@@ -82,7 +82,7 @@ CASE(it_runs_and_ends_in_order)
     CHECK(bench_level(0, VALVE));
     CHECK_TEXT(bench_ask("levels"), "soil 29.48 % good\n");
     set_soil("1300\n");
-    CHECK(bench_wait_level(0, PUMP, true, 5000) >= 0);
+    CHECK(bench_wait_level(0, PUMP, true, UP_MS) >= 0);
     note_log();
     CHECK_INT(bench_end(guardian, SIGTERM), 0);
     CHECK(!bench_level(0, VALVE));
@@ -210,15 +210,15 @@ CASE(a_start_waits_for_the_disk_and_nothing_else_does)
         return;
     kill(disk, SIGSTOP);
     set_soil("2400\n");
-    CHECK(bench_wait_log("is below start", 1, 5000));
+    CHECK(bench_wait_log("is below start", 1, UP_MS));
     CHECK(bench_wait_level(0, PUMP, false, 1000) < 0);
     CHECK(strstr(bench_ask("levels"), "soil 29.48 %") != NULL);
     kill(disk, SIGCONT);
-    CHECK(bench_wait_level(0, PUMP, false, 2000) >= 0);
+    CHECK(bench_wait_level(0, PUMP, false, UP_MS) >= 0);
     /* and a stop waits for nothing */
     kill(disk, SIGSTOP);
     set_soil("1300\n");
-    CHECK(bench_wait_level(0, PUMP, true, 2000) >= 0);
+    CHECK(bench_wait_level(0, PUMP, true, UP_MS) >= 0);
     kill(disk, SIGCONT);
     CHECK_INT(bench_end(guardian, SIGTERM), 0);
     bench_remove();
