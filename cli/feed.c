@@ -13,6 +13,7 @@
 #include <unistd.h>
 
 #include "../ports/common/json.h"
+#include "../ports/linux/clock.h"
 #include "wired.h"
 
 #define LINE_MS 200
@@ -21,13 +22,6 @@ struct feed {
     const struct cup_plan *plan;
     json_t *raws; /* what was heard since the last line */
 };
-
-static uint64_t now_ms(void)
-{
-    struct timespec now;
-    clock_gettime(CLOCK_BOOTTIME, &now);
-    return (uint64_t)now.tv_sec * 1000 + (uint64_t)now.tv_nsec / 1000000;
-}
 
 static json_t *hex_of(const struct reply *heard)
 {
@@ -59,7 +53,7 @@ static void wait_for(const struct cup_linux *port, const struct buses *buses,
 {
     struct pollfd fds[BUSES_MOST + 1];
     size_t count = buses_wait(buses, fds);
-    uint64_t now = now_ms();
+    uint64_t now = (uint64_t)clock_ms();
     int left = line_ms > now ? (int)(line_ms - now) : 0;
     fds[count++] = (struct pollfd){.fd = stop_fd(), .events = POLLIN};
     poll(fds, count, cup_linux_left_ms(port, now, left));
@@ -69,15 +63,15 @@ static void go_on(struct cup_linux *port, struct wired *wired,
                   struct feed *feed)
 {
     const volatile int *stop = stop_flag();
-    uint64_t began = now_ms();
+    uint64_t began = (uint64_t)clock_ms();
     uint64_t line_ms = began + FEED_EVERY_MS; /* by then each was asked */
     bool heard = true;
     while (heard && !*stop) {
-        cup_linux_turn(port, now_ms());
+        cup_linux_turn(port, (uint64_t)clock_ms());
         wait_for(port, &wired->buses, line_ms);
-        if (now_ms() < line_ms)
+        if ((uint64_t)clock_ms() < line_ms)
             continue;
-        heard = tell(feed, now_ms() - began);
+        heard = tell(feed, (uint64_t)clock_ms() - began);
         line_ms += LINE_MS;
     }
 }
@@ -97,8 +91,7 @@ static int run(struct site *site, struct wired *wired)
                               &wired->buses, &nobody, &where, wrong,
                               sizeof(wrong));
     if (!port) {
-        fprintf(stderr, "cuplatch: %s:%d: %s: %s\n", wired->pins.path,
-                where.line, where.text, wrong);
+        wired_wrong(wired, &where, wrong);
         return EXIT_OUTSIDE;
     }
     cup_linux_watch(port, &ear);

@@ -9,6 +9,7 @@
 
 #include "../grammar/quantity.h"
 #include "../ports/linux/chips.h"
+#include "../ports/linux/clock.h"
 #include "../ports/linux/machine.h"
 #include "../ports/linux/ways.h"
 #include "cuplatch/say.h"
@@ -145,13 +146,6 @@ struct click {
     int32_t ms;
 };
 
-static int64_t now_ms(void)
-{
-    struct timespec now;
-    clock_gettime(CLOCK_BOOTTIME, &now);
-    return (int64_t)now.tv_sec * 1000 + now.tv_nsec / 1000000;
-}
-
 static void nap(int64_t ms)
 {
     struct timespec span = {0, (long)ms * 1000000};
@@ -174,8 +168,8 @@ static void put(const struct click *click, bool on)
         outlet_put(&click->wired->outlets.outputs[click->pump][0], high);
         return;
     }
-    buses_put(buses, thing, high, (uint64_t)now_ms());
-    buses_turn(buses, (uint64_t)now_ms(), &ear);
+    buses_put(buses, thing, high, (uint64_t)clock_ms());
+    buses_turn(buses, (uint64_t)clock_ms(), &ear);
 }
 
 /* The life of the worker: on for its time, then off. */
@@ -183,16 +177,16 @@ static int click_on(void *self, const struct worker_life *life)
 {
     struct click *click = self;
     const volatile int *stop = stop_flag();
-    int64_t until = now_ms() + click->ms;
+    int64_t until = clock_ms() + click->ms;
     click->wired->buses.reign = life->reign;
-    while (!*stop && now_ms() < until && !duct_can_read(life->alive, 0)) {
-        int64_t left = until - now_ms();
+    while (!*stop && clock_ms() < until && !duct_can_read(life->alive, 0)) {
+        int64_t left = until - clock_ms();
         put(click, true);
         (void)!write(life->beat, "", 1);
         nap(left < STEP_MS ? (left > 0 ? left : 0) : STEP_MS);
     }
     put(click, false);
-    return EXIT_DONE;
+    return clock_ms() < until ? EXIT_NO : EXIT_DONE;
 }
 
 /* A pump or a valve by its name or its port. */
@@ -234,7 +228,9 @@ static int guard(struct click *click)
     memcpy(guarded.lines, wired->outlets.lines, sizeof(guarded.lines));
     enum guardian_end how = guardian_run(&guarded);
     buses_stop(&wired->buses, true);
-    return how == GUARDIAN_FAILED ? EXIT_OUTSIDE : EXIT_DONE;
+    if (how == GUARDIAN_FAILED)
+        return EXIT_OUTSIDE;
+    return guarded.code ? EXIT_NO : EXIT_DONE;
 }
 
 /* Holds everything, off; clicks one, if one is given. */
@@ -255,6 +251,8 @@ static int take_over(struct wired *wired, const struct site *site,
     if (code == EXIT_DONE && wishes->click)
         printf("%s was on for %g s; all is off\n", wishes->click,
                click.ms / 1000.0);
+    else if (code == EXIT_NO)
+        fprintf(stderr, "cuplatch: it was cut short; all is off\n");
     else if (code == EXIT_DONE)
         puts("all outputs are off");
     return code;

@@ -16,6 +16,7 @@
 #include "../kept/ring.h"
 #include "../kept/writer.h"
 #include "../ports/common/json.h"
+#include "../ports/linux/clock.h"
 #include "../ports/linux/machine.h"
 #include "../socket/desk.h"
 #include "cuplatch/say.h"
@@ -27,8 +28,8 @@
 #define CLOCK_MS 60000
 /* Events that followers can come back for, over restarts. */
 #define RECALL_MOST 4096
-/* A worker that gives no beat for so long is taken for hung: by the site's own
- * `late`, within these. */
+/* A worker that gives no beat for so long is taken for hung: if the file
+ * says `late`, that, within these. */
 #define HUNG_LEAST_MS 3000
 #define HUNG_MOST_MS 10000
 
@@ -57,13 +58,6 @@ struct work {
     unsigned unsaid; /* lines that nobody took */
     char cause[80];  /* why the one before ended */
 };
-
-static uint64_t now_ms(void)
-{
-    struct timespec now;
-    clock_gettime(CLOCK_BOOTTIME, &now);
-    return (uint64_t)now.tv_sec * 1000 + (uint64_t)now.tv_nsec / 1000000;
-}
 
 /* Telling */
 
@@ -207,7 +201,7 @@ static bool wait_for(const struct work *work)
                             .events = POLLIN};
     at += buses_wait(&work->machine->wired.buses, at);
     at += desk_wait(work->desk, at);
-    int left = left_ms(work, now_ms());
+    int left = left_ms(work, (uint64_t)clock_ms());
     poll(fds, (nfds_t)(at - fds), left);
     return !*stop_flag() && fds[0].revents == 0;
 }
@@ -227,10 +221,10 @@ static void pass(struct work *work, uint64_t now)
 
 static void go_on(struct work *work)
 {
-    work->next_ms = now_ms();
+    work->next_ms = (uint64_t)clock_ms();
     pass(work, work->next_ms);
     while (wait_for(work)) {
-        uint64_t now = now_ms();
+        uint64_t now = (uint64_t)clock_ms();
         if (work->writer && writer_turn(work->writer))
             cup_linux_kept(work->port, now);
         cup_linux_turn(work->port, now);
@@ -282,7 +276,8 @@ static bool open_journal(struct work *work)
         return false;
     }
     ring_read(path, RECALL_MOST, recall, work->desk);
-    if (cup_journal_open(&work->journal, site, cup_linux_site_ms(now_ms()),
+    if (cup_journal_open(&work->journal, site,
+                         cup_linux_site_ms((uint64_t)clock_ms()),
                          writer_store(work->writer), &sink)) {
         fprintf(stderr, "cuplatch: %s: does not fit the site\n", path);
         return false;
@@ -306,8 +301,7 @@ static bool open_port(struct work *work, const struct cup_sink *sink)
                                 &wired->outlets, &wired->buses, sink, &where,
                                 wrong, sizeof(wrong));
     if (!work->port)
-        fprintf(stderr, "cuplatch: %s:%d: %s: %s\n", wired->pins.path,
-                where.line, where.text, wrong);
+        wired_wrong(wired, &where, wrong);
     else {
         work->counts = (struct bus_ear){count_sample, work};
         cup_linux_watch(work->port, &work->counts);
@@ -404,11 +398,12 @@ static bool open_watchdog(const struct pins *pins, int *watchdog)
     return *watchdog >= 0;
 }
 
-static int hung_ms(const struct cup_plan *plan)
+static int hung_ms(const struct site *site)
 {
-    int late =
-        (int)(plan->late_ms < HUNG_MOST_MS ? plan->late_ms : HUNG_MOST_MS);
-    return late > HUNG_LEAST_MS ? late : HUNG_LEAST_MS;
+    uint32_t late_ms = site->site.plan->late_ms;
+    if (!cup_file_value(site->file, "site", "late") || late_ms < HUNG_LEAST_MS)
+        return HUNG_LEAST_MS;
+    return (int)(late_ms < HUNG_MOST_MS ? late_ms : HUNG_MOST_MS);
 }
 
 static int guard(struct machine *machine)
@@ -416,7 +411,7 @@ static int guard(struct machine *machine)
     struct wired *wired = &machine->wired;
     struct guarded guarded = {.line_count = wired->outlets.line_count,
                               .buses = &wired->buses,
-                              .late_ms = hung_ms(machine->site->site.plan),
+                              .late_ms = hung_ms(machine->site),
                               .pause_ms = machine_pause_ms(),
                               .pause_most_ms = 60 * machine_pause_ms(),
                               .notify = manager(),

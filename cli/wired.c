@@ -132,14 +132,20 @@ int wired_open(struct words *words, const struct site *site, const char *path,
     return problems_of(wired)->errors ? EXIT_NO : EXIT_DONE;
 }
 
+void wired_wrong(const struct wired *wired, const struct place *where,
+                 const char *wrong)
+{
+    fprintf(stderr, "cuplatch: %s:%d: %s: %s\n", wired->pins.path, where->line,
+            where->text, wrong);
+}
+
 bool wired_hold(struct wired *wired, const struct site *site)
 {
     char wrong[WRONG_SIZE];
     struct place where = {0, ""};
     if (!outlets_open(&wired->outlets, &wired->wiring, site->site.plan, &where,
                       wrong, sizeof(wrong))) {
-        fprintf(stderr, "cuplatch: %s:%d: %s: %s\n", wired->pins.path,
-                where.line, where.text, wrong);
+        wired_wrong(wired, &where, wrong);
         return false;
     }
     if (*wired->outlets.found)

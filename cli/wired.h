@@ -24,6 +24,10 @@ int wired_open(struct words *words, const struct site *site, const char *path,
  * that cannot be done. */
 bool wired_hold(struct wired *wired, const struct site *site);
 
+/* Tells on stderr what is wrong at a place of the pins file. */
+void wired_wrong(const struct wired *wired, const struct place *where,
+                 const char *wrong);
+
 void wired_close(struct wired *wired);
 
 #endif

@@ -12,6 +12,8 @@
 #include <time.h>
 #include <unistd.h>
 
+#include "clock.h"
+
 /* How long a worker has to end in order. */
 #define FAREWELL_MS 5000
 /* One that lived so long begins with the short pause again. */
@@ -43,13 +45,6 @@ struct guardian {
     bool end;
     bool anew;
 };
-
-static int64_t now_ms(void)
-{
-    struct timespec now;
-    clock_gettime(CLOCK_BOOTTIME, &now);
-    return (int64_t)now.tv_sec * 1000 + now.tv_nsec / 1000000;
-}
 
 /* Says a line where it can be taken at once. */
 static void say(const char *text)
@@ -94,10 +89,10 @@ static bool bus_off(const struct guardian *guardian, struct bus *bus)
 {
     struct pollfd answer = {.fd = bus->guard[0], .events = POLLIN};
     bool told = bus_say_off(bus, guardian->reign);
-    int64_t until = now_ms() + (told ? bus_off_ms(bus) : 0);
+    int64_t until = clock_ms() + (told ? bus_off_ms(bus) : 0);
     int said = 0;
-    while (said == 0 && now_ms() < until) {
-        poll(&answer, 1, (int)(until - now_ms()) + 1);
+    while (said == 0 && clock_ms() < until) {
+        poll(&answer, 1, (int)(until - clock_ms()) + 1);
         said = bus_hear_off(bus, guardian->reign);
         lines_off(guardian); /* the worker may not have died yet */
     }
@@ -239,12 +234,12 @@ static void tend_buses(const struct guardian *guardian)
 /* Until the worker is to end, has ended, or gives no beat: true then. */
 static bool watch(struct guardian *guardian)
 {
-    int64_t last = now_ms();
+    int64_t last = clock_ms();
     for (;;) {
         struct moment moment =
-            wait_for(guardian, last + guardian->of->late_ms - now_ms());
+            wait_for(guardian, last + guardian->of->late_ms - clock_ms());
         if (moment.beat) {
-            last = now_ms();
+            last = clock_ms();
             guardian->lived = true;
             feed(guardian);
         }
@@ -259,7 +254,7 @@ static bool watch(struct guardian *guardian)
             return false;
         if (moment.child && reap(guardian, false))
             return false;
-        if (now_ms() - last >= guardian->of->late_ms)
+        if (clock_ms() - last >= guardian->of->late_ms)
             return true;
     }
 }
@@ -273,10 +268,10 @@ static bool is_refused(const struct guardian *guardian)
 /* Tells the worker to end, and gives it a while to do so. */
 static void bid_farewell(struct guardian *guardian)
 {
-    int64_t until = now_ms() + FAREWELL_MS;
+    int64_t until = clock_ms() + FAREWELL_MS;
     kill(guardian->worker, SIGTERM);
-    while (!reap(guardian, false) && now_ms() < until)
-        if (wait_for(guardian, until - now_ms()).beat)
+    while (!reap(guardian, false) && clock_ms() < until)
+        if (wait_for(guardian, until - clock_ms()).beat)
             feed(guardian);
 }
 
@@ -307,12 +302,12 @@ static void rest(struct guardian *guardian, int64_t lived_ms)
     const struct guarded *of = guardian->of;
     if (lived_ms > WELL_MS)
         guardian->pause_ms = of->pause_ms;
-    int64_t until = now_ms() + guardian->pause_ms;
+    int64_t until = clock_ms() + guardian->pause_ms;
     guardian->pause_ms = guardian->pause_ms * 2 < of->pause_most_ms
                              ? guardian->pause_ms * 2
                              : of->pause_most_ms;
-    while (!guardian->end && now_ms() < until) {
-        int64_t left = until - now_ms();
+    while (!guardian->end && clock_ms() < until) {
+        int64_t left = until - clock_ms();
         guardian->end |=
             wait_for(guardian, left < of->late_ms / 2 ? left : of->late_ms / 2)
                 .end;
@@ -365,18 +360,17 @@ static enum guardian_end end_of(struct guardian *guardian, bool off)
 /* The life of one worker, and safety behind it; whether another is to come. */
 static bool one_worker(struct guardian *guardian, bool *off)
 {
-    int64_t began = now_ms();
+    int64_t began = clock_ms();
     begin_worker(guardian);
     bool hung = watch(guardian);
     if (guardian->worker > 0 && !hung)
         bid_farewell(guardian);
     *off = make_safe(guardian, hung);
-    if (guardian->why == WORKER_LEFT && guardian->of->once)
-        guardian->end = true;
+    guardian->end |= guardian->of->once;
     tell_end(guardian);
     if (!*off || is_refused(guardian) || guardian->end || guardian->anew)
         return false;
-    rest(guardian, now_ms() - began);
+    rest(guardian, clock_ms() - began);
     return !guardian->end && !guardian->anew;
 }
 

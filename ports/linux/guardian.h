@@ -34,7 +34,7 @@ struct worker_life {
 
 /*   late_ms    no beat for so long is a hang
  *   pause_ms   before a worker is started again; doubles, to pause_most_ms
- *   once       a worker that ends by itself is not followed by another
+ *   once       the first worker is not followed by another, however it ends
  *   watchdog   of the kernel, open; -1: none
  *   notify     a socket to the service manager, connected; -1: none
  *   work       a worker's life; what it returns is its exit code

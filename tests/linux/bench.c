@@ -139,16 +139,21 @@ pid_t bench_run(const char *const *more)
     return start("log", argv);
 }
 
-int bench_pins(const char *const *words)
+pid_t bench_begin_pins(const char *const *words)
 {
     const char *argv[16];
     int argc = 0;
-    int status;
     begin_words(argv, &argc, "pins");
     while (*words)
         argv[argc++] = *words++;
     argv[argc] = NULL;
-    pid_t pid = start("said", argv);
+    return start("said", argv);
+}
+
+int bench_pins(const char *const *words)
+{
+    int status;
+    pid_t pid = bench_begin_pins(words);
     return waitpid(pid, &status, 0) == pid && WIFEXITED(status)
                ? WEXITSTATUS(status)
                : -1;

@@ -42,7 +42,8 @@ pid_t bench_other_child(pid_t parent, pid_t beside);
 /* The child of a process that has a file of the folder open; 0: none has. */
 pid_t bench_child_with(pid_t parent, const char *name);
 
-/* Ends it, and returns its exit code; -1 when it does not end. */
+/* Ends it by a signal, 0 if it ends by itself, and returns its exit code; -1
+ * when it does not end. */
 int bench_end(pid_t guardian, int signal);
 
 void bench_nap(int ms);
@@ -53,5 +54,8 @@ const char *bench_ask(const char *question);
 /* Runs "cuplatch pins" with words, ended by null, and returns its exit code;
  * what it said is in the file "said". */
 int bench_pins(const char *const *words);
+
+/* The same, still running: its guardian. */
+pid_t bench_begin_pins(const char *const *words);
 
 #endif

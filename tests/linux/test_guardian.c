@@ -52,6 +52,14 @@ static bool pumps(void)
     return bench_wait_level(0, PUMP, false, UP_MS) >= 0;
 }
 
+static pid_t run_with_journal(void)
+{
+    char journal[200];
+    const char *const more[] = {"--journal", journal, NULL};
+    snprintf(journal, sizeof(journal), "%s", bench_path("journal"));
+    return bench_run(more);
+}
+
 /* How long until both are off. */
 static int off_after(int most_ms)
 {
@@ -73,11 +81,8 @@ static void note_log(void)
 
 CASE(it_runs_and_ends_in_order)
 {
-    char journal[200];
     prepare("order");
-    snprintf(journal, sizeof(journal), "%s", bench_path("journal"));
-    const char *const more[] = {"--journal", journal, NULL};
-    pid_t guardian = bench_run(more);
+    pid_t guardian = run_with_journal();
     CHECK(pumps());
     CHECK(bench_level(0, VALVE));
     CHECK_TEXT(bench_ask("levels"), "soil 29.48 % good\n");
@@ -96,19 +101,16 @@ CASE(off_within_half_a_second_of_any_death)
     const char *times = getenv("CUPLATCH_KILLS");
     int kills = times ? atoi(times) : 25;
     struct chance chance = chance_from(harness_seed());
-    char journal[200];
     prepare("death");
-    snprintf(journal, sizeof(journal), "%s", bench_path("journal"));
-    const char *const more[] = {"--journal", journal, NULL};
     static const int deaths[] = {SIGKILL, SIGTRAP, SIGABRT, SIGSYS};
-    pid_t guardian = bench_run(more);
+    pid_t guardian = run_with_journal();
     int worst = 0;
     for (int i = 0; i < kills && !harness_failed(); i++) {
         /* a day has 40 starts: then it is put back by a new journal */
         if (i % 30 == 29) {
             CHECK_INT(bench_end(guardian, SIGTERM), 0);
-            unlink(journal);
-            guardian = bench_run(more);
+            unlink(bench_path("journal"));
+            guardian = run_with_journal();
         }
         CHECK(pumps());
         bench_nap(chance_between(&chance, 0, 300));
@@ -131,7 +133,6 @@ CASE(off_within_half_a_second_of_any_death)
 
 CASE(what_the_journal_bounds_is_not_given_anew_by_deaths)
 {
-    char journal[200];
     prepare("bounds");
     bench_write("site.ini",
                 "[site]\nname = Bench\nscan = 50ms\nboot_wait = 0s\n"
@@ -143,9 +144,7 @@ CASE(what_the_journal_bounds_is_not_given_anew_by_deaths)
                 "[bed_valve]\nis = valve\nport = relay:1\n"
                 "[kale]\nis = duty\nrun = water\nkeep = soil\n"
                 "start = 60%\nstop = 75%\nthrough = bed_valve\n");
-    snprintf(journal, sizeof(journal), "%s", bench_path("journal"));
-    const char *const more[] = {"--journal", journal, NULL};
-    pid_t guardian = bench_run(more);
+    pid_t guardian = run_with_journal();
     for (int i = 0; i < 3; i++) {
         CHECK(pumps());
         kill(bench_worker(guardian), SIGKILL);
@@ -168,14 +167,11 @@ static long number_of(const char *line)
 
 CASE(events_are_numbered_on_over_deaths_and_say_why)
 {
-    char journal[200];
     char line[1000];
     long last = -1;
     int causes = 0;
     prepare("events");
-    snprintf(journal, sizeof(journal), "%s", bench_path("journal"));
-    const char *const more[] = {"--journal", journal, NULL};
-    pid_t guardian = bench_run(more);
+    pid_t guardian = run_with_journal();
     for (int i = 0; i < 3; i++) {
         CHECK(pumps());
         kill(bench_worker(guardian), SIGKILL);
@@ -198,12 +194,9 @@ CASE(events_are_numbered_on_over_deaths_and_say_why)
 
 CASE(a_start_waits_for_the_disk_and_nothing_else_does)
 {
-    char journal[200];
     prepare("disk");
     set_soil("1300\n"); /* wet */
-    snprintf(journal, sizeof(journal), "%s", bench_path("journal"));
-    const char *const more[] = {"--journal", journal, NULL};
-    pid_t guardian = bench_run(more);
+    pid_t guardian = run_with_journal();
     CHECK(bench_wait_log("the controller started", 1, UP_MS));
     pid_t disk = bench_child_with(bench_worker(guardian), "journal");
     if (!CHECK(disk > 0))
@@ -307,9 +300,18 @@ CASE(a_click_is_over_by_itself_and_at_once_when_it_is_killed)
     char pins_path[200];
     snprintf(site_path, sizeof(site_path), "%s", bench_path("site.ini"));
     snprintf(pins_path, sizeof(pins_path), "%s", bench_path("pins.ini"));
-    const char *const click[] = {site_path, pins_path, "--click", "water",
-                                 "--for",   "200ms",   NULL};
+    const char *click[] = {site_path, pins_path, "--click", "water",
+                           "--for",   "200ms",   NULL};
     CHECK_INT(bench_pins(click), 0);
+    CHECK(bench_level(0, PUMP));
+    click[5] = "50s";
+    pid_t guardian = bench_begin_pins(click);
+    CHECK(pumps());
+    kill(bench_worker(guardian), SIGKILL);
+    int took = off_after(2000);
+    CHECK(took >= 0 && took <= OFF_MS);
+    /* and it is not clicked once more */
+    CHECK_INT(bench_end(guardian, 0), 1);
     CHECK(bench_level(0, PUMP));
     bench_remove();
 }

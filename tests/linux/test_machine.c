@@ -232,21 +232,28 @@ static void tell(const char *word)
     CHECK_INT(system(command), 0);
 }
 
-CASE(coils_are_switched_and_off_when_the_worker_dies)
+/* A pump at a coil of a board, which may say more of itself. */
+static pid_t run_with_coil(int port, const char *more)
 {
-    int port;
     char pins[300];
-    bench_make("coils");
-    pid_t board = peer_board(&port, "coils");
     write_site(coil_site);
     snprintf(pins, sizeof(pins),
              "[relay]\nthrough = modbus\nhost = 127.0.0.1:%d\nunit = 29\n"
-             "coils = 3\nholds = 5s\n"
+             "coils = 3\nholds = 5s\n%s"
              "[pin:3]\nthrough = gpio\nchip = 0\nlines = 9\n",
-             port);
+             port, more);
     bench_write("pins.ini", pins);
     pid_t guardian = bench_run(NULL);
     hears("levels", "float 0 good");
+    return guardian;
+}
+
+CASE(coils_are_switched_and_off_when_the_worker_dies)
+{
+    int port;
+    bench_make("coils");
+    pid_t board = peer_board(&port, "coils");
+    pid_t guardian = run_with_coil(port, "");
     for (int i = 0; i < 4; i++) {
         tell("water hand 30s");
         CHECK(coils_are("3 ", 5000));
@@ -267,18 +274,9 @@ CASE(coils_are_switched_and_off_when_the_worker_dies)
 CASE(a_bus_whose_process_dies_gets_another)
 {
     int port;
-    char pins[300];
     bench_make("bus");
     pid_t board = peer_board(&port, "coils");
-    write_site(coil_site);
-    snprintf(pins, sizeof(pins),
-             "[relay]\nthrough = modbus\nhost = 127.0.0.1:%d\nunit = 29\n"
-             "coils = 3\nholds = 5s\n"
-             "[pin:3]\nthrough = gpio\nchip = 0\nlines = 9\n",
-             port);
-    bench_write("pins.ini", pins);
-    pid_t guardian = bench_run(NULL);
-    hears("levels", "float 0 good");
+    pid_t guardian = run_with_coil(port, "");
     tell("water hand 30s");
     CHECK(coils_are("3 ", 5000));
     pid_t worker = bench_worker(guardian);
@@ -301,18 +299,9 @@ CASE(a_bus_whose_process_dies_gets_another)
 CASE(a_board_that_is_gone_is_a_pump_that_does_not_obey)
 {
     int port;
-    char pins[300];
     bench_make("gone");
     pid_t board = peer_board(&port, NULL);
-    write_site(coil_site);
-    snprintf(pins, sizeof(pins),
-             "[relay]\nthrough = modbus\nhost = 127.0.0.1:%d\nunit = 29\n"
-             "coils = 3\nholds = 5s\ntimeout = 200ms\n"
-             "[pin:3]\nthrough = gpio\nchip = 0\nlines = 9\n",
-             port);
-    bench_write("pins.ini", pins);
-    pid_t guardian = bench_run(NULL);
-    hears("levels", "float 0 good");
+    pid_t guardian = run_with_coil(port, "timeout = 200ms\n");
     peer_end(board);
     hears("alerts", "water");
     harness_at("%s", bench_ask("alerts"));
