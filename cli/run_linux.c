@@ -348,19 +348,31 @@ static int work_on(void *self, const struct worker_life *life)
     return code;
 }
 
+/* Whether this machine knows the zone; told on stderr if not. */
+static bool is_zone_known(const struct site *site, const char *path)
+{
+    const char *zone = cup_file_value(site->file, "site", "zone");
+    char file[PATH_MAX];
+    snprintf(file, sizeof(file), "/usr/share/zoneinfo/%s", zone ? zone : "");
+    if (!zone || (!strstr(zone, "..") && access(file, R_OK) == 0))
+        return true;
+    fprintf(stderr,
+            "cuplatch: %s: zone = %s: this machine knows no such zone; "
+            "expected a file of /usr/share/zoneinfo, such as Europe/Lisbon\n",
+            path, zone);
+    return false;
+}
+
 /* Whether the files as they are now could be run; told on stderr if not. */
 static bool may_begin(void *self)
 {
     const struct machine *machine = self;
     struct site site;
-    struct pins pins;
-    struct wiring wiring;
-    if (site_open(&site, machine->words) != EXIT_DONE ||
-        !pins_read(&pins, machine->wishes->pins))
-        return false;
-    pins_join(&pins, site.file, &wiring);
-    problems_print(&pins.problems, pins.path, stderr);
-    return pins.problems.errors == 0;
+    struct wired wired;
+    return site_open(&site, machine->words) == EXIT_DONE &&
+           wired_open(machine->words, &site, machine->wishes->pins, WIRED_READ,
+                      &wired) == EXIT_DONE &&
+           is_zone_known(&site, machine->words->list[0]);
 }
 
 /* The service manager's socket, connected; -1: there is none. */
@@ -428,21 +440,6 @@ static int guard(struct machine *machine)
     if (how == GUARDIAN_REFUSED)
         return guarded.code;
     return how == GUARDIAN_ENDED ? EXIT_DONE : EXIT_OUTSIDE;
-}
-
-/* Whether this machine knows the zone; told on stderr if not. */
-static bool is_zone_known(const struct site *site, const char *path)
-{
-    const char *zone = cup_file_value(site->file, "site", "zone");
-    char file[PATH_MAX];
-    snprintf(file, sizeof(file), "/usr/share/zoneinfo/%s", zone ? zone : "");
-    if (!zone || (!strstr(zone, "..") && access(file, R_OK) == 0))
-        return true;
-    fprintf(stderr,
-            "cuplatch: %s: zone = %s: this machine knows no such zone; "
-            "expected a file of /usr/share/zoneinfo, such as Europe/Lisbon\n",
-            path, zone);
-    return false;
 }
 
 int run_linux(struct words *words, struct site *site,

@@ -99,6 +99,12 @@ static void join_switched(const struct joining *joining, struct pin *pin,
                       "[%s] of the site is switched by this: it needs coils, "
                       "unit and holds",
                       port->thing);
+    else if (pin->way == PIN_MODBUS &&
+             (uint32_t)pin->holds_ms <= 2 * joining->plan->scan_ms)
+        problem_error(&joining->pins->problems, pin->place,
+                      "its board would drop it between two passes: holds must "
+                      "be longer than two scans of the site, %g s",
+                      2e-3 * joining->plan->scan_ms);
     *to = pin;
 }
 

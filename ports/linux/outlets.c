@@ -47,7 +47,7 @@ static struct list gather(struct outlets *outlets, const struct wiring *wiring,
     return list;
 }
 
-/* What of one chip was asked for. */
+/* What of one chip is asked for at once: lines of one pull. */
 struct chip_list {
     struct gpio_ask ask;
     struct wanted *of[GPIO_LINES_MOST];
@@ -57,17 +57,18 @@ struct chip_list {
 static void collect(const struct list *list, const struct pin *first,
                     struct chip_list *chip)
 {
-    *chip = (struct chip_list){.ask = {.user = "cuplatch", .outputs = true}};
+    *chip = (struct chip_list){
+        .ask = {.user = "cuplatch", .outputs = true, .pull = first->pull}};
     for (size_t i = 0; i < list->count; i++) {
         struct wanted *wanted = &list->all[i];
         if (strcmp(wanted->pin->chip, first->chip) != 0 ||
-            wanted->outlet->bit || chip->ask.count == GPIO_LINES_MOST)
+            wanted->pin->pull != first->pull || wanted->outlet->bit ||
+            chip->ask.count == GPIO_LINES_MOST)
             continue;
         size_t at = chip->ask.count++;
         wanted->outlet->bit = UINT64_C(1) << at;
         chip->of[at] = wanted;
         chip->ask.lines[at] = (uint32_t)wanted->pin->line;
-        chip->ask.pull = wanted->pin->pull;
         if (wanted->off)
             chip->ask.first |= wanted->outlet->bit;
         if (wanted->pump)

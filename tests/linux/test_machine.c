@@ -271,6 +271,30 @@ CASE(coils_are_switched_and_off_when_the_worker_dies)
     bench_remove();
 }
 
+CASE(a_board_that_would_drop_a_coil_between_passes_is_refused)
+{
+    char site[200];
+    char pins[200];
+    char said[600] = "";
+    bench_make("drops");
+    bench_write("site.ini", "[site]\nname = Slow\nscan = 3s\n"
+                            "[water]\nis = pump\nport = relay:0\n"
+                            "longest = 60s\n");
+    bench_write("pins.ini", "[relay]\nthrough = modbus\nhost = 127.0.0.1\n"
+                            "unit = 29\ncoils = 3\nholds = 5s\n");
+    snprintf(site, sizeof(site), "%s", bench_path("site.ini"));
+    snprintf(pins, sizeof(pins), "%s", bench_path("pins.ini"));
+    const char *const off[] = {site, pins, "--off", NULL};
+    CHECK_INT(bench_pins(off), 1);
+    FILE *in = fopen(bench_path("said"), "r");
+    if (in) {
+        said[fread(said, 1, sizeof(said) - 1, in)] = '\0';
+        fclose(in);
+    }
+    CHECK(strstr(said, "longer than two scans of the site, 6 s") != NULL);
+    bench_remove();
+}
+
 CASE(a_bus_whose_process_dies_gets_another)
 {
     int port;
