@@ -188,7 +188,7 @@ static void add_list(struct pins *pins, const struct ini_section *section,
 {
     const struct pin_key *key = pin_key_of(pin->way, list->key);
     const char *at = list->value;
-    struct item item;
+    struct item item = {""};
     size_t count = 0;
     pin->place = (struct place){list->line, list->text};
     for (; next_item(&at, &item); count++) {
