@@ -273,7 +273,8 @@ static int calibrate(struct calibration *calibration)
 }
 
 struct options {
-    char *dry, *wet, *empty, *full, *low, *high, *time, *span, *socket, *pins;
+    char *dry, *wet, *empty, *full, *low, *high, *time, *span, *socket;
+    struct feed_from from;
     int samples, lines, yes;
 };
 
@@ -288,7 +289,7 @@ static void free_options(struct options *options)
     free(options->time);
     free(options->span);
     free(options->socket);
-    free(options->pins);
+    feed_forget(&options->from);
 }
 
 /* Both ends of one pair of options, or none. */
@@ -362,12 +363,13 @@ static int calibrate_from_here(struct calibration *calibration)
 }
 
 /* ... or with what this machine's sensors say. */
-static int calibrate_over(struct calibration *calibration, const char *pins)
+static int calibrate_over(struct calibration *calibration,
+                          const struct feed_from *from)
 {
     int code = EXIT_DONE;
-    if (pins) {
+    if (feed_is_wanted(from)) {
         calibration->sampling.lines = true;
-        code = feed_begin(calibration->words, pins);
+        code = feed_begin(calibration->words, from);
     }
     return code == EXIT_DONE ? calibrate_from_here(calibration) : code;
 }
@@ -410,8 +412,7 @@ int calibrate_main(int argc, const char **argv)
          "how many to take at each end; 20 if not given", "N"},
         {"lines", 0, POPT_ARG_NONE, &given.lines, 0,
          "take them from JSON lines on stdin", NULL},
-        {"pins", 0, POPT_ARG_STRING, &given.pins, 0,
-         "take them from this machine's own sensors", "PINS"},
+        FEED_OPTIONS(given.from),
         {"time", 0, POPT_ARG_STRING, &given.time, 0,
          "instead of a sensor: run this pump of a controller that runs, and "
          "write what it gives",
@@ -437,7 +438,7 @@ int calibrate_main(int argc, const char **argv)
     else if (words.count < 2)
         wrong_use(&words, "expected %s", words.usage);
     else if (choose(calibration, &given))
-        code = calibrate_over(calibration, given.pins);
+        code = calibrate_over(calibration, &given.from);
     free_options(&given);
     free(calibration);
     words_free(&words);

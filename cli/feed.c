@@ -150,26 +150,36 @@ static void end_feed(void)
     waitpid(fed_by, NULL, 0);
 }
 
-int feed_begin(struct words *words, const char *pins)
+/* Its lines are our standard input from then on. */
+static bool begin_asking(struct site *site, struct wired *wired,
+                         const int ends[2])
 {
+    pid_t child = fork();
+    if (child == 0)
+        become(site, wired, ends);
+    if (child < 0)
+        return false;
+    fed_by = child;
+    atexit(end_feed);
+    dup2(ends[0], STDIN_FILENO);
+    close(ends[0]);
+    close(ends[1]);
+    return true;
+}
+
+int feed_begin(struct words *words, const struct feed_from *from)
+{
+    enum wired_how how = from->board ? WIRED_BOARD : WIRED_SENSORS;
+    const char *path = from->board ? from->board : from->pins;
     struct site site;
     struct wired wired = {.outlets = {.line_count = 0}};
     int ends[2] = {-1, -1};
     int code = site_open(&site, words);
     if (code == EXIT_DONE)
-        code = wired_open(words, &site, pins, WIRED_SENSORS, &wired);
+        code = wired_open(words, &site, path, how, &wired);
     if (code == EXIT_DONE && (!wired_hold(&wired, &site) || pipe(ends) != 0))
         code = EXIT_OUTSIDE;
-    pid_t child = code == EXIT_DONE ? fork() : -1;
-    if (child == 0)
-        become(&site, &wired, ends);
-    if (child > 0) {
-        fed_by = child;
-        atexit(end_feed);
-        dup2(ends[0], STDIN_FILENO);
-        close(ends[0]);
-        close(ends[1]);
-    } else if (code == EXIT_DONE) {
+    if (code == EXIT_DONE && !begin_asking(&site, &wired, ends)) {
         tell_failure("the sensors cannot be asked", errno);
         code = EXIT_OUTSIDE;
     }

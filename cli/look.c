@@ -446,13 +446,13 @@ static int play(struct look *look, struct words *words, const char *log)
     return code;
 }
 
-static int look_at(struct words *words, const char *log, const char *pins,
-                   bool json)
+static int look_at(struct words *words, const char *log,
+                   const struct feed_from *from, bool json)
 {
     struct site site;
     int code = site_open(&site, words);
-    if (code == EXIT_DONE && pins) {
-        code = feed_begin(words, pins);
+    if (code == EXIT_DONE && feed_is_wanted(from)) {
+        code = feed_begin(words, from);
         site.site.plan = feed_plan(site.site.plan);
     }
     if (code != EXIT_DONE) {
@@ -487,13 +487,12 @@ int look_main(int argc, const char **argv)
     int live = 0;
     int once = 0;
     char *log = NULL;
-    char *pins = NULL;
+    struct feed_from from = {NULL, NULL};
     char *socket = NULL;
     struct poptOption options[] = {
         {"log", 'l', POPT_ARG_STRING, &log, 0,
          "look at a recorded log; else at JSON lines on stdin", "LOG"},
-        {"pins", 0, POPT_ARG_STRING, &pins, 0,
-         "look at this machine's sensors, each at least once a second", "PINS"},
+        FEED_OPTIONS(from),
         {"json", 'j', POPT_ARG_NONE, &json, 0, "JSON Lines, one a sample",
          NULL},
         {"live", 0, POPT_ARG_NONE, &live, 0,
@@ -515,12 +514,13 @@ int look_main(int argc, const char **argv)
         wrong_use(&words, "--once and --socket go with --live%s", "");
     else if (words.count == 0)
         wrong_use(&words, "expected %s", words.usage);
-    else if (log && pins)
-        wrong_use(&words, "--log and --pins are each for itself%s", "");
+    else if ((log != NULL) + (from.pins != NULL) + (from.board != NULL) > 1)
+        wrong_use(&words, "--log, --pins and --board are each for itself%s",
+                  "");
     else
-        code = look_at(&words, log, pins, json);
+        code = look_at(&words, log, &from, json);
     free(log);
-    free(pins);
+    feed_forget(&from);
     free(socket);
     words_free(&words);
     return code;

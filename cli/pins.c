@@ -68,7 +68,7 @@ static void say_safe(const struct wired *wired, const struct pin *pin,
                      char *text, size_t size)
 {
     *text = '\0';
-    if (pin->coil < 0)
+    if (pin->holds_ms < 0)
         return;
     for (size_t i = 0; i < wired->buses.ask_count; i++)
         if (wired->buses.asks[i].duct->pin == pin)

@@ -89,6 +89,14 @@ static void try_pin(struct wired *wired, const struct ask *ask)
         problem_error(problems_of(wired), ask->duct->pin->place, "%s", wrong);
 }
 
+/* All that is at one board is behind one line. */
+static bool is_tried(const struct pin *pin, const struct pin *tried)
+{
+    return pin == tried ||
+           (tried && pin->way == PIN_BOARD && tried->way == PIN_BOARD &&
+            strcmp(pin->device, tried->device) == 0);
+}
+
 static void try_all(struct wired *wired)
 {
     const struct pin *tried = NULL;
@@ -97,7 +105,7 @@ static void try_all(struct wired *wired)
             look_at_lines(wired, &wired->pins.list[i]);
     for (size_t i = 0; i < wired->buses.ask_count; i++) {
         const struct ask *ask = &wired->buses.asks[i];
-        if (ask->duct->pin != tried && !ask->duct->pin->chip)
+        if (!is_tried(ask->duct->pin, tried) && !ask->duct->pin->chip)
             try_pin(wired, ask);
         tried = ask->duct->pin;
     }
@@ -117,9 +125,12 @@ int wired_open(struct words *words, const struct site *site, const char *path,
 {
     char wrong[WRONG_SIZE];
     *wired = (struct wired){.outlets = {.line_count = 0}};
-    if (!pins_read(&wired->pins, path))
+    if (how == WIRED_BOARD)
+        pins_of_board(&wired->pins, site->file, path, &wired->wiring);
+    else if (pins_read(&wired->pins, path))
+        pins_join(&wired->pins, site->file, &wired->wiring);
+    else
         return cannot_open(words, path);
-    pins_join(&wired->pins, site->file, &wired->wiring);
     if (how == WIRED_SENSORS)
         leave_out_outputs(wired, site->site.plan);
     if (!buses_make(&wired->buses, &wired->wiring, site->site.plan, wrong,

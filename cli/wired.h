@@ -14,9 +14,10 @@ struct wired {
 
 /* Reads a pins file and holds it against a site, or against this machine, too:
  * every pin is tried, no output is touched; or for its sensors alone, so that
- * no pump can be switched. What is wrong is told on stderr. Returns an exit
+ * no pump can be switched; or all its sensors at a board, whose line is `path`.
+ * What is wrong is told on stderr. Returns an exit
  * code; then wired_close(), whatever it is. */
-enum wired_how { WIRED_READ, WIRED_TRIED, WIRED_SENSORS };
+enum wired_how { WIRED_READ, WIRED_TRIED, WIRED_SENSORS, WIRED_BOARD };
 int wired_open(struct words *words, const struct site *site, const char *path,
                enum wired_how how, struct wired *wired);
 

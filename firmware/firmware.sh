@@ -123,7 +123,7 @@ same_everywhere() {
         $to/recording
 }
 
-# talks NAME QEMU MACHINE IMAGE: a talk with a board, twice at the most: a host
+# talks NAME QEMU MACHINE IMAGE COMMAND: a talk with a board, twice at the most: a host
 # that stands still for two seconds while the board sleeps is seen by the
 # board's watchdog.
 talks() {
@@ -278,8 +278,8 @@ pull_the_plug() {
         >$to/talk.out
     cat $to/talk.out
     grep -q ' 0 wrong' $to/talk.out || over=1
-    talks "Cortex-M3 board" $arm_board $to/board-cortex-m3.elf
-    talks "RISC-V board" $riscv_board $to/emulated-riscv32.elf
+    talks "Cortex-M3 board" $arm_board $to/board-cortex-m3.elf "$host/cuplatch"
+    talks "RISC-V board" $riscv_board $to/emulated-riscv32.elf "$host/cuplatch"
 }
 
 # shellcheck disable=SC2086

@@ -84,6 +84,31 @@ static void join_sensor(const struct joining *joining, struct pin *pin,
     joining->wiring->sensors[port->index] = pin;
 }
 
+/* What switches through something else needs to know how long that holds. */
+static void check_holds(const struct joining *joining, const struct pin *pin,
+                        const char *thing)
+{
+    struct problems *problems = &joining->pins->problems;
+    bool board = pin->way == PIN_BOARD;
+    uint32_t scan_ms = joining->plan->scan_ms;
+    if (pin->way == PIN_MODBUS && pin->coil < 0)
+        problem_error(problems, pin->place,
+                      "[%s] of the site is switched by this: it needs coils, "
+                      "unit and holds",
+                      thing);
+    else if (board && (pin->holds_ms < 0 || pin->holds_ms == PIN_NEVER))
+        problem_error(problems, pin->place,
+                      "[%s] of the site is switched by this: it needs holds, "
+                      "the time after which the board puts it off by itself, "
+                      "such as 5s",
+                      thing);
+    else if ((uint32_t)pin->holds_ms <= 2 * scan_ms)
+        problem_error(problems, pin->place,
+                      "its board would drop it between two passes: holds must "
+                      "be longer than two scans of the site, %g s",
+                      2e-3 * scan_ms);
+}
+
 static void join_switched(const struct joining *joining, struct pin *pin,
                           const struct cup_file_port *port, struct pin **to,
                           bool line_only)
@@ -93,18 +118,9 @@ static void join_switched(const struct joining *joining, struct pin *pin,
     if (!right)
         wrong_way(joining, pin, port,
                   line_only ? "what must follow at once" : "an output",
-                  line_only ? "gpio" : "gpio or modbus");
-    else if (pin->way == PIN_MODBUS && pin->coil < 0)
-        problem_error(&joining->pins->problems, pin->place,
-                      "[%s] of the site is switched by this: it needs coils, "
-                      "unit and holds",
-                      port->thing);
-    else if (pin->way == PIN_MODBUS &&
-             (uint32_t)pin->holds_ms <= 2 * joining->plan->scan_ms)
-        problem_error(&joining->pins->problems, pin->place,
-                      "its board would drop it between two passes: holds must "
-                      "be longer than two scans of the site, %g s",
-                      2e-3 * joining->plan->scan_ms);
+                  line_only ? "gpio" : "gpio, modbus or board");
+    else if (pin->way != PIN_GPIO)
+        check_holds(joining, pin, port->thing);
     *to = pin;
 }
 
@@ -236,6 +252,13 @@ static bool is_same_text(const char *one, const char *two)
     return one && two && strcmp(one, two) == 0;
 }
 
+static bool is_same_thing(const struct pin *one, const struct pin *two)
+{
+    return one->way == PIN_BOARD && two->way == PIN_BOARD &&
+           is_same_text(one->device, two->device) &&
+           strcmp(one->channel, two->channel) == 0;
+}
+
 static bool is_same_coil(const struct pin *one, const struct pin *two)
 {
     return one->coil >= 0 && one->coil == two->coil && one->unit == two->unit &&
@@ -261,6 +284,11 @@ static void check_twice(struct pins *pins, size_t at)
                           coil ? "coil" : "line",
                           (int)(coil ? pin->coil : line), first->port,
                           first->place.line);
+        else if (is_same_thing(first, pin))
+            problem_error(&pins->problems, pin->place,
+                          "%s of that board is that of %s already, in line %d; "
+                          "each port needs its own",
+                          pin->channel, first->port, first->place.line);
     }
 }
 
@@ -312,19 +340,24 @@ static void warn_unused(const struct joining *joining, size_t at)
                         "no thing of the site is at %s", pin->port);
 }
 
+static struct wiring room_for(const struct cup_plan *plan, size_t lamps)
+{
+    return (struct wiring){
+        .sensors = list_of(plan->sensor_count, sizeof(struct pin *)),
+        .sources = list_of(plan->source_count, sizeof(struct pin *)),
+        .outputs = list_of(plan->pump_count, sizeof(struct pin *[2])),
+        .supplies = list_of(plan->supplies, sizeof(struct pin *)),
+        .buttons = list_of(plan->button_count, sizeof(struct pin_button)),
+        .lamps = list_of(lamps, sizeof(struct pin_lamp))};
+}
+
 void pins_join(struct pins *pins, const struct cup_file *file,
                struct wiring *wiring)
 {
     const struct cup_plan *plan = cup_file_plan(file);
     struct cup_file_port *ports;
     size_t count = cup_file_ports(file, &ports);
-    *wiring = (struct wiring){
-        .sensors = list_of(plan->sensor_count, sizeof(struct pin *)),
-        .sources = list_of(plan->source_count, sizeof(struct pin *)),
-        .outputs = list_of(plan->pump_count, sizeof(struct pin *[2])),
-        .supplies = list_of(plan->supplies, sizeof(struct pin *)),
-        .buttons = list_of(plan->button_count, sizeof(struct pin_button)),
-        .lamps = list_of(count, sizeof(struct pin_lamp))};
+    *wiring = room_for(plan, count);
     struct joining joining = {pins, file, plan, wiring,
                               list_of(pins->count, sizeof(bool))};
     for (size_t i = 0; i < count; i++)
@@ -338,6 +371,36 @@ void pins_join(struct pins *pins, const struct cup_file *file,
     }
     free(joining.used);
     free(ports);
+}
+
+void pins_of_board(struct pins *pins, const struct cup_file *file,
+                   const char *device, struct wiring *wiring)
+{
+    const struct cup_plan *plan = cup_file_plan(file);
+    *pins = (struct pins){.path = strdup(device)};
+    pins->list = list_of(plan->sensor_count, sizeof(struct pin));
+    *wiring = room_for(plan, 0);
+    if (!pins->path)
+        abort();
+    for (cup_index i = 0; i < plan->sensor_count; i++) {
+        const struct cup_sensor *sensor = &plan->sensors[i];
+        struct place place = {0, plan->names[i]};
+        if (sensor->several || sensor->source != CUP_NONE)
+            continue; /* it is not asked itself */
+        if (cup_form_is_bytes(sensor->form)) {
+            problem_warning(&pins->problems, place,
+                            "a board tells numbers alone, not what this sensor "
+                            "says in bytes");
+            continue;
+        }
+        struct pin *pin = &pins->list[pins->count++];
+        *pin = pin_none;
+        pin->way = PIN_BOARD;
+        pin->place = place;
+        pin->device = pins->path;
+        snprintf(pin->channel, sizeof(pin->channel), "%s", plan->names[i]);
+        wiring->sensors[i] = pin;
+    }
 }
 
 void wiring_free(struct wiring *wiring)

@@ -19,6 +19,7 @@
     X(I2C, "i2c", BYTES, false)                                                \
     X(SERIAL, "serial", STREAM, false)                                         \
     X(MODBUS, "modbus", REGISTERS, true)                                       \
+    X(BOARD, "board", NUMBER | BIT | ECHO | COUNT, true)                       \
     X(PROGRAM, "program", ANY, false)                                          \
     X(FILE, "file", NUMBER, false)
 
@@ -73,6 +74,9 @@ struct pin {
     uint8_t write_count;
 };
 
+/* One of which nothing is given. */
+extern const struct pin pin_none;
+
 struct pins {
     char *path;
     struct ini_file ini;
@@ -118,5 +122,10 @@ struct wiring {
 void pins_join(struct pins *pins, const struct cup_file *file,
                struct wiring *wiring);
 void wiring_free(struct wiring *wiring);
+
+/* Pins of a site whose sensors are all those of one board, by the same names;
+ * no output is among them. */
+void pins_of_board(struct pins *pins, const struct cup_file *file,
+                   const char *device, struct wiring *wiring);
 
 #endif

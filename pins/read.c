@@ -14,6 +14,18 @@ const char *pin_way_code(enum pin_way way)
     return codes[way];
 }
 
+const struct pin pin_none = {.line = -1,
+                             .trigger = -1,
+                             .echo = -1,
+                             .coil = -1,
+                             .bus = -1,
+                             .address = -1,
+                             .unit = -1,
+                             .baud = -1,
+                             .read = -1,
+                             .timeout_ms = -1,
+                             .holds_ms = -1};
+
 /* The word of a list; a longer one fits nothing. */
 struct item {
     char text[64];
@@ -210,19 +222,8 @@ static void read_section(struct pins *pins, const struct ini_section *section)
 {
     const struct ini_entry *list = NULL;
     bool whole;
-    struct pin pin = {.place = place_of(section),
-                      .line = -1,
-                      .trigger = -1,
-                      .echo = -1,
-                      .coil = -1,
-                      .bus = -1,
-                      .address = -1,
-                      .unit = -1,
-                      .baud = -1,
-                      .read = -1,
-                      .wait_ms = 0,
-                      .timeout_ms = -1,
-                      .holds_ms = -1};
+    struct pin pin = pin_none;
+    pin.place = place_of(section);
     if (!is_port(section->name, &whole)) {
         problem_error(&pins->problems, pin.place,
                       "expected a kind of port or one port as the site file "

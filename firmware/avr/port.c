@@ -118,10 +118,9 @@ struct cup_sample sample_contact(uint8_t number)
     return (struct cup_sample){.raw = !(PINC & 1 << number)};
 }
 
-struct cup_sample cup_port_sample(struct cup_port *port, cup_index sensor)
+struct cup_sample board_sample(struct cup_pin pin)
 {
-    (void)port;
-    return sample_pin(baked_pins[sensor]);
+    return sample_pin(pin);
 }
 
 /* Outputs */

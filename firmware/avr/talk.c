@@ -33,6 +33,7 @@ static const struct {
     {"ask days\r", 3, {"outdoors "}},
     {"ask alerts\r", 3, {"all is well"}},
     {"ask settings\r", 3, {"nothing may be changed"}},
+    {"look\r", 3, {"look kale_soil 4", "look cistern_echo "}},
     {"hello\r", 3, {"expected a name and a word, such as: lift off"}},
     {"site hold\r", 3, {"done", "site mode: the site is on hold"}},
     {NULL, 95, {"site setting: the journal was read back"}},

@@ -14,6 +14,10 @@ extern CUP_FLASH struct cup_pin baked_pins[];
  * since the first instructions after reset. */
 struct cup_port *board_begin(void);
 
+/* One raw sample of what is at a pin, within 50 ms; what has no answer says so,
+ * and is never a number. */
+struct cup_sample board_sample(struct cup_pin pin);
+
 /* Says a byte; waits until the line has taken it, at most 2 ms. */
 void board_say(char byte);
 

@@ -5,6 +5,7 @@
 
 /* The longest sleep, so that the watchdog is fed in time. */
 #define SLEEP_MOST_MS 500
+#define LOOK_MS 60000
 
 static void say(CUP_FLASH char *text)
 {
@@ -81,12 +82,32 @@ void cup_port_tell(struct cup_port *port, const struct cup_event *event)
         say_event(event);
 }
 
+/* Who looks wants every sample as it comes, for a minute from the last time
+ * that it was asked. */
+static bool looks;
+static uint32_t looks_since_ms;
+
+static void begin_look(uint32_t now_ms)
+{
+    looks = true;
+    looks_since_ms = now_ms;
+}
+
 #if CUP_USES_NAMES
 static void take_byte(uint32_t now_ms, char byte)
 {
     static struct cup_console console;
     static const struct cup_printer printer = {say_line, NULL};
     cup_console_take(&console, &baked, now_ms, byte, &printer);
+    if (console.looks)
+        begin_look(now_ms);
+    console.looks = false;
+}
+
+static void say_thing(cup_index thing)
+{
+    say(cup_thing_name(baked.plan, thing));
+    board_say(' ');
 }
 #else
 static void take_byte(uint32_t now_ms, char byte)
@@ -94,8 +115,37 @@ static void take_byte(uint32_t now_ms, char byte)
     static struct numbers numbers;
     static const struct numbers_out out = {say_number, NULL};
     numbers_take(&numbers, &baked, now_ms, byte, &out);
+    if (numbers.looks)
+        begin_look(now_ms);
+    numbers.looks = false;
+}
+
+static void say_thing(cup_index thing)
+{
+    say_number(NULL, thing, false);
 }
 #endif
+
+/* "look kale_soil 612": a dash where there was no answer. */
+static void say_sample(cup_index sensor, struct cup_sample sample)
+{
+    say(CUP_TEXT("look "));
+    say_thing(sensor);
+    if (sample.reject == CUP_REASON_NONE)
+        say_number(NULL, sample.raw, true);
+    else
+        say(CUP_TEXT("-\r\n"));
+}
+
+struct cup_sample cup_port_sample(struct cup_port *port, cup_index sensor)
+{
+    struct cup_sample sample = board_sample(baked_pins[sensor]);
+    if (looks && cup_left(cup_port_now_ms(port), looks_since_ms, LOOK_MS) == 0)
+        looks = false;
+    if (looks)
+        say_sample(sensor, sample);
+    return sample;
+}
 
 static void listen(uint32_t now_ms)
 {

@@ -113,6 +113,10 @@ static void end_line(struct numbers *numbers, const struct cup_site *site,
         tell_all(site, out);
         return;
     }
+    if (fits && eats(&text, CUP_TEXT("look")) && !*text) {
+        numbers->looks = true;
+        return;
+    }
     enum cup_error error = CUP_ERROR_NAME;
     if (fits)
         error = steer(site, now_ms, numbers->text);

@@ -4,6 +4,7 @@
  *     hand 9 90     pump 9 by hand for 90 s       off 9, auto 9, clear 9
  *     hold, go      the whole site
  *     ask           a line each for all sensors, tanks and pumps
+ *     look          raw values as they come, for a minute
  *
  * Things are numbered as in events; `clear` takes a duty's number, too. A word
  * is answered by 0, or by the number of an enum cup_error. */
@@ -15,6 +16,7 @@
 /* The line that is being heard. All zero is the beginning. */
 struct numbers {
     uint8_t count;
+    bool looks; /* "look" was heard; who has the raw values clears it */
     char text[15];
 };
 

@@ -1,6 +1,7 @@
 #!/bin/sh
-# Talks to a board under emulation: what it answers on its console, and what it
-# knows again after a reset. talk.sh NAME QEMU MACHINE IMAGE
+# Talks to a board under emulation: what it answers on its console, what it knows
+# again after a reset, and whether its sensors can be looked at from here.
+# talk.sh NAME QEMU MACHINE IMAGE COMMAND
 set -eu
 name=$1
 at=$(mktemp -d)
@@ -45,4 +46,24 @@ printf 'ask pumps\r' >&3
 awaits "lift blocked"
 printf 'quit\n' >&4
 wait
-echo "  $name: console, guards and journal answer"
+
+# The command at the other end of the board's own line.
+timeout 60 "$2" -M "$3" -icount shift=6 -display none -monitor none \
+    -serial pty -kernel "$4" >"$at/line" 2>&1 &
+board=$!
+tries=0
+until line=$(grep -o '/dev/pts/[0-9]*' "$at/line"); do
+    tries=$((tries + 1))
+    [ $tries -lt 100 ] || exit 1
+    sleep 0.1
+done
+timeout 30 "$5" look examples/board/board.ini --board "$line" --json \
+    2>/dev/null | head -n 40 >"$at/looked" || true
+kill $board
+grep -q '"sensor":"kale_soil",.*"raw":0,' "$at/looked" &&
+    grep -q '"sensor":"tray_float","value":[01],' "$at/looked" || {
+    echo "  look --board heard:"
+    cat "$at/looked"
+    exit 1
+}
+echo "  $name: console, guards and journal answer; look hears its sensors"

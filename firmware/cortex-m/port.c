@@ -149,10 +149,9 @@ struct cup_sample sample_contact(uint8_t number)
     return (struct cup_sample){.raw = !(PIN_IN >> number & 1)};
 }
 
-struct cup_sample cup_port_sample(struct cup_port *port, cup_index sensor)
+struct cup_sample board_sample(struct cup_pin pin)
 {
-    (void)port;
-    return sample_pin(baked_pins[sensor]);
+    return sample_pin(pin);
 }
 
 enum cup_error cup_port_drive(struct cup_port *port, cup_index pump, bool high)

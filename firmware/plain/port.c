@@ -43,11 +43,9 @@ uint32_t cup_port_now_ms(struct cup_port *port)
 }
 
 /* 2. One raw sample. What has no answer says so, and is never a number. */
-struct cup_sample cup_port_sample(struct cup_port *port, cup_index sensor)
+struct cup_sample board_sample(struct cup_pin pin)
 {
-    struct cup_pin pin = baked_pins[sensor];
     struct cup_sample sample = {.raw = (int32_t)part_converter[pin.number & 7]};
-    (void)port;
     if (pin.kind == 'e')
         sample.raw = (int32_t)part_echo_us[pin.number & 3];
     if (pin.kind == 'p')

@@ -211,10 +211,9 @@ struct cup_sample sample_contact(uint8_t number)
     return (struct cup_sample){.raw = !(PIN_VALUE >> contacts[number] & 1)};
 }
 
-struct cup_sample cup_port_sample(struct cup_port *port, cup_index sensor)
+struct cup_sample board_sample(struct cup_pin pin)
 {
-    (void)port;
-    return sample_pin(baked_pins[sensor]);
+    return sample_pin(pin);
 }
 
 /* Outputs; what the pin itself is at is read back. */

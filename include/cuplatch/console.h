@@ -5,6 +5,7 @@
  *     ask levels              one line a sensor or tank
  *     ask pumps | duties | alerts | settings | days
  *     ask why lift            why a pump or a duty is as it is
+ *     look                    at a board: raw values as they come, for a minute
  *
  * In use:
  *
@@ -39,11 +40,14 @@ unsigned cup_console_alerts(const struct cup_site *site,
 /* The longest line that is taken in. */
 #define CUP_CONSOLE_MOST 79
 
-/* A line that comes byte by byte. All zero is empty. */
+/* A line that comes byte by byte. All zero is empty. `looks` is set by the line
+ * "look" and by nothing else: raw values are wanted, by whoever has them, who
+ * clears it. */
 struct cup_console {
     char text[CUP_CONSOLE_MOST + 1];
     uint8_t used;
     bool too_long;
+    bool looks;
 };
 
 /* Takes one byte; a line ends with CR or LF and is answered at once. A line

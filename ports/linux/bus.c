@@ -105,6 +105,7 @@ static struct duct *duct_for(struct buses *buses, struct bus *bus,
     struct duct *duct = &buses->ducts[buses->duct_count++];
     duct_make(duct, need->pin, need->source);
     duct->off = need->off;
+    duct->switches = need->switches;
     bus->switches |= need->switches;
     return duct;
 }

@@ -30,7 +30,7 @@ static bool put_all_off(const struct bus *bus)
 {
     bool done = true;
     for (size_t i = 0; i < bus->count; i++)
-        if (bus->ducts[i].pin->coil >= 0)
+        if (bus->ducts[i].switches)
             done = duct_write(&bus->ducts[i], bus->ducts[i].off) && done;
     return done;
 }
@@ -87,7 +87,7 @@ static void turn(struct bus *bus, struct pollfd *fds)
     }
     for (size_t i = 0; i < bus->count; i++)
         if (fds[2 + i].revents)
-            duct_take(&bus->ducts[i]);
+            duct_hear(&bus->ducts[i]);
     if (fds[1].revents)
         hear_worker(bus);
 }

@@ -21,7 +21,7 @@ struct reply {
  *   source  what a block of registers asks for; null for any other
  *   fd, more  descriptors of the way; -1: none. `own` is what it keeps else
  *   answer_ms  how long it may take to answer
- *   off     the level of an output that is off
+ *   switches  it is an output; `off` is its level when it is off
  *   last    the end of what came of a stream since it was asked */
 struct duct {
     const struct pin *pin;
@@ -35,6 +35,7 @@ struct duct {
     uint16_t last_count;
     int32_t answer_ms;
     bool streams;
+    bool switches;
     bool off;
 };
 
@@ -42,12 +43,14 @@ struct duct {
  *   open   opens what is not open yet; false, and `wrong` says why
  *   read   asks; what comes before the way's time is over is `heard`
  *   write  switches, and waits until that is acknowledged
+ *   hear   takes what came by itself, of one that streams; null: duct_take()
  *   shut   closes it, to be opened anew
  *   answer_ms  how long it may take, if the file does not say so */
 struct way {
     bool (*open)(struct duct *duct, char *wrong, size_t size);
     void (*read)(struct duct *duct, struct reply *heard);
     bool (*write)(struct duct *duct, bool high);
+    void (*hear)(struct duct *duct);
     void (*shut)(struct duct *duct);
     int32_t answer_ms;
 };

@@ -9,6 +9,7 @@ static const struct way *const ways[PIN_WAY_COUNT] = {
     [PIN_I2C] = &way_i2c,
     [PIN_SERIAL] = &way_serial,
     [PIN_MODBUS] = &way_modbus,
+    [PIN_BOARD] = &way_board,
     [PIN_PROGRAM] = &way_program,
     [PIN_FILE] = &way_file};
 
@@ -50,6 +51,15 @@ bool duct_write(struct duct *duct, bool high)
         return true;
     way->shut(duct);
     return false;
+}
+
+void duct_hear(struct duct *duct)
+{
+    const struct way *way = way_of(duct->pin);
+    if (way->hear)
+        way->hear(duct);
+    else
+        duct_take(duct);
 }
 
 void duct_shut(struct duct *duct)

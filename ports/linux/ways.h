@@ -11,6 +11,7 @@ extern const struct way way_w1;
 extern const struct way way_i2c;
 extern const struct way way_serial;
 extern const struct way way_modbus;
+extern const struct way way_board;
 extern const struct way way_program;
 extern const struct way way_file;
 
@@ -26,6 +27,8 @@ void duct_make(struct duct *duct, const struct pin *pin,
 /* Asks a duct, opening it if need be; what cannot be opened does not answer. */
 void duct_read(struct duct *duct, struct reply *heard);
 bool duct_write(struct duct *duct, bool high);
+/* Takes what came by itself. */
+void duct_hear(struct duct *duct);
 void duct_shut(struct duct *duct);
 
 #endif

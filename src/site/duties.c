@@ -1,6 +1,7 @@
 /* What each duty asks for, and which of them gets a shared pump. */
 #include "inside.h"
 
+#if CUP_USES_DOSES || CUP_USES_TURNS
 /* A pump runs for the duty looked at. */
 CUP_APART static bool runs_for_it(const struct cup_pass *pass)
 {
@@ -14,6 +15,7 @@ static bool runs_by_itself(const struct cup_pass *pass)
     return runs_for_it(pass) &&
            (!CUP_USES_STEERING || pass->pump->mode == CUP_MODE_AUTO);
 }
+#endif
 
 #if CUP_USES_TURNS
 /* When the run under way became the duty's: with its start, or as a hand run
@@ -298,6 +300,7 @@ static bool wants(const struct cup_site *site, CUP_FLASH struct cup_duty *duty,
     bool asks = state->on;
     CUP_WHERE(ALSOS, if (duty->also) asks = site->alsos[duty->also_own].own[0];)
     (void)site;
+    (void)duty;
     return asks && (!CUP_IF(DOSES, duty->dose) || cup_dose_asks(state));
 }
 

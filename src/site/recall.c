@@ -179,6 +179,7 @@ static void take_of_pump(const struct note *note, uint8_t what)
 static void take_of_duty(const struct note *note, uint8_t what)
 {
     CUP_FLASH struct cup_plan *plan = note->site->plan;
+    (void)what;
     for (cup_index i = 0; i < plan->duty_count; i++) {
         if (plan->keys[cup_duty_thing(plan, i)] != note->key)
             continue;

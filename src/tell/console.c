@@ -446,8 +446,11 @@ void cup_console_take(struct cup_console *console, const struct cup_site *site,
         return;
     }
     console->text[console->used] = '\0';
+    const char *text = console->text;
     if (console->too_long)
         too_long(site, printer);
+    else if (eat(&text, CUP_TEXT("look")) && *text == '\0')
+        console->looks = true;
     else
         cup_console_line(site, now_ms, console->text, printer);
     console->used = 0;

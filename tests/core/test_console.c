@@ -150,6 +150,12 @@ CASE(bytes_make_lines_and_a_line_too_long_is_refused_whole)
         cup_console_take(&console, &world.site, 0, 'x', &printer);
     cup_console_take(&console, &world.site, 0, '\n', &printer);
     CHECK_TEXT(answers, "that line is too long|");
+    CHECK(!console.looks);
+    *answers = '\0';
+    for (const char *at = "look\r\n"; *at; at++)
+        cup_console_take(&console, &world.site, 0, *at, &printer);
+    CHECK_TEXT(answers, "");
+    CHECK(console.looks);
     world_close(&world);
 }
 

@@ -99,6 +99,18 @@ CASE(words_are_taken_by_number)
     world_close(&world);
 }
 
+CASE(look_is_heard_and_left_to_who_has_the_values)
+{
+    struct world world;
+    struct numbers numbers = {0};
+    world_open(&world, SITE);
+    CHECK_TEXT(say(&numbers, &world.site, "looks\nlook 1\n"), "5|5|");
+    CHECK(!numbers.looks);
+    CHECK_TEXT(say(&numbers, &world.site, "look\r\n"), "");
+    CHECK(numbers.looks);
+    world_close(&world);
+}
+
 CASE(ask_tells_of_sensors_tanks_and_pumps)
 {
     struct world world;

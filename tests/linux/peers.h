@@ -22,6 +22,11 @@ pid_t peer_board(int *port, const char *coils);
 /* The same at a serial line of its own, whose path is written. */
 pid_t peer_board_at_line(char *path, size_t size, const char *coils);
 
+/* A board of ours at a serial line of its own, whose path is written: PROGRAM,
+ * which writes the outputs that are on into a file of the folder. */
+pid_t peer_own_board(const char *program, char *path, size_t size,
+                     const char *outputs);
+
 void peer_end(pid_t peer);
 
 #endif

@@ -295,6 +295,86 @@ CASE(a_board_that_would_drop_a_coil_between_passes_is_refused)
     bench_remove();
 }
 
+/* A board of ours */
+
+static const char pond_site[] =
+    "[float]\nis = sensor\nform = switch\nport = pin:3\nevery = 200ms\n"
+    "lost_after = 3s\n"
+    "[bog]\nis = sensor\nmeasures = moisture\nform = counts\nport = adc:2\n"
+    "dry = 900\nwet = 400\nevery = 200ms\nlost_after = 3s\n"
+    "[water]\nis = pump\nport = relay:0\nlongest = 60s\nhand_limit = 50s\n";
+
+CASE(a_board_of_ours_reads_and_switches_and_lets_go_by_itself)
+{
+    char line[64];
+    char pins[400];
+    bench_make("pond");
+    pid_t board = peer_own_board(POND, line, sizeof(line), "coils");
+    write_site(pond_site);
+    snprintf(pins, sizeof(pins),
+             "[relay]\nthrough = board\ndevice = %s\nthings = spout\n"
+             "holds = 2s\n"
+             "[pin:3]\nthrough = board\ndevice = %s\nthings = pond_float\n"
+             "[adc:2]\nthrough = board\ndevice = %s\nthings = bog_soil\n",
+             line, line, line);
+    bench_write("pins.ini", pins);
+    pid_t guardian = bench_run(NULL);
+    hears("levels", "float 1 good");
+    hears("levels", "bog 50.");
+    tell("water hand 30s");
+    CHECK(coils_are("0 ", 5000));
+    bench_nap(3000); /* past what the board holds by itself */
+    CHECK(coils_are("0 ", 0));
+    kill(bench_worker(guardian), SIGKILL);
+    CHECK(coils_are("", OFF_MS));
+    CHECK(bench_wait_log("the controller started", 2, UP_MS));
+    hears("levels", "float 1 good");
+    tell("water hand 30s");
+    CHECK(coils_are("0 ", 5000));
+    pid_t worker = bench_worker(guardian);
+    pid_t bus = bench_other_child(guardian, worker);
+    kill(guardian, SIGSTOP); /* nobody is left who could say off */
+    kill(worker, SIGSTOP);
+    kill(bus, SIGSTOP);
+    CHECK(coils_are("", 4000));
+    kill(bus, SIGCONT);
+    kill(worker, SIGCONT);
+    kill(guardian, SIGCONT);
+    CHECK_INT(bench_end(guardian, SIGTERM), 0);
+    peer_end(board);
+    bench_remove();
+}
+
+CASE(a_board_of_ours_is_looked_at_without_a_pins_file)
+{
+    char line[64];
+    char command[500];
+    char said[4000] = "";
+    bench_make("bench");
+    pid_t board = peer_own_board(POND, line, sizeof(line), "coils");
+    write_site("[pond_float]\nis = sensor\nform = switch\nport = pin:0\n"
+               "every = 1s\nlost_after = 5s\n"
+               "[bog_soil]\nis = sensor\nmeasures = moisture\n"
+               "form = counts\nport = adc:0\ndry = 900\nwet = 400\n"
+               "plausible = 300..1000\nevery = 1s\nlost_after = 5s\n"
+               "[elsewhere]\nis = sensor\nform = switch\nport = pin:1\n"
+               "every = 1s\nlost_after = 2s\n");
+    snprintf(command, sizeof(command), "%s look %s --board %s | head -n 16 >%s",
+             CUPLATCH_STANDIN, bench_path("site.ini"), line,
+             bench_path("said"));
+    CHECK_INT(system(command), 0);
+    FILE *in = fopen(bench_path("said"), "r");
+    if (CHECK(in != NULL)) {
+        said[fread(said, 1, sizeof(said) - 1, in)] = '\0';
+        fclose(in);
+    }
+    CHECK(strstr(said, "pond_float  raw 1  good  value 1") != NULL);
+    CHECK(strstr(said, "bog_soil  raw 6") != NULL);
+    CHECK(strstr(said, "elsewhere  raw -  lost (no-answer)") != NULL);
+    peer_end(board);
+    bench_remove();
+}
+
 CASE(a_bus_whose_process_dies_gets_another)
 {
     int port;
