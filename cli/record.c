@@ -10,6 +10,7 @@
 #include <sys/stat.h>
 
 #include "../ports/common/json.h"
+#include "../ports/log/rows.h"
 #include "../ports/sim/sim.h"
 #include "cli.h"
 #include "cuplatch/say.h"
@@ -24,6 +25,7 @@ struct record {
     FILE *levels;
     FILE *raw;
     FILE *truth;
+    struct cup_rows *rows;
     struct garden *garden; /* null: nobody knows the truth */
     struct cup_onlooker onlooker;
     uint64_t passes;
@@ -44,13 +46,10 @@ static FILE *open_in(const char *dir, const char *name)
 static void write_heads(const struct record *record)
 {
     const struct cup_plan *plan = record->site->plan;
-    fprintf(record->raw, "t_ms");
-    for (cup_index i = 0; i < plan->sensor_count; i++)
-        fprintf(record->raw, ",%s", cup_thing_name(plan, i));
+    fprintf(record->raw, "%s\n", cup_rows_head(record->rows));
     fprintf(record->levels, "s");
     for (cup_index i = 0; i < cup_duty_thing(plan, 0); i++)
         fprintf(record->levels, ",%s", cup_thing_name(plan, i));
-    fprintf(record->raw, "\n");
     fprintf(record->levels, "\n");
     if (!record->garden)
         return;
@@ -81,34 +80,24 @@ static void write_number(FILE *out, int64_t value, int decimals)
     fwrite_unlocked(at, 1, (size_t)(text + sizeof(text) - at), out);
 }
 
-static void write_cell(FILE *out, const struct cup_seen *seen)
-{
-    putc_unlocked(',', out);
-    if (!seen->heard)
-        return;
-    if (seen->sample.reject == CUP_REASON_NO_ANSWER)
-        putc_unlocked('-', out);
-    else if (seen->sample.reject != CUP_REASON_NONE)
-        fputs(cup_reason_code(seen->sample.reject), out);
-    else
-        write_number(out, seen->sample.raw, 0);
-}
-
 /* A row only when something was heard, and for the first pass. */
 static void write_raw(struct record *record, uint32_t t_ms)
 {
     const struct cup_plan *plan = record->site->plan;
-    bool any = record->passes == 0;
-    for (cup_index i = 0; i < plan->sensor_count; i++)
-        any |= record->onlooker.sensors[i].heard;
-    if (!any)
-        return;
-    write_number(record->raw, t_ms, 0);
+    size_t length;
+    if (record->passes == 0)
+        cup_rows_clock(record->rows, cup_site_clock_s(record->site));
     for (cup_index i = 0; i < plan->sensor_count; i++) {
-        write_cell(record->raw, &record->onlooker.sensors[i]);
-        record->onlooker.sensors[i].heard = false;
+        struct cup_seen *seen = &record->onlooker.sensors[i];
+        if (seen->heard)
+            (void)cup_rows_sample(record->rows, i, seen->sample);
+        seen->heard = false;
     }
-    putc_unlocked('\n', record->raw);
+    const char *row = cup_rows_end(record->rows, t_ms, &length);
+    if (row) {
+        fwrite_unlocked(row, 1, length, record->raw);
+        putc_unlocked('\n', record->raw);
+    }
 }
 
 static void write_value(FILE *out, int32_t value, uint8_t unit)
@@ -265,6 +254,7 @@ struct record *record_open(const char *dir, const struct cup_file *file,
     record->garden = garden;
     record->onlooker.sensors = calloc(site->plan->sensor_count + 1u,
                                       sizeof(*record->onlooker.sensors));
+    record->rows = cup_rows_make(site->plan);
     record->onlooker.passed = passed;
     record->onlooker.self = record;
     if (!record->dir || !record->onlooker.sensors)
@@ -313,6 +303,7 @@ bool record_close(struct record *record, enum record_end end)
     if (!good)
         fprintf(stderr, "cuplatch: %s: not all could be written\n",
                 record->dir);
+    cup_rows_free(record->rows);
     free(record->onlooker.sensors);
     free(record->dir);
     free(record);

@@ -56,8 +56,9 @@ static void tell_left_out(const struct cup_plan *plan, FILE *out)
             fprintf(out, "%s%s", left_out++ ? ", " : "Left out, by the clock: ",
                     cup_thing_name(plan, cup_duty_thing(plan, i)));
     if (left_out)
-        fprintf(out, ". A log has no clock; --from 2031-05-10T06:00:00\nsays "
-                     "when its first row was.\n");
+        fprintf(out,
+                ". This log has no clock; --from 2031-05-10T06:00:00\nsays "
+                "when its first row was.\n");
 }
 
 static int play(struct replay *replay)
@@ -97,7 +98,7 @@ static int replay(struct words *words, uint32_t clock_s, bool json)
     if (!json)
         printf("%s: %s\nTimes are since the first row.\n",
                cup_file_name(site.file), log_path);
-    if (clock_s == 0)
+    if (clock_s == 0 && !cup_log_has_clock(replay.log))
         tell_left_out(site.site.plan, json ? stderr : stdout);
     cup_log_clock(replay.log, clock_s);
     if (!json)

@@ -85,6 +85,10 @@ static bool takes_none(struct words *words, const char *port,
     return true;
 }
 
+/* Days of the raw log that are kept, and the most that may be. */
+#define KEEP_DAYS 30
+#define KEEP_MOST 3650
+
 #define COUNT(list) (sizeof(list) / sizeof((list)[0]))
 
 static bool is_sim_right(struct words *words, struct run_wishes *wishes)
@@ -92,6 +96,7 @@ static bool is_sim_right(struct words *words, struct run_wishes *wishes)
     const struct strange strange[] = {
         {"a simulated garden keeps no --journal", wishes->journal != NULL},
         {"--pins are those of a machine", wishes->pins != NULL},
+        {"--keep goes with --port linux", wishes->keep != KEEP_DAYS},
         {"--faster is for lines; here it is --speed", wishes->faster != 1}};
     wishes->from_s =
         wishes->from ? moment_read(wishes->from) : (uint32_t)time(NULL);
@@ -121,7 +126,6 @@ static bool takes_no_garden(struct words *words, const char *port,
         {"--garden goes with --port sim", wishes->garden != NULL},
         {"--from goes with --port sim", wishes->from != NULL},
         {"--for goes with --port sim", wishes->span != NULL},
-        {"--record goes with --port sim", wishes->record != NULL},
         {"--speed goes with --port sim", wishes->speed != 1}};
     return takes_none(words, port, strange, COUNT(strange));
 }
@@ -130,6 +134,8 @@ static bool is_lines_right(struct words *words, struct run_wishes *wishes)
 {
     const struct strange strange[] = {
         {"--socket goes with --port sim and linux", wishes->socket != NULL},
+        {"--record goes with --port sim and linux", wishes->record != NULL},
+        {"--keep goes with --port linux", wishes->keep != KEEP_DAYS},
         {"--pins go with --port linux", wishes->pins != NULL}};
     return takes_no_garden(words, "lines", wishes) &&
            takes_none(words, "lines", strange, COUNT(strange));
@@ -142,9 +148,13 @@ static bool is_linux_right(struct words *words, struct run_wishes *wishes)
     if (!takes_no_garden(words, "linux", wishes) ||
         !takes_none(words, "linux", strange, COUNT(strange)))
         return false;
-    if (wishes->pins)
+    if (!wishes->pins)
+        wrong_use(words, "%s needs --pins PINS for --port linux",
+                  words->list[0]);
+    else if (wishes->keep < 1 || wishes->keep > KEEP_MOST)
+        wrong_use(words, "--keep takes 1 to 3650 days%s", "");
+    else
         return true;
-    wrong_use(words, "%s needs --pins PINS for --port linux", words->list[0]);
     return false;
 }
 
@@ -228,7 +238,8 @@ static int begin_anew(void)
 
 int run_main(int argc, const char **argv)
 {
-    struct run_wishes wishes = {.faster = 1, .speed = 1, .seed = 1};
+    struct run_wishes wishes = {
+        .faster = 1, .speed = 1, .seed = 1, .keep = KEEP_DAYS};
     struct poptOption options[] = {
         {"port", 'p', POPT_ARG_STRING, &wishes.port, 0,
          "the hardware: linux (this machine), lines (another program, over "
@@ -257,7 +268,11 @@ int run_main(int argc, const char **argv)
         {"for", 0, POPT_ARG_STRING, &wishes.span, 0,
          "sim: end after so much of the garden's time", "TIME"},
         {"record", 0, POPT_ARG_STRING, &wishes.record, 0,
-         "sim: write events, levels, the truth and the raw log there", "DIR"},
+         "linux: the raw log, a file a day, to replay; sim: that, and events, "
+         "levels and the truth",
+         "DIR"},
+        {"keep", 0, POPT_ARG_INT, &wishes.keep, 0,
+         "linux: days of the raw log that are kept; 30 if not given", "DAYS"},
         {"socket", 's', POPT_ARG_STRING, &wishes.socket, 0,
          "linux, sim: where it listens to ask, tell and look --live", "PATH"},
         POPT_AUTOHELP POPT_TABLEEND};

@@ -19,6 +19,7 @@ struct run_wishes {
     int speed;
     int seed;
     int trust_clock;
+    int keep; /* days of the raw log */
     uint32_t from_s;
     double span_s; /* 0: until it is told to end */
 };

@@ -21,6 +21,7 @@
 #include "../socket/desk.h"
 #include "cuplatch/say.h"
 #include "lateness.h"
+#include "raws.h"
 #include "run.h"
 #include "wired.h"
 
@@ -47,6 +48,7 @@ struct work {
     struct cup_linux *port;
     struct desk *desk;
     struct writer *writer; /* null: nothing is kept */
+    struct raws *raws;     /* null: no raw log is kept */
     struct cup_journal journal;
     struct cup_linux_journal keeps;
     struct bus_ear counts;
@@ -96,12 +98,14 @@ static void take(void *self, const struct cup_event *event)
 }
 
 /* A block brings a sample for each of its sensors. */
-static void count_sample(void *self, unsigned thing, const struct reply *reply)
+static void heard(void *self, unsigned thing, const struct reply *reply)
 {
     const struct work *work = self;
     const struct cup_plan *plan = work->machine->site->site.plan;
     cup_index i = (cup_index)thing;
-    (void)reply;
+    if (work->raws)
+        raws_heard(work->raws, thing, reply,
+                   cup_linux_site_ms((uint64_t)clock_ms()));
     if (i < plan->sensor_count) {
         desk_sampled(work->desk, i);
         return;
@@ -167,8 +171,11 @@ static void set_clock(struct work *work, uint64_t now)
     uint32_t says = cup_site_clock_s(site);
     struct cup_word word = {.verb = CUP_VERB_CLOCK, .number = civil_s()};
     uint32_t off = says < word.number ? word.number - says : says - word.number;
-    if (off > 1 && (work->machine->wishes->trust_clock || is_clock_right()))
-        (void)!cup_site_steer(site, cup_linux_site_ms(now), &word);
+    if (off <= 1 || (!work->machine->wishes->trust_clock && !is_clock_right()))
+        return;
+    if (cup_site_steer(site, cup_linux_site_ms(now), &word) == CUP_OK &&
+        work->raws)
+        raws_clock(work->raws, word.number);
 }
 
 /* The loop */
@@ -206,12 +213,27 @@ static bool wait_for(const struct work *work)
     return !*stop_flag() && fds[0].revents == 0;
 }
 
+/* A raw log with holes is told, and holds up nothing. */
+static void end_row(struct work *work, uint64_t now)
+{
+    char count[20];
+    unsigned lost = raws_passed(work->raws, cup_linux_site_ms(now));
+    snprintf(count, sizeof(count), "%u", lost);
+    if (lost > 0)
+        say_line(work,
+                 "cuplatch: rows of the raw log lost: %s; the disk is "
+                 "full or too slow%s\n",
+                 count, "");
+}
+
 static void pass(struct work *work, uint64_t now)
 {
     uint32_t scan = work->machine->site->site.plan->scan_ms;
     lateness_note(work->late, (double)(now - work->next_ms));
     set_clock(work, now);
     cup_linux_pass(work->port, now);
+    if (work->raws)
+        end_row(work, now);
     desk_passed(work->desk, cup_linux_site_ms(now), now,
                 !work->writer || !writer_waits(work->writer));
     work->next_ms += scan;
@@ -263,18 +285,9 @@ static bool waits(void *self)
 
 static bool open_journal(struct work *work)
 {
-    const struct machine *machine = work->machine;
-    const struct cup_site *site = &machine->site->site;
-    const char *path = machine->wishes->journal;
+    const struct cup_site *site = &work->machine->site->site;
+    const char *path = work->machine->wishes->journal;
     struct cup_sink sink = {take, work};
-    char wrong[200];
-    if (!path)
-        return true;
-    work->writer = writer_open(path, site->plan, wrong, sizeof(wrong));
-    if (!work->writer) {
-        fprintf(stderr, "cuplatch: %s: %s\n", path, wrong);
-        return false;
-    }
     ring_read(path, RECALL_MOST, recall, work->desk);
     if (cup_journal_open(&work->journal, site,
                          cup_linux_site_ms((uint64_t)clock_ms()),
@@ -285,6 +298,27 @@ static bool open_journal(struct work *work)
     work->keeps =
         (struct cup_linux_journal){&work->journal, waits, work->writer};
     return true;
+}
+
+/* Who writes the journal and the raw log, if either is wanted. */
+static bool open_writer(struct work *work)
+{
+    const struct run_wishes *wishes = work->machine->wishes;
+    const struct cup_site *site = &work->machine->site->site;
+    struct writer_keeps keeps = {.journal = wishes->journal,
+                                 .raw = wishes->record,
+                                 .raw_days = wishes->keep};
+    char wrong[1200];
+    if (!wishes->journal && !wishes->record)
+        return true;
+    work->writer = writer_open(&keeps, site->plan, wrong, sizeof(wrong));
+    if (!work->writer) {
+        fprintf(stderr, "cuplatch: %s\n", wrong);
+        return false;
+    }
+    if (wishes->record)
+        work->raws = raws_open(site, work->writer);
+    return !wishes->journal || open_journal(work);
 }
 
 static bool open_port(struct work *work, const struct cup_sink *sink)
@@ -303,9 +337,9 @@ static bool open_port(struct work *work, const struct cup_sink *sink)
     if (!work->port)
         wired_wrong(wired, &where, wrong);
     else {
-        work->counts = (struct bus_ear){count_sample, work};
+        work->counts = (struct bus_ear){heard, work};
         cup_linux_watch(work->port, &work->counts);
-        if (work->writer)
+        if (work->machine->wishes->journal)
             cup_linux_keep(work->port, &work->keeps);
     }
     return work->port != NULL;
@@ -314,7 +348,9 @@ static bool open_port(struct work *work, const struct cup_sink *sink)
 static void end(struct work *work)
 {
     cup_linux_stop(work->port);
-    if (work->writer)
+    if (work->raws) /* what came since the last pass */
+        end_row(work, (uint64_t)clock_ms());
+    if (work->machine->wishes->journal)
         (void)!cup_journal_close(&work->journal, &work->machine->site->site);
     cup_linux_close(work->port);
     buses_stop(&work->machine->wired.buses, false);
@@ -330,7 +366,7 @@ static int work_on(void *self, const struct worker_life *life)
     stop_flag();
     take_zone(&work);
     tell_why(&work);
-    if (open_desk(&work) && open_journal(&work) && open_port(&work, &sink)) {
+    if (open_desk(&work) && open_writer(&work) && open_port(&work, &sink)) {
         go_on(&work);
         end(&work);
         lateness_tell(&late);
@@ -339,6 +375,7 @@ static int work_on(void *self, const struct worker_life *life)
                     work.unsaid);
         code = EXIT_DONE;
     }
+    raws_close(work.raws);
     if (work.writer && !writer_close(work.writer)) {
         tell_failure("the journal could not all be written", 0);
         code = EXIT_OUTSIDE;

@@ -13,6 +13,7 @@
 #include <unistd.h>
 
 #include "../ports/common/store.h"
+#include "days.h"
 #include "ring.h"
 
 /* Entries on their way; with more the disk is too slow, and that is told. */
@@ -20,10 +21,14 @@
 /* A journal that the one before still writes to is waited for so long. */
 #define LET_GO_MS 5000
 #define AGAIN_MS 50
-#define WRONG_SIZE 200
+#define WRONG_SIZE 1000
 #define EVENT_MOST 2000
+#define ROW_MOST 40000
 
-enum note_kind { NOTE_SLOT, NOTE_EVENT };
+enum note_kind { NOTE_SLOT, NOTE_EVENT, NOTE_HEAD, NOTE_ROW };
+
+/* What the process answers: a slot is kept or not, a row was lost. */
+enum answer { ANSWER_NOT_KEPT, ANSWER_KEPT, ANSWER_ROW_LOST };
 
 /* What is handed over: a header, then so many bytes. */
 struct note {
@@ -47,6 +52,7 @@ struct writer {
     int end;
     pid_t pid;
     unsigned waiting;
+    unsigned rows_lost;
     bool failed;
     bool ends; /* it was told that there is no more */
 };
@@ -88,15 +94,15 @@ static struct cup_file_store *open_store(const char *path,
     return store;
 }
 
-static bool say_hello(int end, const struct cup_file_store *file,
+static bool say_hello(int end, const struct cup_store *store,
                       struct hello *hello)
 {
-    const struct cup_store *store = file ? cup_file_store_of(file) : NULL;
-    hello->open = file != NULL;
     hello->lost = store && store->lost;
     hello->slot_size = store ? store->slot_size : 0;
-    if (!put_all(end, hello, sizeof(*hello)) || !store)
+    if (!put_all(end, hello, sizeof(*hello)) || !hello->open)
         return false;
+    if (!store)
+        return true;
     size_t size = (size_t)store->slot_size * store->slots;
     uint8_t *slots = malloc(size);
     bool done = slots && !store->fetch(store->self, 0, slots, size) &&
@@ -105,12 +111,24 @@ static bool say_hello(int end, const struct cup_file_store *file,
     return done;
 }
 
-static uint8_t keep_slot(const struct cup_store *store, const struct note *note,
+/* All that the process has open. */
+struct files {
+    struct cup_file_store *journal;
+    struct ring *ring;
+    struct days *days;
+};
+
+static uint8_t keep_slot(const struct files *files, const struct note *note,
                          const uint8_t *bytes)
 {
-    return !store->erase(store->self, note->at, note->count) &&
-           !store->write(store->self, note->at, bytes, note->count) &&
-           !store->flush(store->self);
+    const struct cup_store *store =
+        files->journal ? cup_file_store_of(files->journal) : NULL;
+    return store && note->count == store->slot_size &&
+                   !store->erase(store->self, note->at, note->count) &&
+                   !store->write(store->self, note->at, bytes, note->count) &&
+                   !store->flush(store->self)
+               ? ANSWER_KEPT
+               : ANSWER_NOT_KEPT;
 }
 
 static bool is_more(int end)
@@ -119,49 +137,114 @@ static bool is_more(int end)
     return poll(&one, 1, 0) == 1;
 }
 
-/* Until the other end is gone: then all that was handed over is kept. */
-static void serve(int end, const struct cup_store *store, struct ring *ring)
+static bool keep_row(const struct files *files, const struct note *note,
+                     const char *text)
 {
-    size_t most = store->slot_size > EVENT_MOST ? store->slot_size : EVENT_MOST;
-    uint8_t *bytes = malloc(most + 1);
+    if (!files->days)
+        return false;
+    return note->kind == NOTE_HEAD ? days_begin(files->days, time(NULL), text)
+                                   : days_add(files->days, text);
+}
+
+/* Does what a note says; false when the other end is gone. */
+static bool keep(int end, const struct files *files, const struct note *note,
+                 const uint8_t *bytes)
+{
+    uint8_t answer;
+    switch (note->kind) {
+    case NOTE_EVENT:
+        if (files->ring)
+            ring_add(files->ring, (const char *)bytes);
+        return true;
+    case NOTE_HEAD:
+    case NOTE_ROW:
+        answer = ANSWER_ROW_LOST;
+        return keep_row(files, note, (const char *)bytes) ||
+               put_all(end, &answer, 1);
+    default:
+        answer = keep_slot(files, note, bytes);
+        return put_all(end, &answer, 1);
+    }
+}
+
+/* Nothing more is waiting: what was added goes to the disk. */
+static void rest(int end, const struct files *files)
+{
+    uint8_t answer = ANSWER_ROW_LOST;
+    if (files->ring)
+        (void)ring_sync(files->ring);
+    if (files->days && !days_flush(files->days))
+        put_all(end, &answer, 1);
+}
+
+/* Until the other end is gone: then all that was handed over is kept. */
+static void serve(int end, const struct files *files)
+{
+    uint8_t *bytes = malloc(ROW_MOST + 1);
     struct note note;
-    bool events = false;
-    while (bytes && take_all(end, &note, sizeof(note)) && note.count <= most &&
-           take_all(end, bytes, note.count)) {
+    while (bytes && take_all(end, &note, sizeof(note)) &&
+           note.count <= ROW_MOST && take_all(end, bytes, note.count)) {
         bytes[note.count] = '\0';
-        if (note.kind == NOTE_EVENT) {
-            ring_add(ring, (const char *)bytes);
-            events = true;
-        } else {
-            uint8_t kept = keep_slot(store, &note, bytes);
-            if (!put_all(end, &kept, 1))
-                break;
-        }
-        if (events && !is_more(end))
-            events = !ring_sync(ring);
+        if (!keep(end, files, &note, bytes))
+            break;
+        if (!is_more(end))
+            rest(end, files);
     }
     free(bytes);
 }
 
-static void live(int end, const char *path, CUP_FLASH struct cup_plan *plan)
+static bool open_journal(const struct writer_keeps *keeps,
+                         CUP_FLASH struct cup_plan *plan, struct files *files,
+                         struct hello *hello)
+{
+    char why[WRONG_SIZE];
+    files->journal = open_store(keeps->journal, plan, hello);
+    if (!files->journal) {
+        snprintf(why, sizeof(why), "%s", hello->wrong);
+        snprintf(hello->wrong, sizeof(hello->wrong), "%.700s: %.200s",
+                 keeps->journal, why);
+        return false;
+    }
+    files->ring = ring_open(keeps->journal);
+    if (!files->ring)
+        snprintf(hello->wrong, sizeof(hello->wrong),
+                 "%s: the events beside it cannot be kept: %s", keeps->journal,
+                 strerror(errno));
+    return files->ring != NULL;
+}
+
+static bool open_files(const struct writer_keeps *keeps,
+                       CUP_FLASH struct cup_plan *plan, struct files *files,
+                       struct hello *hello)
+{
+    if (keeps->journal && !open_journal(keeps, plan, files, hello))
+        return false;
+    if (!keeps->raw)
+        return true;
+    files->days = days_open(keeps->raw, keeps->raw_days);
+    if (!files->days)
+        snprintf(hello->wrong, sizeof(hello->wrong), "%s: %s", keeps->raw,
+                 strerror(errno));
+    return files->days != NULL;
+}
+
+static void live(int end, const struct writer_keeps *keeps,
+                 CUP_FLASH struct cup_plan *plan)
 {
     struct hello hello = {.open = false};
+    struct files files = {.journal = NULL};
     signal(SIGTERM, SIG_IGN); /* it ends with whom it writes for */
     signal(SIGINT, SIG_IGN);
-    struct cup_file_store *file = open_store(path, plan, &hello);
-    struct ring *ring = file ? ring_open(path) : NULL;
-    if (file && !ring) {
-        snprintf(hello.wrong, sizeof(hello.wrong),
-                 "the events beside it cannot be kept: %s", strerror(errno));
-        cup_file_store_close(file);
-        file = NULL;
-    }
-    if (say_hello(end, file, &hello))
-        serve(end, cup_file_store_of(file), ring);
-    if (ring)
-        ring_close(ring);
-    if (file)
-        cup_file_store_close(file);
+    hello.open = open_files(keeps, plan, &files, &hello);
+    if (say_hello(end, files.journal ? cup_file_store_of(files.journal) : NULL,
+                  &hello))
+        serve(end, &files);
+    if (files.days)
+        days_close(files.days);
+    if (files.ring)
+        ring_close(files.ring);
+    if (files.journal)
+        cup_file_store_close(files.journal);
     _exit(0);
 }
 
@@ -231,6 +314,8 @@ static bool hear_hello(struct writer *writer, char *wrong, size_t size)
         return false;
     }
     size_t all = (size_t)hello.slot_size * 2;
+    if (all == 0)
+        return true; /* there is no journal */
     writer->slots = malloc(all);
     writer->store = (struct cup_store){.fetch = fetch,
                                        .erase = erase,
@@ -244,8 +329,9 @@ static bool hear_hello(struct writer *writer, char *wrong, size_t size)
     return writer->slots && take_all(writer->end, writer->slots, all);
 }
 
-struct writer *writer_open(const char *path, CUP_FLASH struct cup_plan *plan,
-                           char *wrong, size_t size)
+struct writer *writer_open(const struct writer_keeps *keeps,
+                           CUP_FLASH struct cup_plan *plan, char *wrong,
+                           size_t size)
 {
     int ends[2];
     struct writer *writer = calloc(1, sizeof(*writer));
@@ -256,7 +342,7 @@ struct writer *writer_open(const char *path, CUP_FLASH struct cup_plan *plan,
     writer->pid = fork();
     if (writer->pid == 0) {
         close(ends[0]);
-        live(ends[1], path, plan);
+        live(ends[1], keeps, plan);
     }
     close(ends[1]);
     if (writer->pid > 0 && hear_hello(writer, wrong, size))
@@ -299,6 +385,25 @@ void writer_event(struct writer *writer, const char *line)
         hand_over(writer, (struct note){NOTE_EVENT, 0, (uint32_t)length}, line);
 }
 
+bool writer_raw_head(struct writer *writer, const char *head)
+{
+    struct note note = {NOTE_HEAD, 0, (uint32_t)strlen(head)};
+    return note.count <= ROW_MOST && hand_over(writer, note, head);
+}
+
+bool writer_raw(struct writer *writer, const char *row, size_t length)
+{
+    struct note note = {NOTE_ROW, 0, (uint32_t)length};
+    return note.count <= ROW_MOST && hand_over(writer, note, row);
+}
+
+unsigned writer_raw_lost(struct writer *writer)
+{
+    unsigned lost = writer->rows_lost;
+    writer->rows_lost = 0;
+    return lost;
+}
+
 int writer_fd(const struct writer *writer)
 {
     return writer->end;
@@ -306,10 +411,14 @@ int writer_fd(const struct writer *writer)
 
 bool writer_turn(struct writer *writer)
 {
-    uint8_t kept;
+    uint8_t answer;
     ssize_t got;
-    while ((got = recv(writer->end, &kept, 1, MSG_DONTWAIT)) == 1) {
-        writer->failed = !kept;
+    while ((got = recv(writer->end, &answer, 1, MSG_DONTWAIT)) == 1) {
+        if (answer == ANSWER_ROW_LOST) {
+            writer->rows_lost++;
+            continue;
+        }
+        writer->failed = answer != ANSWER_KEPT;
         writer->waiting -= writer->waiting > 0;
     }
     if (got < 0 && (errno == EAGAIN || errno == EINTR))

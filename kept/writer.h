@@ -7,10 +7,19 @@
 
 struct writer;
 
-/* Starts it for a journal at a path, for a plan. Null, and `wrong` (of `size`
- * bytes) says why: as cup_file_store_open(). */
-struct writer *writer_open(const char *path, CUP_FLASH struct cup_plan *plan,
-                           char *wrong, size_t size);
+/* What is to be kept, each null if it is not: a journal at a path, the raw log
+ * in a directory, of so many days. */
+struct writer_keeps {
+    const char *journal;
+    const char *raw;
+    int raw_days;
+};
+
+/* Starts it for a plan. Null, and `wrong` (of `size` bytes) says why: as
+ * cup_file_store_open(), or which directory cannot be written into. */
+struct writer *writer_open(const struct writer_keeps *keeps,
+                           CUP_FLASH struct cup_plan *plan, char *wrong,
+                           size_t size);
 
 /* Waits until all is written; false when it could not be. */
 bool writer_close(struct writer *writer);
@@ -24,6 +33,14 @@ bool writer_waits(const struct writer *writer);
 
 /* Keeps a line of the ring of events. */
 void writer_event(struct writer *writer, const char *line);
+
+/* Begins a file of the raw log with its first line; then a row of it. False
+ * when the disk is so slow that it had to be left out. */
+bool writer_raw_head(struct writer *writer, const char *head);
+bool writer_raw(struct writer *writer, const char *row, size_t length);
+
+/* How many rows could not be written since it was asked last. */
+unsigned writer_raw_lost(struct writer *writer);
 
 /* Can be read when something was confirmed; then take it. False when the
  * process is gone. */

@@ -9,11 +9,19 @@
 #include "../../grammar/text.h"
 #include "cuplatch/say.h"
 
-/* One cell of a row: which sensor, and whether it was sampled. */
+/* The longest bytes of a cell: those of a source with most registers. */
+#define BYTES_MOST 520
+
+/* One cell of a row: whether it was sampled, and what came. */
 struct cell {
     struct cup_sample sample;
+    uint8_t *bytes; /* null but for a thing that may answer with some */
+    size_t count;
     bool sampled;
 };
+
+/* In the place of a thing's number: a column of the clock. */
+#define CLOCK CUP_NONE
 
 struct cup_log {
     const struct cup_plan *plan;
@@ -26,9 +34,11 @@ struct cup_log {
     size_t rows;
     uint64_t span_ms;
     uint32_t t_ms;
-    uint32_t clock_s; /* at the first row; 0: none */
+    uint32_t clock_s; /* to be set at this row; 0: none */
+    bool has_clock;
+    bool own_clock; /* the log's own does not count */
     const struct cup_onlooker *watch;
-    cup_index *columns; /* the sensor of each column after t_ms */
+    cup_index *columns; /* the thing of each column after t_ms, or CLOCK */
     struct cell *cells;
     size_t count;
     char wrong[200];
@@ -72,17 +82,39 @@ static char *next_cell(const struct cup_log *log, char **rest)
     return cell + strspn(cell, " \t");
 }
 
+/* The sensor or source of a name; CLOCK when it is neither. */
+static cup_index find_thing(const struct cup_plan *plan, const char *name)
+{
+    for (cup_index i = 0; i < plan->sensor_count; i++)
+        if (strcmp(plan->names[i], name) == 0)
+            return i;
+    for (cup_index i = 0; i < plan->source_count; i++)
+        if (strcmp(plan->names[cup_source_thing(plan, i)], name) == 0)
+            return cup_source_thing(plan, i);
+    return CLOCK;
+}
+
+static bool has_bytes(const struct cup_plan *plan, cup_index thing)
+{
+    return thing >= plan->sensor_count ||
+           cup_form_is_bytes(plan->sensors[thing].form);
+}
+
 static bool read_column(struct cup_log *log, const char *name)
 {
-    for (cup_index i = 0; i < log->plan->sensor_count; i++)
-        if (strcmp(log->plan->names[i], name) == 0) {
-            for (size_t j = 0; j < log->count; j++)
-                if (log->columns[j] == i)
-                    return fail(log, "this sensor has a column already", name);
-            log->columns[log->count++] = i;
-            return true;
-        }
-    return fail(log, "the site has no sensor of this name", name);
+    cup_index thing = find_thing(log->plan, name);
+    if (thing == CLOCK && strcmp(name, "clock_s") != 0)
+        return fail(log, "the site has no sensor of this name", name);
+    for (size_t i = 0; i < log->count; i++)
+        if (log->columns[i] == thing)
+            return fail(log, "this sensor has a column already", name);
+    struct cell *cell = &log->cells[log->count];
+    if (thing == CLOCK)
+        log->has_clock = true;
+    else if (has_bytes(log->plan, thing) && !(cell->bytes = malloc(BYTES_MOST)))
+        abort();
+    log->columns[log->count++] = thing;
+    return true;
 }
 
 static bool read_header(struct cup_log *log)
@@ -129,19 +161,57 @@ static uint8_t reject_of(const char *text)
     return CUP_REASON_NONE;
 }
 
+static int digit_of(char letter)
+{
+    static const char digits[] = "0123456789abcdef";
+    const char *at = letter ? strchr(digits, letter) : NULL;
+    return at ? (int)(at - digits) : -1;
+}
+
+/* Pairs of hex digits up to the end; false when they are none. */
+static bool read_bytes(struct cell *cell, const char *text)
+{
+    cell->count = 0;
+    for (; *text; text += 2) {
+        int high = digit_of(text[0]);
+        int low = high < 0 ? -1 : digit_of(text[1]);
+        if (low < 0 || cell->count == BYTES_MOST)
+            return false;
+        cell->bytes[cell->count++] = (uint8_t)(high << 4 | low);
+    }
+    return cell->count > 0;
+}
+
+static bool read_clock(struct cup_log *log, const char *text)
+{
+    int64_t clock_s = 0;
+    if (*text && !read_number(text, 1, UINT32_MAX, &clock_s))
+        return fail(log, "expected a time in s since 1970 began, or nothing",
+                    text);
+    if (!log->own_clock && *text)
+        log->clock_s = (uint32_t)clock_s;
+    return true;
+}
+
 static bool read_cell(struct cup_log *log, struct cell *cell, const char *text)
 {
     int64_t raw;
-    *cell = (struct cell){.sampled = *text != '\0'};
+    cell->sample = (struct cup_sample){.reject = CUP_REASON_NONE};
+    cell->count = 0;
+    cell->sampled = *text != '\0';
     if (!cell->sampled)
+        return true;
+    if (cell->bytes && *text == 'x' && read_bytes(cell, text + 1))
         return true;
     cell->sample.reject = reject_of(text);
     if (cell->sample.reject != CUP_REASON_NONE)
         return true;
     if (!read_number(text, INT32_MIN, INT32_MAX, &raw))
         return fail(log,
-                    "expected a raw value, - for no answer, a reason such as "
-                    "bad-frame, or nothing",
+                    cell->bytes ? "expected bytes such as x0a2f, a raw value, "
+                                  "- for no answer, or nothing"
+                                : "expected a raw value, - for no answer, a "
+                                  "reason such as bad-frame, or nothing",
                     text);
     cell->sample.raw = (int32_t)raw;
     return true;
@@ -160,7 +230,8 @@ static bool read_row(struct cup_log *log, uint32_t *t_ms)
         if (!text)
             return fail(log, "the row has fewer cells than the header",
                         log->text);
-        if (!read_cell(log, &log->cells[i], text))
+        if (log->columns[i] == CLOCK ? !read_clock(log, text)
+                                     : !read_cell(log, &log->cells[i], text))
             return false;
     }
     return rest ? fail(log, "the row has more cells than the header", rest)
@@ -175,8 +246,9 @@ struct cup_log *cup_log_open(const char *path, const struct cup_plan *plan,
         abort();
     log->plan = plan;
     log->path = path;
-    log->columns = calloc(plan->sensor_count + 1u, sizeof(*log->columns));
-    log->cells = calloc(plan->sensor_count + 1u, sizeof(*log->cells));
+    size_t most = plan->sensor_count + plan->source_count + 2u;
+    log->columns = calloc(most, sizeof(*log->columns));
+    log->cells = calloc(most, sizeof(*log->cells));
     log->in = fopen(path, "r");
     if (!log->columns || !log->cells)
         abort();
@@ -196,6 +268,8 @@ void cup_log_close(struct cup_log *log)
         return;
     if (log->in)
         fclose(log->in);
+    for (size_t i = 0; log->cells && i < log->count; i++)
+        free(log->cells[i].bytes);
     free(log->text);
     free(log->columns);
     free(log->cells);
@@ -215,18 +289,48 @@ static void fill_in(struct cup_log *log, const struct cup_site *site,
         cup_site_decide(site, log->t_ms + gone, sink);
 }
 
+/* For who looks on: the value of bytes is known once they are decoded. */
+static void show(const struct cup_log *log, cup_index thing,
+                 struct cup_sample sample)
+{
+    const struct cup_plan *plan = log->plan;
+    if (!log->watch)
+        return;
+    if (thing < plan->sensor_count) {
+        log->watch->sensors[thing] = (struct cup_seen){sample, true};
+        return;
+    }
+    cup_index source = (cup_index)(thing - cup_source_thing(plan, 0));
+    for (cup_index i = plan->sources[source].sensor; i != CUP_NONE;
+         i = plan->sensors[i].sibling)
+        log->watch->sensors[i] = (struct cup_seen){sample, true};
+}
+
 static void hear(struct cup_log *log, const struct cup_site *site,
                  uint32_t t_ms, size_t i)
 {
-    struct cup_sample sample = log->cells[i].sample;
-    cup_site_hear(site, log->columns[i], t_ms, sample);
-    if (log->watch)
-        log->watch->sensors[log->columns[i]] = (struct cup_seen){sample, true};
+    const struct cell *cell = &log->cells[i];
+    cup_index thing = log->columns[i];
+    if (thing >= log->plan->sensor_count)
+        cup_site_answer(site,
+                        (cup_index)(thing - cup_source_thing(log->plan, 0)),
+                        t_ms, cell->bytes, cell->count);
+    else if (cell->count > 0)
+        cup_site_hear_bytes(site, thing, t_ms, cell->bytes, cell->count);
+    else
+        cup_site_hear(site, thing, t_ms, cell->sample);
+    show(log, thing, cell->sample);
 }
 
 void cup_log_clock(struct cup_log *log, uint32_t clock_s)
 {
     log->clock_s = clock_s;
+    log->own_clock = clock_s != 0;
+}
+
+bool cup_log_has_clock(const struct cup_log *log)
+{
+    return log->has_clock;
 }
 
 /* A word of the plan's own site is not refused but for a clock before 2020. */
@@ -234,10 +338,11 @@ static bool set_clock(struct cup_log *log, const struct cup_site *site,
                       uint32_t t_ms)
 {
     struct cup_word clock = {.verb = CUP_VERB_CLOCK, .number = log->clock_s};
-    if (log->rows > 0 || log->clock_s == 0 ||
-        cup_site_steer(site, t_ms, &clock) == CUP_OK)
+    log->clock_s = 0;
+    if (clock.number == 0 || cup_site_steer(site, t_ms, &clock) == CUP_OK)
         return true;
-    return fail(log, "the clock cannot be set to this", "its first row");
+    return fail(log, "the clock cannot be set to what this says",
+                "a time before 2020");
 }
 
 void cup_log_watch(struct cup_log *log, const struct cup_onlooker *watch)
@@ -253,9 +358,11 @@ bool cup_log_play(struct cup_log *log, const struct cup_site *site,
         if (!next_line(log))
             return false;
     } while (*log->text == '\0');
-    if (!read_row(log, &t_ms) || !set_clock(log, site, t_ms))
+    if (!read_row(log, &t_ms))
         return false;
     fill_in(log, site, t_ms, sink);
+    if (!set_clock(log, site, t_ms))
+        return false;
     for (size_t i = 0; i < log->count; i++)
         if (log->cells[i].sampled)
             hear(log, site, t_ms, i);

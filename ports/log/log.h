@@ -1,5 +1,7 @@
-/* The log port: a recorded day. CSV with a header `t_ms` and sensor names; a
- * cell is one sample, empty is "not sampled", `-` is "no answer". */
+/* The log port: a recorded day. CSV with a header `t_ms` and names of sensors
+ * and sources; a cell is one sample, empty is "not sampled", `-` is "no
+ * answer", `x0a2f` are bytes as they came. A column `clock_s` says, where it is
+ * not empty, what the clock on the wall shows from that row on. */
 #ifndef CUPLATCH_PORTS_LOG_H
 #define CUPLATCH_PORTS_LOG_H
 
@@ -21,9 +23,12 @@ void cup_log_close(struct cup_log *log);
 bool cup_log_play(struct cup_log *log, const struct cup_site *site,
                   const struct cup_sink *sink);
 
-/* Sets the clock on the wall, in s since the year 1970 began, at the first row:
- * a log has none. Before the first row is played. */
+/* Sets the clock on the wall, in s since the year 1970 began, at the first row,
+ * whatever the log says. Before the first row is played. */
 void cup_log_clock(struct cup_log *log, uint32_t clock_s);
+
+/* Whether it has a column for the clock. */
+bool cup_log_has_clock(const struct cup_log *log);
 
 /* From now on tells what each row holds, and each pass of a row. */
 void cup_log_watch(struct cup_log *log, const struct cup_onlooker *watch);

@@ -201,6 +201,49 @@ CASE(a_program_is_asked_and_started_anew_when_it_dies)
     bench_remove();
 }
 
+/* What was recorded, played again. */
+
+CASE(a_raw_log_of_numbers_and_bytes_is_played_again)
+{
+    char command[600];
+    char said[4000] = "";
+    char text[100];
+    uint8_t nine[9] = {0x68, 0x01, 0x10, 0x20, 0x3F, 0xFF, 0x08, 0x10};
+    nine[8] = cup_crc8(nine, 8);
+    snprintf(text, sizeof(text),
+             "68 01 10 20 3f ff 08 10 %02x : crc=%02x YES\n", nine[8], nine[8]);
+    bench_make("record");
+    bench_write("number", "1234\n");
+    bench_write("sys/bus/w1/devices/44-0a0b0c/w1_slave", text);
+    write_site("[air]\nis = sensor\nmeasures = temperature\nform = temp9\n"
+               "port = wire:0\nevery = 200ms\nlost_after = 3s\n"
+               "[gauge]\nis = sensor\nform = volts\nport = adc:0\n"
+               "every = 200ms\nlost_after = 3s\n");
+    snprintf(command, sizeof(command),
+             "[wire:0]\nthrough = w1\ndevice = 44-0a0b0c\n"
+             "[adc:0]\nthrough = file\npath = %s\n",
+             bench_path("number"));
+    bench_write("pins.ini", command);
+    snprintf(text, sizeof(text), "%s", bench_path("raw"));
+    const char *const record[] = {"--record", text, NULL};
+    pid_t guardian = bench_run(record);
+    hears("levels", "air 22.50 C good");
+    hears("levels", "gauge 1.234 V good");
+    CHECK_INT(bench_end(guardian, SIGTERM), 0);
+    snprintf(command, sizeof(command), "%s look %s --log %s/raw-*.csv >%s 2>&1",
+             CUPLATCH_STANDIN, bench_path("site.ini"), text,
+             bench_path("said"));
+    CHECK_INT(system(command), 0);
+    FILE *in = fopen(bench_path("said"), "r");
+    if (CHECK(in != NULL)) {
+        said[fread(said, 1, sizeof(said) - 1, in)] = '\0';
+        fclose(in);
+    }
+    CHECK(strstr(said, "air  raw 360  good  value 22.50 C") != NULL);
+    CHECK(strstr(said, "gauge  raw 1234  good  value 1.234 V") != NULL);
+    bench_remove();
+}
+
 /* Coils of a board */
 
 static const char coil_site[] =
