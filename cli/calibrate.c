@@ -273,7 +273,7 @@ static int calibrate(struct calibration *calibration)
 }
 
 struct options {
-    char *dry, *wet, *empty, *full, *low, *high, *time, *span, *socket;
+    char *dry, *wet, *empty, *full, *low, *high, *time, *span, *until, *socket;
     struct feed_from from;
     int samples, lines, yes;
 };
@@ -289,6 +289,7 @@ static void free_options(struct options *options)
     free(options->time);
     free(options->span);
     free(options->socket);
+    free(options->until);
     feed_forget(&options->from);
 }
 
@@ -379,6 +380,8 @@ static int time_a_pump(struct calibration *calibration,
                        const struct options *given)
 {
     struct words *words = calibration->words;
+    struct timing_wish wish = {given->time, given->span, given->until,
+                               given->socket};
     calibration->yes = given->yes;
     calibration->sampling.answers = given->yes ? NULL : stdin;
     calibration->sampling.in = (struct reader){.in = stdin, .stop_fd = -1};
@@ -386,9 +389,7 @@ static int time_a_pump(struct calibration *calibration,
         return wrong_use(words, "--time takes the place of %s", words->list[1]);
     int code = site_open(&calibration->site, words);
     if (code == EXIT_DONE)
-        code =
-            calibration_time(calibration, given->time,
-                             given->span ? given->span : "2m", given->socket);
+        code = calibration_time(calibration, &wish);
     site_close(&calibration->site);
     reader_free(&calibration->sampling.in);
     return code;
@@ -419,6 +420,10 @@ int calibrate_main(int argc, const char **argv)
          "PUMP"},
         {"for", 0, POPT_ARG_STRING, &given.span, 0,
          "with --time: how long; 2m if not given", "TIME"},
+        {"until", 0, POPT_ARG_STRING, &given.until, 0,
+         "with --time: until this float answers; write how long its flood "
+         "takes",
+         "FLOAT"},
         {"socket", 's', POPT_ARG_STRING, &given.socket, 0,
          "with --time: where the controller listens, if more than one runs",
          "PATH"},

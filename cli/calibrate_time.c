@@ -25,6 +25,10 @@ struct timing {
     const char *tank; /* what it fills, or else draws from */
     cup_index thing;  /* that tank */
     bool fills;
+    const char *until; /* a float that ends it; null: it runs its time */
+    const char *duty;  /* whose flood ends by it, */
+    const char *key;   /* and how long that may take */
+    double answered_s; /* when the float did; -1: not yet */
     double started_s, stopped_s; /* of the site's clock; -1: not yet */
     double before_pct;
     bool told;       /* an answer came */
@@ -62,13 +66,38 @@ static bool find_tank(struct timing *timing)
     return false;
 }
 
-/* How full the tank is, in per cent; negative when nobody knows. */
-static double level_of(const struct timing *timing)
+/* The duty that the pump floods for until a float answers. */
+static bool find_duty(struct timing *timing)
 {
-    const json_t *level = json_object_get(
-        json_object_get(timing->heard.now, "levels"), timing->tank);
+    const struct cup_file *file = timing->calibration->site.file;
+    const struct cup_plan *plan = timing->calibration->site.site.plan;
+    for (cup_index i = 0; i < plan->duty_count; i++) {
+        const char *name = cup_thing_name(plan, cup_duty_thing(plan, i));
+        const char *run = cup_file_value(file, name, "run");
+        const char *until = cup_file_value(file, name, "until");
+        if (!run || strcmp(run, timing->pump) != 0 || !until ||
+            strcmp(until, timing->until) != 0)
+            continue;
+        timing->duty = name;
+        timing->key = cup_file_value(file, name, "flood") ? "flood" : "for";
+        return true;
+    }
+    return false;
+}
+
+/* What a tank or a float says; negative when nobody knows. */
+static double value_of(const struct timing *timing, const char *name)
+{
+    const json_t *level =
+        json_object_get(json_object_get(timing->heard.now, "levels"), name);
     const json_t *value = json_object_get(level, "value");
     return json_is_number(value) ? json_number_value(value) : -1;
+}
+
+/* How full the tank is, in per cent. */
+static double level_of(const struct timing *timing)
+{
+    return value_of(timing, timing->tank);
 }
 
 /* Whether another pump moves the same tank. */
@@ -174,6 +203,16 @@ static const char *why_not(const struct timing *timing, double waited_s)
     return waited_s > START_S ? "the pump does not start" : NULL;
 }
 
+/* The float has answered: the run was long enough, and is over. */
+static bool note_answer(struct timing *timing)
+{
+    if (!timing->until || timing->answered_s >= 0 || timing->started_s < 0 ||
+        value_of(timing, timing->until) != 1)
+        return true;
+    timing->answered_s = number_in(timing->heard.now, "t");
+    return tell(timing, timing->was_off ? "off" : "auto");
+}
+
 /* Until it has run, and what smoothing keeps back has come. When it is told to
  * end, or the pump may not start, the pump is switched back at once. */
 static int watch(struct timing *timing)
@@ -182,15 +221,35 @@ static int watch(struct timing *timing)
     double begun_s = number_in(timing->heard.now, "t");
     for (;;) {
         double now_s = number_in(timing->heard.now, "t");
-        if (timing->stopped_s >= 0 && now_s >= timing->stopped_s + SETTLE_S)
+        if (timing->stopped_s >= 0 &&
+            (timing->until || now_s >= timing->stopped_s + SETTLE_S))
             return EXIT_DONE;
         const char *why =
             *stop ? "it was told to end" : why_not(timing, now_s - begun_s);
         if (why)
             return give_up(timing, why);
-        if (!take_line(timing) && !*stop)
+        if ((!take_line(timing) || !note_answer(timing)) && !*stop)
             return fail("the controller went away, or is stuck");
     }
+}
+
+/* Why it cannot be told now; null when it can. */
+static const char *cannot_begin(struct timing *timing)
+{
+    const json_t *pump = json_object_get(
+        json_object_get(timing->heard.now, "pumps"), timing->pump);
+    if (!pump)
+        return "that controller has no such pump";
+    if (strcmp(text_in(pump, "is"), "running") == 0)
+        return "the pump runs already: wait until it is off";
+    timing->was_off = strcmp(text_in(pump, "switch"), "off") == 0;
+    if (timing->until)
+        return value_of(timing, timing->until) == 0
+                   ? NULL
+                   : "the float is up already, or lost: it can tell nothing";
+    timing->before_pct = level_of(timing);
+    return timing->before_pct >= 0 ? NULL
+                                   : "the level of its tank is not known now";
 }
 
 static int run_it(struct timing *timing, const char *span)
@@ -201,21 +260,19 @@ static int run_it(struct timing *timing, const char *span)
     while (json_object_size(timing->heard.now) == 0)
         if (!take_line(timing))
             return fail("the controller said nothing");
-    const json_t *pump = json_object_get(
-        json_object_get(timing->heard.now, "pumps"), timing->pump);
-    if (!pump)
-        return fail("that controller has no such pump");
-    if (strcmp(text_in(pump, "is"), "running") == 0)
-        return fail("the pump runs already: wait until it is off");
-    timing->was_off = strcmp(text_in(pump, "switch"), "off") == 0;
-    timing->before_pct = level_of(timing);
-    if (timing->before_pct < 0)
-        return fail("the level of its tank is not known now");
+    const char *cannot = cannot_begin(timing);
+    if (cannot)
+        return fail(cannot);
     snprintf(word, sizeof(word), "hand %.40s", span);
     if (!tell(timing, word))
         return fail("the controller went away, or is stuck");
     if (*timing->wrong)
         return fail(timing->wrong);
+    if (timing->until) {
+        fprintf(stderr, "%s runs until %s answers, for %s at most\n",
+                timing->pump, timing->until, span);
+        return watch(timing);
+    }
     note_running(timing);
     fprintf(stderr, "%s runs for %s; let nothing else move %s meanwhile\n",
             timing->pump, span, timing->tank);
@@ -249,28 +306,64 @@ static int reckon(struct timing *timing)
     return calibration_write(timing->calibration, &edits);
 }
 
-int calibration_time(struct calibration *calibration, const char *pump,
-                     const char *span, const char *socket)
+/* How long it took until the float answered. */
+static int reckon_time(const struct timing *timing)
 {
+    struct edits edits = {.count = 1};
+    if (timing->answered_s < 0) {
+        fprintf(stderr,
+                "cuplatch: %s stopped before %s answered: %s; nothing "
+                "was changed\n",
+                timing->pump, timing->until, timing->wrong);
+        return EXIT_NO;
+    }
+    double took_s = timing->answered_s - timing->started_s;
+    printf("%s answered after %.0f s\n", timing->until, took_s);
+    snprintf(edits.values[0], sizeof(edits.values[0]), "%.0fs", took_s);
+    edits.list[0] =
+        (struct cup_edit){timing->duty, timing->key, edits.values[0]};
+    return calibration_write(timing->calibration, &edits);
+}
+
+static bool is_wish_right(struct timing *timing, const struct timing_wish *wish)
+{
+    struct words *words = timing->calibration->words;
     double span_s;
+    if (wish->span && (quantity_read_time(wish->span, &span_s) || span_s <= 0))
+        wrong_use(words, "--for %s: expected a time such as 2m", wish->span);
+    else if (wish->until && !find_duty(timing))
+        wrong_use(words,
+                  "--until %s: expected the float of a duty that this pump "
+                  "floods for, by its key until",
+                  wish->until);
+    else if (!wish->until && !find_tank(timing))
+        wrong_use(words,
+                  "--time %s: expected a pump with a tank of known volume in "
+                  "its into or from",
+                  wish->pump);
+    else
+        return true;
+    return false;
+}
+
+int calibration_time(struct calibration *calibration,
+                     const struct timing_wish *wish)
+{
+    const char *span = wish->span ? wish->span : "2m";
     struct timing timing = {.calibration = calibration,
-                            .pump = pump,
+                            .pump = wish->pump,
+                            .until = wish->until,
+                            .answered_s = -1,
                             .started_s = -1,
                             .stopped_s = -1};
-    if (quantity_read_time(span, &span_s) || span_s <= 0)
-        return wrong_use(calibration->words,
-                         "--for %s: expected a time such as 2m", span);
-    if (!find_tank(&timing))
-        return wrong_use(calibration->words,
-                         "--time %s: expected a pump with a tank of known "
-                         "volume in its into or from",
-                         pump);
-    timing.client = client_reach(socket);
+    if (!is_wish_right(&timing, wish))
+        return EXIT_USAGE;
+    timing.client = client_reach(wish->socket);
     if (!timing.client)
         return EXIT_OUTSIDE;
     int code = run_it(&timing, span);
     if (code == EXIT_DONE)
-        code = reckon(&timing);
+        code = wish->until ? reckon_time(&timing) : reckon(&timing);
     heard_free(&timing.heard);
     client_close(timing.client);
     return code;

@@ -52,11 +52,20 @@ struct edits {
 int calibration_write(struct calibration *calibration,
                       const struct edits *edits);
 
-/* Runs a pump by hand for so long, by the controller that runs at a socket (the
- * only one when it is null), and writes its flow from what its tank rose or
- * fell. The site is open. Returns an exit code. */
-int calibration_time(struct calibration *calibration, const char *pump,
-                     const char *span, const char *socket);
+/* A pump that is to be run: for how long (2m when null), or until which float
+ * answers, and at which socket its controller is (the only one when null). */
+struct timing_wish {
+    const char *pump;
+    const char *span;
+    const char *until;
+    const char *socket;
+};
+
+/* Runs a pump by hand, by its controller, and writes its flow from what its
+ * tank rose or fell, or how long its flood takes until the float answers. The
+ * site is open. Returns an exit code. */
+int calibration_time(struct calibration *calibration,
+                     const struct timing_wish *wish);
 
 /* Finds out which two ends the sensor needs, unless that was said, and whether
  * it can have them. Returns EXIT_DONE, or what to exit with: told then. */

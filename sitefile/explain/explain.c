@@ -315,6 +315,25 @@ static void explain_site(const struct cup_file *file, FILE *out)
             explain_say_ms(plan->late_ms).text);
 }
 
+/* What takes time to open and shut needs power to do so. */
+static void explain_power(const struct cup_plan *plan, FILE *out)
+{
+    const char *before = "\nA cut of the power puts every output off, and "
+                         "leaves\n";
+    for (cup_index i = 0; i < plan->pump_count; i++) {
+        if (!plan->pumps[i].travel)
+            continue;
+        fprintf(out, "%s  %s %s", before,
+                explain_name(plan, cup_pump_thing(plan, i)),
+                plan->pumps[i].positional
+                    ? "where it stands"
+                    : "open if it was, unless a spring shuts it");
+        before = ";\n";
+    }
+    if (*before == ';')
+        fprintf(out, ".\n");
+}
+
 void cup_file_explain(const struct cup_file *file, FILE *out)
 {
     const struct cup_plan *plan = &file->plan;
@@ -342,6 +361,7 @@ void cup_file_explain(const struct cup_file *file, FILE *out)
     for (cup_index i = 0; i < plan->pump_count; i++)
         explain_never(file, i, out);
     explain_site(file, out);
+    explain_power(plan, out);
     fprintf(out,
             "\nOn this machine its plan has %u settings that may change, "
             "and its state\nis %zu bytes.\n",

@@ -75,6 +75,17 @@ expect 1 'the pump runs already' \
 expect 1 'trough_pump moved header meanwhile' \
     calibrate "$scratch/site.ini" --time tray_pump --for 2m --yes
 grep -q "^flow = 4L/min" "$scratch/site.ini"
+# How long a flood takes, by its float.
+expect 2 'expected the float of a duty' \
+    calibrate "$scratch/site.ini" --time lift --until tray_float --yes
+expect 1 'stopped before tray_float answered' \
+    calibrate "$scratch/site.ini" --time tray_pump --until tray_float \
+    --for 1m --yes
+expect 0 '^tray_float answered after [0-9]* s' \
+    calibrate "$scratch/site.ini" --time tray_pump --until tray_float \
+    --for 10m --yes
+grep -q '^flood = [1-9][0-9]*s' "$scratch/site.ini"
+expect 0 'tray_pump off' ask pumps
 kill "$running"
 wait "$running"
 [ ! -e "$socket" ]
