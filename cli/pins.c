@@ -68,6 +68,9 @@ static void say_safe(const struct wired *wired, const struct pin *pin,
                      char *text, size_t size)
 {
     *text = '\0';
+    if (pin->off_pulse_ms > 0)
+        snprintf(text, size, ", shut by a pulse of %.2f s",
+                 pin->off_pulse_ms / 1000.0);
     if (pin->holds_ms < 0)
         return;
     for (size_t i = 0; i < wired->buses.ask_count; i++)

@@ -109,6 +109,18 @@ static void check_holds(const struct joining *joining, const struct pin *pin,
                       2e-3 * scan_ms);
 }
 
+/* Only what has a line to shut by can be shut by a pulse. */
+static void check_pulse(const struct joining *joining, const struct pin *pin,
+                        const struct cup_file_port *port)
+{
+    if (pin->off_pulse_ms > 0 &&
+        (port->use != CUP_AT_OUTPUT || port->part != 1))
+        problem_error(&joining->pins->problems, pin->place,
+                      "off_pulse is for the line by which an output is shut, "
+                      "its close in the site file; %s is not",
+                      port->port);
+}
+
 static void join_switched(const struct joining *joining, struct pin *pin,
                           const struct cup_file_port *port, struct pin **to,
                           bool line_only)
@@ -121,6 +133,7 @@ static void join_switched(const struct joining *joining, struct pin *pin,
                   line_only ? "gpio" : "gpio, modbus or board");
     else if (pin->way != PIN_GPIO)
         check_holds(joining, pin, port->thing);
+    check_pulse(joining, pin, port);
     *to = pin;
 }
 

@@ -52,6 +52,7 @@ const struct pin_key pin_keys[] = {
     TAKES("coils", PIN_KEY_COUNTS, 0, ON(MODBUS), coil, 0, 65535),
     TAKES("holds", PIN_KEY_HOLDS, 0, ON(MODBUS) | ON(BOARD), holds_ms, 1000,
           600000),
+    TAKES("off_pulse", PIN_KEY_TIME, 0, ON(GPIO), off_pulse_ms, 10, 5000),
     TAKES("command", PIN_KEY_TEXT, ON(PROGRAM), 0, command, 0, 0),
     TAKES("path", PIN_KEY_TEXT, ON(FILE), 0, path, 0, 0),
 };

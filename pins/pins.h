@@ -70,6 +70,7 @@ struct pin {
     int32_t wait_ms;
     int32_t timeout_ms;
     int32_t holds_ms;
+    int32_t off_pulse_ms;
     uint8_t write[PIN_WRITE_MOST];
     uint8_t write_count;
 };

@@ -24,7 +24,8 @@ const struct pin pin_none = {.line = -1,
                              .baud = -1,
                              .read = -1,
                              .timeout_ms = -1,
-                             .holds_ms = -1};
+                             .holds_ms = -1,
+                             .off_pulse_ms = -1};
 
 /* The word of a list; a longer one fits nothing. */
 struct item {

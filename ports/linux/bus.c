@@ -21,7 +21,9 @@
 static void name_bus(const struct pin *pin, char *name, size_t size)
 {
     const char *word = pin_way_code(pin->way);
-    if (pin->way == PIN_I2C)
+    if (pin->off_pulse_ms > 0) /* last of all: pumps are off by then */
+        snprintf(name, size, "shut by pulses: %s %.60s", word, pin->chip);
+    else if (pin->way == PIN_I2C)
         snprintf(name, size, "%s %d", word, (int)pin->bus);
     else if (pin->chip)
         snprintf(name, size, "%s %.60s", word, pin->chip);
@@ -297,6 +299,12 @@ static size_t next_of(const struct bus *bus)
             found = at;
     }
     return found;
+}
+
+bool buses_is(const struct buses *buses, unsigned thing, bool high)
+{
+    const struct ask *ask = buses->of_things[thing];
+    return ask->good && ask->high == high && !buses_waits(buses, thing);
 }
 
 static void ask_next(struct buses *buses, struct bus *bus, uint64_t now_ms)

@@ -91,6 +91,9 @@ void buses_put(struct buses *buses, unsigned thing, bool high, uint64_t now_ms);
 /* Whether the bus of an output acknowledged, or has yet time to. */
 bool buses_obeys(const struct buses *buses, unsigned thing, uint64_t now_ms);
 
+/* Whether an output is known to be high, or low. */
+bool buses_is(const struct buses *buses, unsigned thing, bool high);
+
 /* Whether a thing is asked through a bus, and its answer is still to come. */
 bool buses_has(const struct buses *buses, unsigned thing);
 bool buses_waits(const struct buses *buses, unsigned thing);

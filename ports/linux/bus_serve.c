@@ -31,7 +31,7 @@ static bool put_all_off(const struct bus *bus)
     bool done = true;
     for (size_t i = 0; i < bus->count; i++)
         if (bus->ducts[i].switches)
-            done = duct_write(&bus->ducts[i], bus->ducts[i].off) && done;
+            done = duct_off(&bus->ducts[i]) && done;
     return done;
 }
 

@@ -43,6 +43,7 @@ struct duct {
  *   open   opens what is not open yet; false, and `wrong` says why
  *   read   asks; what comes before the way's time is over is `heard`
  *   write  switches, and waits until that is acknowledged
+ *   make_safe  what is to be done beside switching it off; null: nothing
  *   hear   takes what came by itself, of one that streams; null: duct_take()
  *   shut   closes it, to be opened anew
  *   answer_ms  how long it may take, if the file does not say so */
@@ -50,6 +51,7 @@ struct way {
     bool (*open)(struct duct *duct, char *wrong, size_t size);
     void (*read)(struct duct *duct, struct reply *heard);
     bool (*write)(struct duct *duct, bool high);
+    bool (*make_safe)(struct duct *duct);
     void (*hear)(struct duct *duct);
     void (*shut)(struct duct *duct);
     int32_t answer_ms;

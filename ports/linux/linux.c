@@ -84,6 +84,14 @@ static enum cup_error port_drive(void *self, cup_index pump, bool high)
                                                             : CUP_OK;
 }
 
+/* A plain line is put at once, one of a bus only when that says so. */
+static bool is_put(const struct cup_linux *port, cup_index pump, unsigned part,
+                   bool high)
+{
+    unsigned thing = buses_output(port->site->plan, pump, part);
+    return !buses_has(port->buses, thing) || buses_is(port->buses, thing, high);
+}
+
 /* One line opens, the other shuts: never both. */
 static enum cup_error port_move(void *self, cup_index pump,
                                 uint16_t place_pct100, int way)
@@ -91,8 +99,9 @@ static enum cup_error port_move(void *self, cup_index pump,
     const struct cup_linux *port = self;
     bool low = port->site->plan->pumps[pump].active_low;
     (void)place_pct100;
+    bool may = is_put(port, pump, way > 0, low);
     bool first = put(port, pump, way > 0, low);
-    bool second = put(port, pump, way <= 0, (way != 0) != low);
+    bool second = put(port, pump, way <= 0, (may && way != 0) != low);
     return first && second ? CUP_OK : CUP_ERROR_PORT;
 }
 

@@ -24,7 +24,7 @@ static void want(struct list *list, const struct pin *pin,
                  struct outlet *outlet, bool pump, bool off)
 {
     *outlet = (struct outlet){.held = -1, .off = off};
-    if (pin && pin->way == PIN_GPIO)
+    if (pin && pin->way == PIN_GPIO && pin->off_pulse_ms < 0)
         list->all[list->count++] = (struct wanted){pin, outlet, pump, off};
 }
 

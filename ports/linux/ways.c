@@ -15,7 +15,7 @@ static const struct way *const ways[PIN_WAY_COUNT] = {
 
 const struct way *way_of(const struct pin *pin)
 {
-    return ways[pin->way];
+    return pin->off_pulse_ms > 0 ? &way_pulsed : ways[pin->way];
 }
 
 int32_t duct_answer_ms(const struct pin *pin)
@@ -23,7 +23,8 @@ int32_t duct_answer_ms(const struct pin *pin)
     const struct way *way = way_of(pin);
     if (pin->timeout_ms > 0)
         return pin->timeout_ms;
-    return way ? way->answer_ms : 0;
+    int32_t pulse_ms = pin->off_pulse_ms > 0 ? pin->off_pulse_ms : 0;
+    return way ? way->answer_ms + pulse_ms : 0;
 }
 
 void duct_make(struct duct *duct, const struct pin *pin,
@@ -51,6 +52,13 @@ bool duct_write(struct duct *duct, bool high)
         return true;
     way->shut(duct);
     return false;
+}
+
+bool duct_off(struct duct *duct)
+{
+    const struct way *way = way_of(duct->pin);
+    return duct_write(duct, duct->off) &&
+           (!way->make_safe || way->make_safe(duct));
 }
 
 void duct_hear(struct duct *duct)

@@ -12,10 +12,11 @@ extern const struct way way_i2c;
 extern const struct way way_serial;
 extern const struct way way_modbus;
 extern const struct way way_board;
+extern const struct way way_pulsed;
 extern const struct way way_program;
 extern const struct way way_file;
 
-/* Of a pin; null for gpio, which is no bus. */
+/* Of a pin; null for gpio, which is no bus, unless it is shut by a pulse. */
 const struct way *way_of(const struct pin *pin);
 
 /* How long it may take to answer. */
@@ -27,6 +28,8 @@ void duct_make(struct duct *duct, const struct pin *pin,
 /* Asks a duct, opening it if need be; what cannot be opened does not answer. */
 void duct_read(struct duct *duct, struct reply *heard);
 bool duct_write(struct duct *duct, bool high);
+/* Puts it off; what needs a pulse for that gets it. */
+bool duct_off(struct duct *duct);
 /* Takes what came by itself. */
 void duct_hear(struct duct *duct);
 void duct_shut(struct duct *duct);

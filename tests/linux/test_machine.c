@@ -338,6 +338,35 @@ CASE(a_board_that_would_drop_a_coil_between_passes_is_refused)
     bench_remove();
 }
 
+/* A valve that stays as it is, shut by a pulse of its second line. */
+CASE(what_needs_a_pulse_to_be_shut_gets_it_whatever_dies)
+{
+    bench_make("pulse");
+    write_site("[float]\nis = sensor\nform = switch\nport = pin:3\n"
+               "every = 200ms\nlost_after = 3s\n"
+               "[sluice]\nis = valve\nopen = relay:0\nclose = relay:1\n"
+               "travel = 1s\n");
+    bench_write("pins.ini", "[relay:0]\nthrough = gpio\nchip = 0\nlines = 4\n"
+                            "[relay:1]\nthrough = gpio\nchip = 0\nlines = 5\n"
+                            "off_pulse = 700ms\n"
+                            "[pin:3]\nthrough = gpio\nchip = 0\nlines = 9\n");
+    pid_t guardian = bench_run(NULL);
+    hears("levels", "float 0 good");
+    CHECK(bench_wait_level(0, 5, false, 5000) >= 0);
+    tell("sluice hand 30s");
+    CHECK(bench_wait_level(0, 4, true, 5000) >= 0);
+    CHECK(!bench_level(0, 5)); /* never both */
+    kill(bench_worker(guardian), SIGKILL);
+    CHECK(bench_wait_level(0, 4, false, 500) >= 0);
+    CHECK(bench_wait_level(0, 5, true, OFF_MS) >= 0);
+    CHECK(bench_wait_level(0, 5, false, 1500) >= 0);
+    CHECK(bench_wait_log("the controller started", 2, UP_MS));
+    hears("levels", "float 0 good");
+    CHECK_INT(bench_end(guardian, SIGTERM), 0);
+    CHECK(!bench_level(0, 5) && !bench_level(0, 4));
+    bench_remove();
+}
+
 /* A board of ours */
 
 static const char pond_site[] =
