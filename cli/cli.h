@@ -91,6 +91,10 @@ bool site_text_holds(const char *path, const char *text);
 /* Opens the site file that is the first word. Returns EXIT_DONE, or what to
  * exit with: problems and messages were printed on stderr. */
 int site_open(struct site *site, struct words *words);
+/* Its id: as it says, or the stem of its file; a buffer that the next call uses
+ * again. */
+const char *site_id(const struct words *words, const struct site *site);
+
 void site_close(struct site *site);
 
 #endif

@@ -189,6 +189,16 @@ struct cup_file *site_of_text(const char *path, const char *text)
     return file;
 }
 
+const char *site_id(const struct words *words, const struct site *site)
+{
+    static char stem[64];
+    const char *id = cup_file_value(site->file, "site", "id");
+    const char *name = strrchr(words->list[0], '/');
+    snprintf(stem, sizeof(stem), "%.60s", name ? name + 1 : words->list[0]);
+    stem[strcspn(stem, ".")] = '\0';
+    return id ? id : stem;
+}
+
 bool site_text_holds(const char *path, const char *text)
 {
     struct cup_file *file = site_of_text(path, text);

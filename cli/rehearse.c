@@ -11,6 +11,7 @@
 
 #include "../grammar/text.h"
 #include "../ports/sim/sim.h"
+#include "chronicle.h"
 #include "cli.h"
 #include "news.h"
 #include "record.h"
@@ -21,6 +22,7 @@ struct wishes {
     char *garden; /* each text is the caller's, from popt */
     char *out;
     char *from;
+    char *history;
     const char **faults; /* ended by null, or null */
     const char **visits;
     double days;
@@ -34,6 +36,7 @@ struct rehearsal {
     const struct cup_site *site;
     struct garden *garden;
     struct record *record;
+    struct chronicle *chronicle; /* null: no history is kept */
     struct tally tally;
     struct news news;
     bool story;
@@ -46,6 +49,8 @@ static void take(void *self, const struct cup_event *event)
     tally_event(&rehearsal->tally, (double)rehearsal->now_s, event);
     if (rehearsal->record)
         record_event(rehearsal->record, rehearsal->now_s, event);
+    if (rehearsal->chronicle)
+        chronicle_event(rehearsal->chronicle, event);
     if (rehearsal->story)
         news_event(&rehearsal->news, rehearsal->now_s, event);
 }
@@ -86,15 +91,20 @@ static double play_days(struct rehearsal *rehearsal, struct cup_sim *sim,
     return ms < end_ms ? floor((double)ms / 864000) / 100 : days;
 }
 
+static struct cup_onlooker *onlooker_of(const struct rehearsal *rehearsal)
+{
+    if (rehearsal->chronicle)
+        return chronicle_onlooker(rehearsal->chronicle);
+    return rehearsal->record ? record_onlooker(rehearsal->record) : NULL;
+}
+
 static int play(struct rehearsal *rehearsal, struct cup_sim *sim,
                 const struct wishes *wishes)
 {
     struct cup_sink sink = {take, rehearsal};
     struct cup_ear ear = {said, rehearsal};
     cup_sim_hear(sim, &ear);
-    cup_sim_watch(sim, &sink,
-                  rehearsal->record ? record_onlooker(rehearsal->record)
-                                    : NULL);
+    cup_sim_watch(sim, &sink, onlooker_of(rehearsal));
     double days = play_days(rehearsal, sim, wishes->days);
     news_end(&rehearsal->news);
     if (wishes->json)
@@ -144,8 +154,32 @@ static struct garden *garden_for(struct words *words,
     return garden;
 }
 
-static int rehearse_with(struct site *site, struct garden *garden,
-                         const struct wishes *wishes)
+/* What is to be kept of it; false, told on stderr, when that cannot be. */
+static bool open_kept(struct rehearsal *rehearsal, const struct site *site,
+                      const struct wishes *wishes, const char *id)
+{
+    if (wishes->out) {
+        rehearsal->record = record_open(wishes->out, site->file, &site->site,
+                                        wishes->from_s, rehearsal->garden);
+        if (!rehearsal->record)
+            return false;
+    }
+    if (!wishes->history)
+        return true;
+    rehearsal->chronicle = chronicle_open(
+        wishes->history, id, site->file, &site->site, wishes->from_s,
+        rehearsal->record ? record_onlooker(rehearsal->record) : NULL);
+    return rehearsal->chronicle != NULL;
+}
+
+static bool close_kept(struct rehearsal *rehearsal, enum record_end end)
+{
+    bool done = !rehearsal->chronicle || chronicle_close(rehearsal->chronicle);
+    return (!rehearsal->record || record_close(rehearsal->record, end)) && done;
+}
+
+static int rehearse_with(struct words *words, struct site *site,
+                         struct garden *garden, const struct wishes *wishes)
 {
     char wrong[120];
     struct rehearsal rehearsal = {
@@ -159,17 +193,11 @@ static int rehearse_with(struct site *site, struct garden *garden,
     int code = EXIT_DONE;
     tally_open(&rehearsal.tally, &site->site, garden);
     news_open(&rehearsal.news, site->site.plan);
-    if (wishes->out) {
-        rehearsal.record = record_open(wishes->out, site->file, &site->site,
-                                       wishes->from_s, garden);
-        if (!rehearsal.record)
-            code = EXIT_OUTSIDE;
-    }
-    if (code == EXIT_DONE)
+    if (open_kept(&rehearsal, site, wishes, site_id(words, site)))
         code = play(&rehearsal, sim, wishes);
-    if (rehearsal.record &&
-        !record_close(rehearsal.record,
-                      wishes->json ? RECORD_DRAWS : RECORD_TELLS))
+    else
+        code = EXIT_OUTSIDE;
+    if (!close_kept(&rehearsal, wishes->json ? RECORD_DRAWS : RECORD_TELLS))
         code = EXIT_OUTSIDE;
     news_close(&rehearsal.news);
     tally_close(&rehearsal.tally);
@@ -184,7 +212,7 @@ static int rehearse(struct words *words, const struct wishes *wishes)
     if (code == EXIT_DONE) {
         struct garden *garden = garden_for(words, wishes, &code);
         if (garden) {
-            code = rehearse_with(&site, garden, wishes);
+            code = rehearse_with(words, &site, garden, wishes);
             garden_close(garden);
         }
     }
@@ -208,7 +236,7 @@ static bool is_right(struct words *words, const struct wishes *wishes)
 static bool read_wishes(struct words *words, int argc, const char **argv,
                         struct wishes *wishes)
 {
-    static char *garden, *out, *from;
+    static char *garden, *out, *from, *history;
     static const char **faults, **visits;
     static int seed = 1;
     static int json;
@@ -229,6 +257,8 @@ static bool read_wishes(struct words *words, int argc, const char **argv,
          "VISIT"},
         {"out", 'o', POPT_ARG_STRING, &out, 0,
          "write events, levels, the raw log and a picture there", "DIR"},
+        {"history", 0, POPT_ARG_STRING, &history, 0,
+         "add levels, runs and events to a history, for report", "FILE"},
         {"json", 'j', POPT_ARG_NONE, &json, 0, "the summary as JSON Lines",
          NULL},
         POPT_AUTOHELP POPT_TABLEEND};
@@ -238,6 +268,7 @@ static bool read_wishes(struct words *words, int argc, const char **argv,
     wishes->visits = visits;
     wishes->garden = garden;
     wishes->out = out;
+    wishes->history = history;
     wishes->days = days;
     wishes->seed = (uint32_t)seed;
     wishes->from = from;
@@ -255,6 +286,7 @@ int rehearse_main(int argc, const char **argv)
         code = rehearse(&words, &wishes);
     free(wishes.garden);
     free(wishes.out);
+    free(wishes.history);
     free(wishes.from);
     texts_free(wishes.faults);
     texts_free(wishes.visits);

@@ -8,17 +8,6 @@
 #include "../socket/client.h"
 #include "run.h"
 
-/* As the site says, or the stem of its file; it lives till the program ends. */
-static const char *id_of(const struct words *words, const struct site *site)
-{
-    static char stem[64];
-    const char *id = cup_file_value(site->file, "site", "id");
-    const char *name = strrchr(words->list[0], '/');
-    snprintf(stem, sizeof(stem), "%.60s", name ? name + 1 : words->list[0]);
-    stem[strcspn(stem, ".")] = '\0';
-    return id ? id : stem;
-}
-
 struct desk *run_desk(const struct words *words, const struct site *site,
                       const struct run_wishes *wishes, char *hello, size_t size)
 {
@@ -26,7 +15,7 @@ struct desk *run_desk(const struct words *words, const struct site *site,
     char wrong[120];
     const struct desk_about about = {
         .name = cup_file_name(site->file),
-        .id = id_of(words, site),
+        .id = site_id(words, site),
         .speakers = cup_file_value(site->file, "site", "speakers")};
     if (wishes->socket)
         snprintf(path, sizeof(path), "%s", wishes->socket);

@@ -1,0 +1,350 @@
+/* Rows in the making, a thing at a time. */
+#include "intake.h"
+
+#include <math.h>
+#include <stdlib.h>
+#include <string.h>
+
+#define HOUR_S 3600
+#define MINUTE_S 60
+/* Minutes are alike while their means are within this part of a unit's usual
+ * span of each other. */
+#define ALIKE 0.01
+
+enum quality { GOOD, HELD, LOST };
+static const char *const qualities[] = {"good", "held", "lost"};
+
+/* What one minute, or a row of them, has come to. `seconds` are those in which
+ * the level was known. */
+struct sums {
+    double sum;
+    double seconds;
+    double least;
+    double most;
+    uint32_t samples;
+    uint32_t rejects;
+    enum quality quality;
+};
+
+struct thing {
+    char *name;
+    int64_t number;
+    int steps;
+    double alike;
+    double flow;
+    double value;
+    enum quality quality;
+    bool said;       /* something is known now */
+    int64_t at;      /* up to when it is counted */
+    int64_t minute;  /* of the one under way */
+    struct sums now; /* the minute under way */
+    int64_t from;    /* the first minute of the row */
+    int minutes;     /* in it so far */
+    struct sums row;
+    double first; /* the mean of its first minute */
+    int64_t run;  /* under way; 0: none */
+    uint32_t run_ms;
+};
+
+struct intake {
+    struct history *history;
+    int64_t site;
+    struct thing *things;
+    size_t count;
+};
+
+struct intake *intake_open(struct history *history, int64_t site)
+{
+    struct intake *intake = calloc(1, sizeof(*intake));
+    if (!intake)
+        abort();
+    intake->history = history;
+    intake->site = site;
+    return intake;
+}
+
+void intake_close(struct intake *intake)
+{
+    if (!intake)
+        return;
+    for (size_t i = 0; i < intake->count; i++)
+        free(intake->things[i].name);
+    free(intake->things);
+    free(intake);
+}
+
+size_t intake_find(const struct intake *intake, const char *name)
+{
+    for (size_t i = 0; name && i < intake->count; i++)
+        if (strcmp(intake->things[i].name, name) == 0)
+            return i;
+    return SIZE_MAX;
+}
+
+static struct thing *find(const struct intake *intake, const char *name)
+{
+    size_t at = intake_find(intake, name);
+    return at < intake->count ? &intake->things[at] : NULL;
+}
+
+/* How far apart two minutes of a unit may be and still be told as one. */
+static double alike_in(const char *unit)
+{
+    static const struct {
+        const char *unit;
+        double span;
+    } spans[] = {{"%", 100},      {"mm", 1000},  {"C", 40},     {"Pa", 500000},
+                 {"V", 15},       {"A", 10},     {"L/min", 20}, {"L", 500},
+                 {"uS/cm", 2000}, {"mg/kg", 200}};
+    for (size_t i = 0; unit && i < sizeof(spans) / sizeof(spans[0]); i++)
+        if (strcmp(spans[i].unit, unit) == 0)
+            return spans[i].span * ALIKE;
+    return 0;
+}
+
+bool intake_thing(struct intake *intake, const struct history_thing *thing)
+{
+    struct thing *known = find(intake, thing->name);
+    int64_t number = history_thing(intake->history, intake->site, thing);
+    if (number == 0)
+        return false;
+    if (!known) {
+        size_t size = (intake->count + 1) * sizeof(*intake->things);
+        intake->things = realloc(intake->things, size);
+        if (!intake->things)
+            abort();
+        known = &intake->things[intake->count++];
+        *known = (struct thing){.name = strdup(thing->name)};
+        if (!known->name)
+            abort();
+    }
+    known->number = number;
+    known->steps = thing->steps;
+    known->alike = alike_in(thing->unit);
+    known->flow = thing->flow;
+    return true;
+}
+
+/* Levels */
+
+static int32_t in_steps(const struct thing *thing, double value)
+{
+    double steps = round(value * thing->steps);
+    return steps > INT32_MAX   ? INT32_MAX
+           : steps < INT32_MIN ? INT32_MIN
+                               : (int32_t)steps;
+}
+
+static bool write_row(const struct intake *intake, struct thing *thing)
+{
+    const struct sums *row = &thing->row;
+    if (thing->minutes == 0)
+        return true;
+    struct history_minutes minutes = {.thing = thing->number,
+                                      .minute = thing->from,
+                                      .minutes = thing->minutes,
+                                      .known = row->seconds > 0,
+                                      .quality = qualities[row->quality],
+                                      .samples = row->samples,
+                                      .rejects = row->rejects};
+    if (row->seconds > 0) {
+        minutes.least = in_steps(thing, row->least);
+        minutes.mean = in_steps(thing, row->sum / row->seconds);
+        minutes.most = in_steps(thing, row->most);
+    }
+    thing->minutes = 0;
+    thing->row = (struct sums){.sum = 0};
+    return history_minutes(intake->history, &minutes);
+}
+
+static void add_sums(struct sums *to, const struct sums *more)
+{
+    if (more->seconds > 0) {
+        to->least =
+            to->seconds > 0 ? fmin(to->least, more->least) : more->least;
+        to->most = to->seconds > 0 ? fmax(to->most, more->most) : more->most;
+    }
+    to->sum += more->sum;
+    to->seconds += more->seconds;
+    to->samples += more->samples;
+    to->rejects += more->rejects;
+    to->quality = more->quality;
+}
+
+/* Whether the minute that is over goes on with the row before it. */
+static bool goes_on(const struct thing *thing)
+{
+    const struct sums *now = &thing->now;
+    if (thing->minutes == 0 || thing->from + thing->minutes != thing->minute ||
+        thing->minute % (HOUR_S / MINUTE_S) == 0 ||
+        now->quality != thing->row.quality ||
+        (now->seconds > 0) != (thing->row.seconds > 0))
+        return false;
+    return now->seconds <= 0 ||
+           fabs(now->sum / now->seconds - thing->first) <= thing->alike;
+}
+
+static bool end_minute(const struct intake *intake, struct thing *thing)
+{
+    bool done = true;
+    if (!goes_on(thing)) {
+        done = write_row(intake, thing);
+        thing->from = thing->minute;
+        thing->first =
+            thing->now.seconds > 0 ? thing->now.sum / thing->now.seconds : 0;
+    }
+    add_sums(&thing->row, &thing->now);
+    thing->minutes++;
+    thing->now = (struct sums){.quality = thing->quality};
+    thing->minute++;
+    return done;
+}
+
+static void hold(struct thing *thing, double seconds)
+{
+    struct sums more = {.sum = thing->value * seconds,
+                        .seconds = seconds,
+                        .least = thing->value,
+                        .most = thing->value,
+                        .quality = thing->quality};
+    if (thing->quality == LOST)
+        more = (struct sums){.quality = LOST};
+    if (seconds > 0)
+        add_sums(&thing->now, &more);
+}
+
+/* What was said last holds until then; a clock that went back is not
+ * followed. */
+static bool go_to(const struct intake *intake, struct thing *thing, int64_t at)
+{
+    bool done = true;
+    while (thing->said && thing->at < at) {
+        int64_t end = (thing->minute + 1) * MINUTE_S;
+        int64_t to = at < end ? at : end;
+        hold(thing, (double)(to - thing->at));
+        thing->at = to;
+        if (to == end)
+            done = end_minute(intake, thing) && done;
+    }
+    return done;
+}
+
+/* The first word, or the first after a gap. */
+static void begin(struct thing *thing, int64_t at)
+{
+    thing->said = true;
+    thing->at = at;
+    if (thing->minute != at / MINUTE_S)
+        thing->now = (struct sums){.quality = thing->quality};
+    thing->minute = at / MINUTE_S;
+}
+
+static enum quality quality_of(const char *text)
+{
+    for (int i = 0; i < 3; i++)
+        if (strcmp(qualities[i], text) == 0)
+            return (enum quality)i;
+    return LOST;
+}
+
+bool intake_level(struct intake *intake, size_t which, int64_t at,
+                  const struct intake_level *level)
+{
+    struct thing *thing = &intake->things[which];
+    bool done = go_to(intake, thing, at);
+    thing->value = level->value;
+    thing->quality = isnan(level->value) ? LOST : quality_of(level->quality);
+    if (!thing->said)
+        begin(thing, at);
+    thing->now.samples += level->samples;
+    thing->now.rejects += level->rejects;
+    thing->now.quality = thing->quality;
+    return done;
+}
+
+bool intake_until(struct intake *intake, int64_t at)
+{
+    bool done = true;
+    for (size_t i = 0; i < intake->count; i++)
+        done = go_to(intake, &intake->things[i], at) && done;
+    return done;
+}
+
+bool intake_gap(struct intake *intake)
+{
+    bool done = true;
+    for (size_t i = 0; i < intake->count; i++) {
+        struct thing *thing = &intake->things[i];
+        if (thing->said && thing->now.seconds > 0)
+            done = end_minute(intake, thing) && done;
+        done = write_row(intake, thing) && done;
+        thing->said = false;
+        thing->run = 0;
+    }
+    return done;
+}
+
+/* Events */
+
+static bool begin_run(const struct intake *intake, struct thing *thing,
+                      const struct intake_event *event)
+{
+    thing->run = history_run(intake->history, thing->number, event->at,
+                             event->reason, event->why);
+    thing->run_ms = event->ms;
+    return thing->run != 0;
+}
+
+static bool end_run(const struct intake *intake, struct thing *thing,
+                    const struct intake_event *event)
+{
+    double seconds = (event->ms - thing->run_ms) / 1000.0;
+    double litres = thing->flow > 0 ? seconds / 60 * thing->flow : NAN;
+    int64_t run = thing->run;
+    thing->run = 0;
+    return run == 0 || history_run_end(intake->history, run, event->at, seconds,
+                                       litres, event->reason, event->why);
+}
+
+/* Nothing runs after a start of the controller; when it stopped is not known.
+ */
+static void forget_runs(const struct intake *intake)
+{
+    for (size_t i = 0; i < intake->count; i++)
+        intake->things[i].run = 0;
+}
+
+static bool take_kind(const struct intake *intake, struct thing *thing,
+                      const struct intake_event *event)
+{
+    if (strcmp(event->kind, "boot") == 0)
+        forget_runs(intake);
+    if (!thing)
+        return true;
+    if (strcmp(event->kind, "start") == 0)
+        return begin_run(intake, thing, event);
+    if (strcmp(event->kind, "stop") == 0)
+        return end_run(intake, thing, event);
+    if (strcmp(event->kind, "setting") == 0)
+        return history_change(intake->history, thing->number, event->at,
+                              event->why ? event->why : event->reason,
+                              event->by);
+    return true;
+}
+
+bool intake_event(struct intake *intake, const struct intake_event *event)
+{
+    struct thing *thing = find(intake, event->of);
+    const struct history_event row = {.site = intake->site,
+                                      .thing = thing ? thing->number : 0,
+                                      .at = event->at,
+                                      .kind = event->kind,
+                                      .reason = event->reason,
+                                      .value = event->value,
+                                      .mark = event->mark,
+                                      .unit = event->unit,
+                                      .why = event->why,
+                                      .by = event->by};
+    return take_kind(intake, thing, event) &&
+           history_event(intake->history, &row);
+}

@@ -1,0 +1,12 @@
+/* The tables of a history, as its file has them. */
+#ifndef CUPLATCH_HISTORY_SCHEMA_H
+#define CUPLATCH_HISTORY_SCHEMA_H
+
+/* What makes an empty file one of the newest version. */
+extern const char history_schema[];
+
+/* What brings a file from each version to the next, the first being that of
+ * version 1; ended by null. */
+extern const char *const history_steps[];
+
+#endif
