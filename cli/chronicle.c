@@ -45,6 +45,13 @@ static int steps_of(uint8_t unit)
     return steps;
 }
 
+/* Those that a history keeps levels in; of a float it is how much of the time
+ * it was closed. */
+static int kept_steps_of(uint8_t unit)
+{
+    return *cup_unit_symbol(unit) ? steps_of(unit) : 100;
+}
+
 static double in_unit(int32_t value, uint8_t unit)
 {
     return (double)value / steps_of(unit);
@@ -100,7 +107,7 @@ static bool describe(const struct chronicle *chronicle,
                                       .steps = 1};
         if (i < cup_pump_thing(plan, 0)) {
             thing.unit = cup_unit_symbol(cup_thing_unit(plan, i));
-            thing.steps = steps_of(cup_thing_unit(plan, i));
+            thing.steps = kept_steps_of(cup_thing_unit(plan, i));
         } else if (i < cup_duty_thing(plan, 0))
             thing.flow = flow_of(file, thing.name);
         else
@@ -184,6 +191,21 @@ static void passed(void *self, uint32_t t_ms)
         memset(seen, 0, plan->sensor_count * sizeof(*seen));
 }
 
+/* Whose run a start begins; a run by hand is nobody's. */
+static const char *duty_of(const struct cup_site *site,
+                           const struct cup_event *event)
+{
+    const struct cup_plan *plan = site->plan;
+    cup_index first = cup_pump_thing(plan, 0);
+    if (event->kind != CUP_KIND_START || event->of < first ||
+        event->of >= first + plan->pump_count)
+        return NULL;
+    const struct cup_pump_state *pump = &site->pumps[event->of - first];
+    if (pump->mode != CUP_MODE_AUTO || pump->duty >= plan->duty_count)
+        return NULL;
+    return cup_thing_name(plan, cup_duty_thing(plan, pump->duty));
+}
+
 void chronicle_event(struct chronicle *chronicle, const struct cup_event *event)
 {
     const struct cup_plan *plan = chronicle->site->plan;
@@ -198,6 +220,7 @@ void chronicle_event(struct chronicle *chronicle, const struct cup_event *event)
         .ms = event->t_ms,
         .kind = cup_kind_code(event->kind),
         .of = cup_thing_name(plan, event->of),
+        .duty = duty_of(chronicle->site, event),
         .reason = cup_reason_code(cause->reason),
         .value = value ? in_unit(cause->value, unit) : NAN,
         .mark = limit ? in_unit(cause->limit, unit) : NAN,
@@ -225,7 +248,7 @@ static bool begin(struct chronicle *chronicle, const char *id,
     if (!chronicle->history || !history_begin(chronicle->history))
         return false;
     int64_t site = history_site(chronicle->history, id, cup_file_name(file),
-                                NULL, chronicle->site->plan->us);
+                                "UTC", chronicle->site->plan->us);
     if (site == 0)
         return false;
     chronicle->intake = intake_open(chronicle->history, site);

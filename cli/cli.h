@@ -19,6 +19,7 @@ int begin_main(int argc, const char **argv);
 int check_main(int argc, const char **argv);
 int calibrate_main(int argc, const char **argv);
 int look_main(int argc, const char **argv);
+int report_main(int argc, const char **argv);
 int replay_main(int argc, const char **argv);
 int run_main(int argc, const char **argv);
 int pins_main(int argc, const char **argv);

@@ -108,3 +108,16 @@ rehearse season --days 60 --seed 2 --from 2031-06-25 \
     --fault 'lost of kale_soil at 20d for 6d' \
     --fault 'drift of header_echo at 30d for 9d'
 rehearse year --days 365 --seed 2
+
+# a history and what it tells, on a terminal and as a page
+rm -f build/shots.db*
+build/release/cuplatch rehearse examples/keeper/keeper.ini \
+    --garden examples/keeper/keeper.garden.ini --days 7 \
+    --fault "leak of header at 1d10h for 2h 2L/min" \
+    --fault "stuck of header_echo at 3d8h for 4h" \
+    --fault "dead of lift at 4d for 1d" --history build/shots.db >/dev/null
+shot report "cuplatch report build/shots.db top_up goats"
+build/release/cuplatch report build/shots.db -o build/shots.html
+chromium --headless --no-sandbox --disable-gpu --hide-scrollbars \
+    --window-size=1280,1500 --screenshot="$PWD/$out/report-page.png" \
+    "file://$PWD/build/shots.html" 2>/dev/null

@@ -80,10 +80,11 @@ static bool drop_day(struct history *history)
     }
     if (oldest == INT64_MAX || history->code != SQLITE_OK)
         return false;
+    int64_t to = oldest + DAY_MINUTES;
     for (int64_t thing = 1; thing <= things; thing++) {
         snprintf(sql, sizeof(sql),
                  "DELETE FROM minutes WHERE thing = %lld AND minute < %lld",
-                 (long long)thing, (long long)(oldest + DAY_MINUTES));
+                 (long long)thing, (long long)to);
         if (!history_do(history, sql))
             return false;
     }

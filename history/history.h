@@ -74,9 +74,10 @@ struct history_minutes {
 bool history_minutes(struct history *history,
                      const struct history_minutes *row);
 
-/* A run of a pump begins, and ends; reasons are codes. */
-int64_t history_run(struct history *history, int64_t pump, int64_t at,
-                    const char *reason, const char *why);
+/* A run of a pump begins, and ends; reasons are codes. `duty` is whose it is;
+ * 0: nobody's. */
+int64_t history_run(struct history *history, int64_t pump, int64_t duty,
+                    int64_t at, const char *reason, const char *why);
 bool history_run_end(struct history *history, int64_t run, int64_t at,
                      double seconds, double litres, const char *reason,
                      const char *why);

@@ -289,8 +289,10 @@ bool intake_gap(struct intake *intake)
 static bool begin_run(const struct intake *intake, struct thing *thing,
                       const struct intake_event *event)
 {
-    thing->run = history_run(intake->history, thing->number, event->at,
-                             event->reason, event->why);
+    const struct thing *duty = find(intake, event->duty);
+    thing->run =
+        history_run(intake->history, thing->number, duty ? duty->number : 0,
+                    event->at, event->reason, event->why);
     thing->run_ms = event->ms;
     return thing->run != 0;
 }

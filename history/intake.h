@@ -43,6 +43,7 @@ struct intake_event {
     uint32_t ms;
     const char *kind;
     const char *of;
+    const char *duty; /* of a start: whose run it is; null: nobody's */
     const char *reason;
     double value;
     double mark;

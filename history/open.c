@@ -66,7 +66,9 @@ static bool look_at(struct history *history, int *version, char *said,
     int mark = number_of(history, "PRAGMA application_id");
     *version = number_of(history, "PRAGMA user_version");
     if (tables < 0 || mark < 0 || *version < 0)
-        snprintf(said, size, "%s", history_wrong(history));
+        snprintf(said, size, "%s%s",
+                 history_is_broken(history) ? "is no history, or broken: " : "",
+                 history_wrong(history));
     else if (tables > 0 && mark != HISTORY_MARK)
         snprintf(said, size, "is a database of something else");
     else if (*version > HISTORY_VERSION)
@@ -88,6 +90,13 @@ static void shut(struct history *history)
     history->file = NULL;
 }
 
+static bool make_ready(struct history *history, int version)
+{
+    return history_do(history, "PRAGMA journal_mode = WAL") &&
+           history_do(history, "PRAGMA synchronous = FULL") &&
+           (version == HISTORY_VERSION || bring_forward(history, version));
+}
+
 static bool open_file(struct history *history, const char *path,
                       enum history_how how, char *said, size_t size)
 {
@@ -103,15 +112,11 @@ static bool open_file(struct history *history, const char *path,
     sqlite3_busy_timeout(history->file, BUSY_MS);
     if (!look_at(history, &version, said, size))
         return false;
-    if (how == HISTORY_READ && version == 0) {
+    if (how == HISTORY_READ && version == 0)
         snprintf(said, size, "is no history: it is empty");
-        return false;
-    }
     if (how == HISTORY_READ)
-        return true;
-    if (history_do(history, "PRAGMA journal_mode = WAL") &&
-        history_do(history, "PRAGMA synchronous = FULL") &&
-        (version == HISTORY_VERSION || bring_forward(history, version)))
+        return version > 0;
+    if (make_ready(history, version))
         return true;
     snprintf(said, size, "%s", history_wrong(history));
     return false;

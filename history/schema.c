@@ -27,7 +27,8 @@ const char history_schema[] =
     " hour INTEGER NOT NULL," LEVELS
     " PRIMARY KEY (thing, hour)) WITHOUT ROWID;"
     "CREATE TABLE runs (run INTEGER PRIMARY KEY,"
-    " thing INTEGER NOT NULL REFERENCES things, began INTEGER NOT NULL,"
+    " thing INTEGER NOT NULL REFERENCES things,"
+    " duty INTEGER REFERENCES things, began INTEGER NOT NULL,"
     " ended INTEGER, seconds REAL, litres REAL, began_by TEXT NOT NULL,"
     " ended_by TEXT, began_why TEXT, ended_why TEXT);"
     "CREATE INDEX runs_of ON runs (thing, began);"

@@ -31,8 +31,8 @@ static const char *const texts[] = {
     [ADD_MINUTES] =
         "INSERT OR REPLACE INTO minutes VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7,"
         " ?8, ?9)",
-    [ADD_RUN] = "INSERT INTO runs (thing, began, began_by, began_why)"
-                " VALUES (?1, ?2, ?3, ?4) RETURNING run",
+    [ADD_RUN] = "INSERT INTO runs (thing, began, began_by, began_why, duty)"
+                " VALUES (?1, ?2, ?3, ?4, nullif(?5, 0)) RETURNING run",
     [END_RUN] = "UPDATE runs SET ended = ?2, seconds = ?3, litres = ?4,"
                 " ended_by = ?5, ended_why = ?6 WHERE run = ?1",
     [ADD_EVENT] = "INSERT INTO events (site, thing, at, kind, reason, value,"
@@ -165,8 +165,8 @@ bool history_minutes(struct history *history, const struct history_minutes *row)
     return done(history, statement);
 }
 
-int64_t history_run(struct history *history, int64_t pump, int64_t at,
-                    const char *reason, const char *why)
+int64_t history_run(struct history *history, int64_t pump, int64_t duty,
+                    int64_t at, const char *reason, const char *why)
 {
     sqlite3_stmt *statement = ready(history, ADD_RUN);
     if (!statement)
@@ -175,6 +175,7 @@ int64_t history_run(struct history *history, int64_t pump, int64_t at,
     sqlite3_bind_int64(statement, 2, at);
     put_text(statement, 3, reason);
     put_text(statement, 4, why);
+    sqlite3_bind_int64(statement, 5, duty);
     return step(history, statement);
 }
 

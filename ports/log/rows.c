@@ -116,9 +116,10 @@ static void keep(struct cup_rows *rows, size_t cell, size_t count)
 
 static size_t put_text(char *to, const char *text)
 {
-    size_t length = strlen(text);
-    memcpy(to, text, length);
-    return length;
+    size_t count = 0;
+    for (; text[count]; count++)
+        to[count] = text[count];
+    return count;
 }
 
 bool cup_rows_sample(struct cup_rows *rows, cup_index sensor,

@@ -28,6 +28,8 @@ strangers src/site "$base|\"cuplatch/[a-z]+\.h\"|\"(inside|entry)\.h\""
 strangers grammar '"cuplatch/|"[a-z_]+\.h"|<'
 strangers ports '"cuplatch/|"[a-z_]+\.h"|"\.\./common/|"\.\./\.\./(garden/garden|grammar/text|pins/pins)\.h"|<'
 strangers kept '"cuplatch/journal\.h"|"(days|ring|writer)\.h"|"\.\./ports/common/store\.h"|<'
+strangers history '"(history|inside|intake|read|schema)\.h"|<'
+strangers report '"cuplatch/say\.h"|"(period|report)\.h"|"\.\./history/read\.h"|<'
 strangers pins '"(pins|keys)\.h"|"\.\./(grammar/[a-z]+|sitefile/sitefile)\.h"|<'
 strangers garden '"(inside|garden|section|fao56)\.h"|"cuplatch/say\.h"|"\.\./grammar/[a-z]+\.h"|<'
 strangers socket '"cuplatch/(site|say|console)\.h"|"[a-z]+\.h"|"\.\./(ports/common/json|grammar/text)\.h"|<'
