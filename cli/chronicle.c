@@ -6,8 +6,9 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "../grammar/quantity.h"
 #include "../history/intake.h"
+#include "../socket/view.h"
+#include "cli.h"
 #include "cuplatch/say.h"
 
 /* So much is on the disk at a time. */
@@ -70,15 +71,6 @@ static const char *kind_of(const struct cup_plan *plan, cup_index i)
     return "duty";
 }
 
-static double flow_of(const struct cup_file *file, const char *pump)
-{
-    const char *text = cup_file_value(file, pump, "flow");
-    int32_t ml_min = 0;
-    if (!text || quantity_read(text, CUP_UNIT_FLOW, &ml_min))
-        return 0;
-    return in_unit(ml_min, CUP_UNIT_FLOW);
-}
-
 static void describe_duty(const struct cup_site *site, cup_index duty,
                           struct history_thing *thing)
 {
@@ -109,7 +101,7 @@ static bool describe(const struct chronicle *chronicle,
             thing.unit = cup_unit_symbol(cup_thing_unit(plan, i));
             thing.steps = kept_steps_of(cup_thing_unit(plan, i));
         } else if (i < cup_duty_thing(plan, 0))
-            thing.flow = flow_of(file, thing.name);
+            thing.flow = in_unit(site_flow(file, thing.name), CUP_UNIT_FLOW);
         else
             describe_duty(chronicle->site,
                           (cup_index)(i - cup_duty_thing(plan, 0)), &thing);
@@ -191,21 +183,6 @@ static void passed(void *self, uint32_t t_ms)
         memset(seen, 0, plan->sensor_count * sizeof(*seen));
 }
 
-/* Whose run a start begins; a run by hand is nobody's. */
-static const char *duty_of(const struct cup_site *site,
-                           const struct cup_event *event)
-{
-    const struct cup_plan *plan = site->plan;
-    cup_index first = cup_pump_thing(plan, 0);
-    if (event->kind != CUP_KIND_START || event->of < first ||
-        event->of >= first + plan->pump_count)
-        return NULL;
-    const struct cup_pump_state *pump = &site->pumps[event->of - first];
-    if (pump->mode != CUP_MODE_AUTO || pump->duty >= plan->duty_count)
-        return NULL;
-    return cup_thing_name(plan, cup_duty_thing(plan, pump->duty));
-}
-
 void chronicle_event(struct chronicle *chronicle, const struct cup_event *event)
 {
     const struct cup_plan *plan = chronicle->site->plan;
@@ -220,7 +197,7 @@ void chronicle_event(struct chronicle *chronicle, const struct cup_event *event)
         .ms = event->t_ms,
         .kind = cup_kind_code(event->kind),
         .of = cup_thing_name(plan, event->of),
-        .duty = duty_of(chronicle->site, event),
+        .duty = view_duty(chronicle->site, event),
         .reason = cup_reason_code(cause->reason),
         .value = value ? in_unit(cause->value, unit) : NAN,
         .mark = limit ? in_unit(cause->limit, unit) : NAN,

@@ -96,6 +96,9 @@ int site_open(struct site *site, struct words *words);
  * again. */
 const char *site_id(const struct words *words, const struct site *site);
 
+/* What the file says that a pump gives, in ml/min; 0: nothing. */
+int32_t site_flow(const struct cup_file *file, const char *pump);
+
 void site_close(struct site *site);
 
 #endif

@@ -7,6 +7,7 @@
 #include <string.h>
 #include <unistd.h>
 
+#include "../grammar/quantity.h"
 #include "cli.h"
 #include "cuplatch/say.h"
 
@@ -187,6 +188,13 @@ struct cup_file *site_of_text(const char *path, const char *text)
         abort();
     fclose(in);
     return file;
+}
+
+int32_t site_flow(const struct cup_file *file, const char *pump)
+{
+    const char *text = cup_file_value(file, pump, "flow");
+    int32_t ml_min = 0;
+    return text && !quantity_read(text, CUP_UNIT_FLOW, &ml_min) ? ml_min : 0;
 }
 
 const char *site_id(const struct words *words, const struct site *site)

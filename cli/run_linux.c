@@ -143,12 +143,13 @@ static bool is_clock_right(void)
     return state >= 0 && state != TIME_ERROR && !(about.status & STA_UNSYNC);
 }
 
-/* Civil time here, as if it were that of the world. */
-static uint32_t civil_s(void)
+/* Civil time here, as if it were that of the world; by how much it is ahead. */
+static uint32_t civil_s(int32_t *ahead_s)
 {
     time_t now = time(NULL);
     struct tm local;
     localtime_r(&now, &local);
+    *ahead_s = (int32_t)local.tm_gmtoff;
     return (uint32_t)((int64_t)now + local.tm_gmtoff);
 }
 
@@ -169,12 +170,16 @@ static void set_clock(struct work *work, uint64_t now)
         return;
     work->clock_ms = now;
     uint32_t says = cup_site_clock_s(site);
-    struct cup_word word = {.verb = CUP_VERB_CLOCK, .number = civil_s()};
+    int32_t ahead_s;
+    struct cup_word word = {.verb = CUP_VERB_CLOCK,
+                            .number = civil_s(&ahead_s)};
     uint32_t off = says < word.number ? word.number - says : says - word.number;
     if (off <= 1 || (!work->machine->wishes->trust_clock && !is_clock_right()))
         return;
-    if (cup_site_steer(site, cup_linux_site_ms(now), &word) == CUP_OK &&
-        work->raws)
+    if (cup_site_steer(site, cup_linux_site_ms(now), &word) != CUP_OK)
+        return;
+    desk_ahead(work->desk, ahead_s);
+    if (work->raws)
         raws_clock(work->raws, word.number);
 }
 

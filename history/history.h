@@ -23,6 +23,10 @@ enum history_how { HISTORY_READ, HISTORY_WRITE };
  * empty, or what had to be done. */
 struct history *history_open(const char *path, enum history_how how, char *said,
                              size_t size);
+/* Sets a file aside that turned out to be broken while it was open; it is
+ * closed by then. False, and `said` says why; else `said` is what was done. */
+bool history_set_aside(const char *path, char *said, size_t size);
+
 void history_close(struct history *history);
 
 /* What went wrong last, for people; and whether the file itself is broken, or

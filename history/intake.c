@@ -11,6 +11,9 @@
  * span of each other. */
 #define ALIKE 0.01
 
+/* Nothing holds for longer than this: then nobody knows. */
+#define HOLDS_S (3 * INT64_C(86400))
+
 enum quality { GOOD, HELD, LOST };
 static const char *const qualities[] = {"good", "held", "lost"};
 
@@ -218,6 +221,10 @@ static void hold(struct thing *thing, double seconds)
 static bool go_to(const struct intake *intake, struct thing *thing, int64_t at)
 {
     bool done = true;
+    if (thing->said && at - thing->at > HOLDS_S) {
+        done = end_minute(intake, thing) && write_row(intake, thing);
+        thing->said = false;
+    }
     while (thing->said && thing->at < at) {
         int64_t end = (thing->minute + 1) * MINUTE_S;
         int64_t to = at < end ? at : end;

@@ -30,7 +30,7 @@ struct intake_level {
 bool intake_level(struct intake *intake, size_t which, int64_t at,
                   const struct intake_level *level);
 
-/* What was said last of each holds until then. */
+/* What was said last of each holds until then, for three days at the most. */
 bool intake_until(struct intake *intake, int64_t at);
 
 /* Nothing is known from now on, until something is said again. */

@@ -48,8 +48,9 @@ static bool bring_forward(struct history *history, int version)
     if (version == 0)
         done = done && history_do(history, history_schema) &&
                set_number(history, "application_id", HISTORY_MARK);
-    for (int i = version; done && i > 0 && i < HISTORY_VERSION; i++)
-        done = history_do(history, history_steps[i - 1]);
+    for (int i = version > 0 ? version : HISTORY_VERSION;
+         done && i < HISTORY_VERSION; i++)
+        done = history_do(history, history_steps[i]);
     done = done && set_number(history, "user_version", HISTORY_VERSION) &&
            history_do(history, "COMMIT");
     if (!done)
@@ -123,7 +124,7 @@ static bool open_file(struct history *history, const char *path,
 }
 
 /* With what belongs to it, which would spoil the next. */
-static bool set_aside(const char *path, char *said, size_t size)
+bool history_set_aside(const char *path, char *said, size_t size)
 {
     static const char *const parts[] = {"", "-wal", "-shm"};
     char from[4096];
@@ -156,7 +157,7 @@ struct history *history_open(const char *path, enum history_how how, char *said,
     }
     bool broken = history_is_broken(history);
     shut(history);
-    if (how == HISTORY_WRITE && broken && set_aside(path, said, size)) {
+    if (how == HISTORY_WRITE && broken && history_set_aside(path, said, size)) {
         char again[200] = "";
         if (open_file(history, path, how, again, sizeof(again)))
             return history;

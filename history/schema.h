@@ -5,8 +5,8 @@
 /* What makes an empty file one of the newest version. */
 extern const char history_schema[];
 
-/* What brings a file from each version to the next, the first being that of
- * version 1; ended by null. */
+/* What brings a file of each version to the next, by its number; there is none
+ * of version 0. */
 extern const char *const history_steps[];
 
 #endif

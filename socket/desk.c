@@ -48,6 +48,7 @@ struct desk {
     char by[40];      /* who told what counts in the next pass */
     char user[40];    /* ... by the kernel's word, where that differs */
     bool goes_on;     /* numbers go on over restarts */
+    int32_t ahead_s;  /* the clock is, of UTC */
 };
 
 /* The changes of a pass from what followers saw last, as a text: most saw the
@@ -234,9 +235,8 @@ static const char *text_of_site(struct desk *desk)
 {
     if (desk->site_text)
         return desk->site_text;
-    json_t *line = json_pack(
-        "{s:o}", "site",
-        view_site(desk->site, desk->about.name, desk->about.id, desk->run));
+    json_t *line = json_pack("{s:o}", "site",
+                             view_site(desk->site, &desk->about, desk->run));
     desk->site_text = json_dumps(line, CUP_JSON_FORMAT);
     json_decref(line);
     if (!desk->site_text)
@@ -308,6 +308,23 @@ static const char *text_of_changes(struct changes *changes, json_t *seen)
     return changes->text;
 }
 
+/* UTC, where there is a clock. */
+static void add_utc(const struct desk *desk, json_t *json)
+{
+    uint32_t clock_s = cup_site_clock_s(desk->site);
+    if (clock_s > 0)
+        json_object_set_new(
+            json, "utc",
+            json_integer((json_int_t)clock_s - (json_int_t)desk->ahead_s));
+}
+
+static json_t *now_of(const struct desk *desk)
+{
+    json_t *now = view_now(desk->site, desk->samples);
+    add_utc(desk, now);
+    return now;
+}
+
 /* `now` is never queued: a peer that still reads the last gets the next once
  * it has. */
 static void give_now(struct desk *desk, int peer, struct changes *changes,
@@ -318,7 +335,7 @@ static void give_now(struct desk *desk, int peer, struct changes *changes,
         (guest->seen && now_ms - guest->seen_ms < NOW_EVERY_MS))
         return;
     if (!changes->now)
-        changes->now = view_now(desk->site, desk->samples);
+        changes->now = now_of(desk);
     peers_say(desk->peers, peer, text_of_changes(changes, guest->seen));
     json_decref(guest->seen);
     guest->seen = json_incref(changes->now);
@@ -425,12 +442,21 @@ void desk_recall(struct desk *desk, const char *line)
     keep(desk, json);
 }
 
+void desk_ahead(struct desk *desk, int32_t ahead_s)
+{
+    desk->ahead_s = ahead_s;
+}
+
 const char *desk_event(struct desk *desk, const struct cup_event *event)
 {
     json_t *json = cup_json_event(desk->site->plan, event);
     json_object_set_new(json, "number", json_integer((json_int_t)desk->number));
     json_object_set_new(json, "t",
                         json_integer((json_int_t)cup_site_clock_s(desk->site)));
+    add_utc(desk, json);
+    const char *duty = view_duty(desk->site, event);
+    if (duty)
+        json_object_set_new(json, "duty", json_string(duty));
     bool steered =
         event->kind == CUP_KIND_MODE || event->kind == CUP_KIND_SETTING;
     if (steered && *desk->by)

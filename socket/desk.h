@@ -14,11 +14,14 @@ struct desk;
  *   name      to people
  *   id        to programs
  *   speakers  users who say for whom they speak, apart by blanks; may be null
- */
+ *   zone      where its clock is, as "Europe/Lisbon"; may be null
+ *   flows     of each pump, in ml/min, 0 where it is not known; may be null */
 struct desk_about {
     const char *name;
     const char *id;
     const char *speakers;
+    const char *zone;
+    const int32_t *flows;
 };
 
 /* Opens it at a path for a site whose plan has names. Null, and `wrong` (of
@@ -31,6 +34,9 @@ void desk_close(struct desk *desk);
 /* An event that was kept from before, as the line that it was: numbers go on
  * from the last. */
 void desk_recall(struct desk *desk, const char *line);
+
+/* By how much the site's clock is ahead of UTC, in s. */
+void desk_ahead(struct desk *desk, int32_t ahead_s);
 
 /* Gets every sensor that answered, or did not. */
 void desk_sampled(struct desk *desk, cup_index sensor);

@@ -7,6 +7,7 @@
 #include "../ports/common/json.h"
 #include "cuplatch/console.h"
 #include "cuplatch/say.h"
+#include "desk.h"
 
 /* What does not change */
 
@@ -59,13 +60,24 @@ static void add_named(json_t *things, const struct cup_plan *plan,
                               thing_of(plan, (cup_index)(first + i), kind));
 }
 
-static json_t *things_of(const struct cup_site *site)
+static json_t *pump_thing(const struct cup_plan *plan, cup_index i,
+                          const int32_t *flows)
+{
+    json_t *thing = thing_of(plan, cup_pump_thing(plan, i), "pump");
+    if (flows && flows[i] > 0)
+        json_object_set_new(thing, "flow",
+                            cup_json_value(flows[i], CUP_UNIT_FLOW));
+    return thing;
+}
+
+static json_t *things_of(const struct cup_site *site, const int32_t *flows)
 {
     const struct cup_plan *plan = site->plan;
     json_t *things = json_array();
     for (cup_index i = 0; i < cup_pump_thing(plan, 0); i++)
         json_array_append_new(things, measured(plan, i));
-    add_named(things, plan, cup_pump_thing(plan, 0), plan->pump_count, "pump");
+    for (cup_index i = 0; i < plan->pump_count; i++)
+        json_array_append_new(things, pump_thing(plan, i, flows));
     for (cup_index i = 0; i < plan->duty_count; i++)
         json_array_append_new(things, duty_of(site, i));
     add_named(things, plan, cup_source_thing(plan, 0), plan->source_count,
@@ -98,16 +110,34 @@ static json_t *settings_of(const struct cup_site *site)
     return settings;
 }
 
-json_t *view_site(const struct cup_site *site, const char *name, const char *id,
+json_t *view_site(const struct cup_site *site, const struct desk_about *about,
                   const char *run)
 {
     char print[9];
     snprintf(print, sizeof(print), "%08lx",
              (unsigned long)site->plan->fingerprint);
-    return json_pack("{s:s, s:s, s:s, s:i, s:s, s:s, s:o, s:o}", "name", name,
-                     "id", id, "units", site->plan->us ? "us" : "metric",
-                     "protocol", 1, "fingerprint", print, "run", run, "things",
-                     things_of(site), "settings", settings_of(site));
+    json_t *json = json_pack(
+        "{s:s, s:s, s:s, s:i, s:s, s:s, s:o, s:o}", "name", about->name, "id",
+        about->id, "units", site->plan->us ? "us" : "metric", "protocol", 1,
+        "fingerprint", print, "run", run, "things",
+        things_of(site, about->flows), "settings", settings_of(site));
+    if (about->zone)
+        json_object_set_new(json, "zone", json_string(about->zone));
+    return json;
+}
+
+const char *view_duty(const struct cup_site *site,
+                      const struct cup_event *event)
+{
+    const struct cup_plan *plan = site->plan;
+    cup_index first = cup_pump_thing(plan, 0);
+    if (event->kind != CUP_KIND_START || event->of < first ||
+        event->of >= first + plan->pump_count)
+        return NULL;
+    const struct cup_pump_state *pump = &site->pumps[event->of - first];
+    if (pump->mode != CUP_MODE_AUTO || pump->duty >= plan->duty_count)
+        return NULL;
+    return cup_thing_name(plan, cup_duty_thing(plan, pump->duty));
 }
 
 /* What does */

@@ -6,11 +6,18 @@
 
 #include "cuplatch/site.h"
 
+struct desk_about;
+
 /* What does not change while it runs: every thing with its kind and unit, what
  * belongs to what, and what may be changed within which limits. The caller owns
- * it; `name` is the site's to people, `id` to programs, `run` this start's. */
-json_t *view_site(const struct cup_site *site, const char *name, const char *id,
+ * it; `run` is this start's id. */
+json_t *view_site(const struct cup_site *site, const struct desk_about *about,
                   const char *run);
+
+/* The name of the duty whose run a start begins; null for any other event, and
+ * for a run by hand. */
+const char *view_duty(const struct cup_site *site,
+                      const struct cup_event *event);
 
 /* How it is now: {"t", "levels", "out", "pumps", "duties", "days", "standing"};
  * `samples` is how many came of each sensor. The caller owns it. */

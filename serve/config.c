@@ -1,0 +1,146 @@
+/* Sections and keys. */
+#include "config.h"
+
+#include <errno.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "../grammar/quantity.h"
+
+#define MINUTES_S (90 * INT64_C(86400))
+#define MINUTES_LEAST_S 86400
+#define AT_MOST_LEAST (INT64_C(1) << 20)
+
+static struct place place_of(const struct ini_entry *entry)
+{
+    return (struct place){entry->line, entry->text};
+}
+
+static void wrong_key(struct config *config, const struct ini_entry *entry,
+                      const char *const *keys)
+{
+    char list[120];
+    char message[200];
+    words_list(list, sizeof(list), keys);
+    snprintf(message, sizeof(message), "no such key; expected %s", list);
+    problem_word(&config->problems, place_of(entry), message,
+                 nearest_word(entry->key, keys));
+}
+
+static const char *value_of(const struct ini_section *section, const char *key)
+{
+    for (size_t i = 0; i < section->count; i++)
+        if (strcmp(section->entries[i].key, key) == 0)
+            return section->entries[i].value;
+    return NULL;
+}
+
+/* A site */
+
+static void read_site(struct config *config, const struct ini_section *section)
+{
+    static const char *const keys[] = {"is", "socket", NULL};
+    struct place place = {section->line, section->text};
+    struct config_site site = {section->name, value_of(section, "socket")};
+    const char *is = value_of(section, "is");
+    for (size_t i = 0; i < section->count; i++)
+        if (strcmp(section->entries[i].key, "is") != 0 &&
+            strcmp(section->entries[i].key, "socket") != 0)
+            wrong_key(config, &section->entries[i], keys);
+    if (!is || strcmp(is, "site") != 0)
+        problem_error(&config->problems, place,
+                      "expected is = site, a controller to follow, or "
+                      "[history]");
+    else if (!site.socket || *site.socket != '/')
+        problem_error(&config->problems, place,
+                      "expected socket = the whole path of the controller's, "
+                      "such as /run/cuplatch/keeper.sock");
+    else if (config->site_count == CONFIG_SITES_MOST)
+        problem_error(&config->problems, place, "more than %d sites",
+                      CONFIG_SITES_MOST);
+    else
+        config->sites[config->site_count++] = site;
+}
+
+/* The history */
+
+/* "500MB" or "2GB": bytes. */
+static bool read_size(const char *text, int64_t *bytes)
+{
+    char *end;
+    double number = strtod(text, &end);
+    double unit = strcmp(end, "MB") == 0   ? 1e6
+                  : strcmp(end, "GB") == 0 ? 1e9
+                                           : 0;
+    if (end == text || unit <= 0 || !(number > 0) || number * unit > 9e15)
+        return false;
+    *bytes = (int64_t)(number * unit);
+    return true;
+}
+
+static void read_history_key(struct config *config,
+                             const struct ini_entry *entry)
+{
+    static const char *const keys[] = {"file", "minutes", "at_most", NULL};
+    struct config_history *history = &config->history;
+    double span_s = 0;
+    if (strcmp(entry->key, "file") == 0) {
+        history->file = entry->value;
+        if (*entry->value != '/')
+            problem_error(&config->problems, place_of(entry),
+                          "expected a whole path, such as "
+                          "/var/lib/cuplatch/history.db");
+    } else if (strcmp(entry->key, "minutes") == 0) {
+        if (quantity_read_time(entry->value, &span_s) ||
+            span_s < MINUTES_LEAST_S)
+            problem_error(&config->problems, place_of(entry),
+                          "expected a time from 1d on, such as 90d");
+        history->minutes_s = (int64_t)span_s;
+    } else if (strcmp(entry->key, "at_most") == 0) {
+        if (!read_size(entry->value, &history->at_most) ||
+            history->at_most < AT_MOST_LEAST)
+            problem_error(&config->problems, place_of(entry),
+                          "expected a size from 2MB on, such as 500MB or 2GB");
+    } else
+        wrong_key(config, entry, keys);
+}
+
+static void read_history(struct config *config,
+                         const struct ini_section *section)
+{
+    for (size_t i = 0; i < section->count; i++)
+        read_history_key(config, &section->entries[i]);
+    if (!config->history.file)
+        problem_error(&config->problems,
+                      (struct place){section->line, section->text},
+                      "needs file = where it is kept");
+}
+
+bool config_read(struct config *config, const char *path)
+{
+    *config = (struct config){.history = {.minutes_s = MINUTES_S}};
+    FILE *in = fopen(path, "r");
+    if (!in)
+        return false;
+    ini_file_read(&config->ini, in, &config->problems);
+    bool failed = ferror(in);
+    int why = errno;
+    fclose(in);
+    errno = why;
+    for (size_t i = 0; !failed && i < config->ini.count; i++)
+        if (strcmp(config->ini.sections[i].name, "history") == 0)
+            read_history(config, &config->ini.sections[i]);
+        else
+            read_site(config, &config->ini.sections[i]);
+    if (config->site_count == 0 && config->problems.errors == 0)
+        problem_error(&config->problems, (struct place){0, "this file"},
+                      "no site to follow; expected a section such as [keeper] "
+                      "with is = site and its socket");
+    return !failed;
+}
+
+void config_free(struct config *config)
+{
+    ini_file_free(&config->ini);
+    problems_free(&config->problems);
+}

@@ -1,0 +1,39 @@
+/* What cuplatch-serve is to do: sections of a file; a part that is left out is
+ * not there. */
+#ifndef CUPLATCH_SERVE_CONFIG_H
+#define CUPLATCH_SERVE_CONFIG_H
+
+#include <stdint.h>
+
+#include "../grammar/inifile.h"
+
+#define CONFIG_SITES_MOST 64
+
+/* A controller to follow; texts are the file's. */
+struct config_site {
+    const char *name;
+    const char *socket;
+};
+
+/* `file` null: no history is kept. `minutes_s` is after how long minutes become
+ * hours, `at_most` how many bytes the file may have; 0: any. */
+struct config_history {
+    const char *file;
+    int64_t minutes_s;
+    int64_t at_most;
+};
+
+struct config {
+    struct ini_file ini;
+    struct problems problems;
+    struct config_site sites[CONFIG_SITES_MOST];
+    size_t site_count;
+    struct config_history history;
+};
+
+/* Reads a file. False with errno when it cannot be read; what is wrong with its
+ * text is among the problems. Free it in any case. */
+bool config_read(struct config *config, const char *path);
+void config_free(struct config *config);
+
+#endif

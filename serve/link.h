@@ -1,0 +1,33 @@
+/* A line to a controller's local socket: it is followed from where its events
+ * are known, and again, after growing pauses, when it went away. */
+#ifndef CUPLATCH_SERVE_LINK_H
+#define CUPLATCH_SERVE_LINK_H
+
+#include <event2/event.h>
+#include <jansson.h>
+#include <stdbool.h>
+#include <stdint.h>
+
+/* Who hears of a controller. Values are theirs only during the call, unless
+ * they take a reference. since   up to which event of which run (of at least 33
+ * letters) something is known of a site by its id; -1: nothing heard   a line
+ * that followers get: {"site"}, {"now"}, {"event"} or {"gone"} up      whether
+ * it is there */
+struct link_ear {
+    int64_t (*since)(void *self, const char *id, char *run);
+    void (*heard)(void *self, const json_t *line);
+    void (*up)(void *self, bool up);
+    void *self;
+};
+
+struct link;
+
+/* `name` is for the log; texts must live as long. */
+struct link *link_open(struct event_base *base, const char *name,
+                       const char *socket, const struct link_ear *ear);
+void link_close(struct link *link);
+
+/* Begins anew: what was missed is asked for again. */
+void link_again(struct link *link);
+
+#endif

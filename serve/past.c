@@ -1,0 +1,415 @@
+/* Two halves: one in the event loop, that never waits; one in a thread. What
+ * they share is a queue and how far events are on the disk, behind one lock. */
+#include "past.h"
+
+#include <errno.h>
+#include <pthread.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+#include <time.h>
+#include <unistd.h>
+
+#include "../history/read.h"
+#include "note.h"
+#include "take.h"
+
+/* So much is lost at the most when the machine loses its power. */
+#define COMMIT_S 1
+/* After a failure it is tried again so much later, and twice that each time. */
+#define PAUSE_FIRST_S 2
+#define PAUSE_MOST_S 60
+#define FOLD_EVERY_S 600
+/* Sites of a history whose events are told apart. */
+#define KNOWN_MOST 256
+
+/* A line, or the going of a controller where it is null. */
+struct message {
+    size_t which;
+    json_t *line;
+    int64_t at;
+};
+
+/* How far the events of a site are on the disk. */
+struct known {
+    char id[64];
+    struct history_seen seen;
+};
+
+/* A controller. Of the loop: `seen`, how far its events were handed over, and
+ * `gap`: nothing more is, until it has been asked again. Of the thread:
+ * `taker`.
+ */
+struct one {
+    struct past *past;
+    size_t which;
+    const char *name;
+    struct link *link;
+    char id[64];
+    struct history_seen seen;
+    bool gap;
+    struct taker *taker;
+};
+
+struct past {
+    struct config_history config;
+    struct one ones[CONFIG_SITES_MOST];
+    size_t count;
+    int wake[2]; /* a byte from the thread: ask them again */
+    struct event *woken;
+    pthread_t thread;
+    pthread_mutex_t lock;
+    pthread_cond_t more;
+    struct message *queue;
+    size_t waiting;
+    uint64_t left_out; /* lines that found no room */
+    bool ends;
+    struct known known[KNOWN_MOST];
+    size_t known_count;
+    /* of the thread */
+    struct history *history; /* null: it cannot be had */
+    bool begun;              /* a transaction is under way, */
+    int64_t begun_s;         /* since when */
+    int64_t again_s;
+    int64_t folded_s;
+    int pause_s;
+    char said[300]; /* what was told last of a failure */
+};
+
+/* The loop's half */
+
+/* With the lock held: of a site by its id, made if `add`; null otherwise. */
+static struct known *known_of(struct past *past, const char *id, bool add)
+{
+    for (size_t i = 0; i < past->known_count; i++)
+        if (strcmp(past->known[i].id, id) == 0)
+            return &past->known[i];
+    if (!add || past->known_count == KNOWN_MOST)
+        return NULL;
+    struct known *known = &past->known[past->known_count++];
+    snprintf(known->id, sizeof(known->id), "%s", id);
+    known->seen = (struct history_seen){"", -1};
+    return known;
+}
+
+static void push(struct past *past, struct one *one, const json_t *line)
+{
+    if (one->gap)
+        return;
+    pthread_mutex_lock(&past->lock);
+    one->gap = past->waiting == PAST_WAITING_MOST;
+    if (one->gap)
+        past->left_out++;
+    else
+        past->queue[past->waiting++] = (struct message){
+            one->which, json_incref((json_t *)line), (int64_t)time(NULL)};
+    pthread_cond_signal(&past->more);
+    pthread_mutex_unlock(&past->lock);
+}
+
+static void look_up(struct one *one)
+{
+    pthread_mutex_lock(&one->past->lock);
+    const struct known *known = known_of(one->past, one->id, false);
+    one->seen = known ? known->seen : (struct history_seen){"", -1};
+    pthread_mutex_unlock(&one->past->lock);
+}
+
+static int64_t since(void *self, const char *id, char *run)
+{
+    struct one *one = self;
+    if (strcmp(one->id, id) != 0) { /* the first time, or another site */
+        snprintf(one->id, sizeof(one->id), "%s", id);
+        look_up(one);
+    }
+    snprintf(run, sizeof(one->seen.run), "%s", one->seen.run);
+    return one->seen.number;
+}
+
+static void heard(void *self, const json_t *line)
+{
+    struct one *one = self;
+    const json_t *number =
+        json_object_get(json_object_get(line, "event"), "number");
+    const char *run = json_string_value(
+        json_object_get(json_object_get(line, "site"), "run"));
+    const json_t *gone = json_object_get(line, "gone");
+    if (json_is_integer(gone))
+        note("history", one->name, "%lld events are no longer known",
+             (long long)json_integer_value(gone));
+    push(one->past, one, line);
+    if (one->gap)
+        return;
+    if (run)
+        snprintf(one->seen.run, sizeof(one->seen.run), "%s", run);
+    if (json_is_integer(number))
+        one->seen.number = json_integer_value(number);
+}
+
+static void up(void *self, bool there)
+{
+    struct one *one = self;
+    if (there)
+        one->gap = false;
+    else
+        push(one->past, one, NULL);
+}
+
+struct link_ear past_ear(struct past *past, const char *name)
+{
+    pthread_mutex_lock(&past->lock);
+    struct one *one = &past->ones[past->count];
+    *one = (struct one){
+        .past = past, .which = past->count++, .name = name, .seen = {"", -1}};
+    pthread_mutex_unlock(&past->lock);
+    return (struct link_ear){since, heard, up, one};
+}
+
+void past_link(struct past *past, const struct link_ear *ear, struct link *link)
+{
+    (void)past;
+    ((struct one *)ear->self)->link = link;
+}
+
+/* Everything from the last that is on the disk is asked for again. */
+static void ask_again(evutil_socket_t fd, short what, void *self)
+{
+    struct past *past = self;
+    char bytes[16];
+    (void)what;
+    (void)!read(fd, bytes, sizeof(bytes));
+    for (size_t i = 0; i < past->count; i++) {
+        struct one *one = &past->ones[i];
+        look_up(one);
+        one->gap = true; /* what is under way of the old line does not count */
+        if (one->link)
+            link_again(one->link);
+    }
+}
+
+/* The thread's half */
+
+static void fail(struct past *past, const char *what)
+{
+    if (strcmp(past->said, what) != 0)
+        note("history", NULL, "%s: %s; trying again", past->config.file, what);
+    snprintf(past->said, sizeof(past->said), "%s", what);
+    past->again_s = (int64_t)time(NULL) + past->pause_s;
+    past->pause_s =
+        2 * past->pause_s < PAUSE_MOST_S ? 2 * past->pause_s : PAUSE_MOST_S;
+}
+
+static void forget_takers(struct past *past)
+{
+    for (size_t i = 0; i < past->count; i++) {
+        taker_close(past->ones[i].taker);
+        past->ones[i].taker = NULL;
+    }
+}
+
+static void take_known(void *self, const struct history_site_row *row)
+{
+    struct past *past = self;
+    struct known *known = known_of(past, row->id, true);
+    if (known)
+        known->seen = history_seen(past->history, row->site);
+}
+
+static void open_file(struct past *past)
+{
+    char said[4400];
+    struct history *history =
+        history_open(past->config.file, HISTORY_WRITE, said, sizeof(said));
+    if (*said && history)
+        note("history", NULL, "%s %s", past->config.file, said);
+    if (!history) {
+        fail(past, said);
+        return;
+    }
+    pthread_mutex_lock(&past->lock);
+    past->history = history;
+    past->known_count = 0;
+    (void)history_sites(history, take_known, past);
+    pthread_mutex_unlock(&past->lock);
+    past->said[0] = '\0';
+    past->pause_s = PAUSE_FIRST_S;
+}
+
+/* Nothing of the transaction is there. A file that is broken is set aside. */
+static void give_up(struct past *past)
+{
+    char what[300];
+    char said[4400] = "";
+    bool broken = history_is_broken(past->history);
+    snprintf(what, sizeof(what), "%s", history_wrong(past->history));
+    history_roll_back(past->history);
+    forget_takers(past);
+    history_close(past->history);
+    past->history = NULL;
+    past->begun = false;
+    fail(past, what);
+    if (broken && history_set_aside(past->config.file, said, sizeof(said)))
+        note("history", NULL, "%s %s", past->config.file, said);
+}
+
+static void note_kept(struct past *past)
+{
+    char id[64];
+    struct history_seen seen;
+    pthread_mutex_lock(&past->lock);
+    for (size_t i = 0; i < past->count; i++) {
+        const struct taker *taker = past->ones[i].taker;
+        struct known *known = taker && taker_seen(taker, id, sizeof(id), &seen)
+                                  ? known_of(past, id, true)
+                                  : NULL;
+        if (known)
+            known->seen = seen;
+    }
+    pthread_mutex_unlock(&past->lock);
+}
+
+static bool take(struct past *past, const struct message *message)
+{
+    struct one *one = &past->ones[message->which];
+    if (!past->begun) {
+        past->begun = history_begin(past->history);
+        past->begun_s = (int64_t)time(NULL);
+    }
+    if (!one->taker)
+        one->taker = taker_open(past->history);
+    if (!past->begun)
+        return false;
+    return message->line ? taker_line(one->taker, message->line, message->at)
+                         : taker_gone(one->taker);
+}
+
+static bool commit(struct past *past)
+{
+    if (past->begun && !history_commit(past->history))
+        return false;
+    if (past->begun)
+        note_kept(past);
+    past->begun = false;
+    return true;
+}
+
+static void fold(struct past *past, int64_t now)
+{
+    bool more = false;
+    if (!past->history || now - past->folded_s < FOLD_EVERY_S)
+        return;
+    if (!commit(past) ||
+        !history_fold(past->history, now - past->config.minutes_s,
+                      past->config.at_most, &more))
+        give_up(past);
+    past->folded_s = more ? now - FOLD_EVERY_S + COMMIT_S : now;
+}
+
+/* A file that could not be had is tried again; what came meanwhile is asked for
+ * again. False while there is none, and of what came before there was. */
+static bool has_file(struct past *past, int64_t now)
+{
+    if (past->history)
+        return true;
+    if (now < past->again_s)
+        return false;
+    open_file(past);
+    if (past->history)
+        (void)!write(past->wake[1], "", 1);
+    return false;
+}
+
+/* What came, one after the other, and it is on the disk within a second. */
+static void work(struct past *past, const struct message *list, size_t count)
+{
+    int64_t now = (int64_t)time(NULL);
+    if (!has_file(past, now))
+        return;
+    for (size_t i = 0; i < count && past->history; i++)
+        if (!take(past, &list[i]))
+            give_up(past);
+    bool due = past->ends || now - past->begun_s >= COMMIT_S;
+    if (past->history && due && !commit(past))
+        give_up(past);
+    fold(past, now);
+}
+
+static size_t wait_for_more(struct past *past, struct message *list, bool *ends)
+{
+    struct timespec until;
+    clock_gettime(CLOCK_REALTIME, &until);
+    until.tv_sec += COMMIT_S;
+    pthread_mutex_lock(&past->lock);
+    while (past->waiting == 0 && !past->ends &&
+           pthread_cond_timedwait(&past->more, &past->lock, &until) == 0)
+        ;
+    size_t count = past->waiting;
+    memcpy(list, past->queue, count * sizeof(*list));
+    past->waiting = 0;
+    *ends = past->ends;
+    uint64_t left_out = past->left_out;
+    past->left_out = 0;
+    pthread_mutex_unlock(&past->lock);
+    if (left_out > 0) {
+        note("history", NULL, "the disk is too slow: %llu lines were left out",
+             (unsigned long long)left_out);
+        (void)!write(past->wake[1], "", 1);
+    }
+    return count;
+}
+
+static void *live(void *self)
+{
+    struct past *past = self;
+    struct message *list = calloc(PAST_WAITING_MOST, sizeof(*list));
+    bool ends = false;
+    if (!list)
+        abort();
+    while (!ends) {
+        size_t count = wait_for_more(past, list, &ends);
+        work(past, list, count);
+        for (size_t i = 0; i < count; i++)
+            json_decref(list[i].line);
+    }
+    free(list);
+    return NULL;
+}
+
+struct past *past_open(struct event_base *base,
+                       const struct config_history *config)
+{
+    struct past *past = calloc(1, sizeof(*past));
+    if (!past ||
+        !(past->queue = calloc(PAST_WAITING_MOST, sizeof(*past->queue))) ||
+        pipe(past->wake) != 0)
+        abort();
+    past->config = *config;
+    past->pause_s = PAUSE_FIRST_S;
+    pthread_mutex_init(&past->lock, NULL);
+    pthread_cond_init(&past->more, NULL);
+    open_file(past);
+    past->woken =
+        event_new(base, past->wake[0], EV_READ | EV_PERSIST, ask_again, past);
+    if (!past->woken || event_add(past->woken, NULL) != 0 ||
+        pthread_create(&past->thread, NULL, live, past) != 0)
+        abort();
+    return past;
+}
+
+void past_close(struct past *past)
+{
+    pthread_mutex_lock(&past->lock);
+    past->ends = true;
+    pthread_cond_signal(&past->more);
+    pthread_mutex_unlock(&past->lock);
+    pthread_join(past->thread, NULL);
+    forget_takers(past);
+    history_close(past->history);
+    event_free(past->woken);
+    close(past->wake[0]);
+    close(past->wake[1]);
+    pthread_mutex_destroy(&past->lock);
+    pthread_cond_destroy(&past->more);
+    free(past->queue);
+    free(past);
+}

@@ -1,0 +1,30 @@
+/* The history part: what controllers say goes into a history, by a thread of
+ * its own that may wait for the disk; nobody waits for it. */
+#ifndef CUPLATCH_SERVE_PAST_H
+#define CUPLATCH_SERVE_PAST_H
+
+#include "config.h"
+#include "link.h"
+
+/* Lines that may wait for the thread; with more the disk is too slow, and the
+ * controller is asked again, once it has caught up, for what had to be left. */
+#define PAST_WAITING_MOST 20000
+
+struct past;
+
+/* Opens the history and starts the thread; one that cannot be opened is tried
+ * again and again. It aborts where there is no memory. */
+struct past *past_open(struct event_base *base,
+                       const struct config_history *config);
+
+/* All that was heard is written before it returns. */
+void past_close(struct past *past);
+
+/* One more controller: who hears of it. `name` must live as long. */
+struct link_ear past_ear(struct past *past, const char *name);
+
+/* Its link, to be asked again. */
+void past_link(struct past *past, const struct link_ear *ear,
+               struct link *link);
+
+#endif

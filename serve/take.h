@@ -1,0 +1,26 @@
+/* Lines of a controller into a history: the thread's half of the history part,
+ * with nothing in it that waits for anybody but the disk. */
+#ifndef CUPLATCH_SERVE_TAKE_H
+#define CUPLATCH_SERVE_TAKE_H
+
+#include <jansson.h>
+
+#include "../history/intake.h"
+
+struct taker;
+
+/* For one controller; nothing counts until it has said {"site"}. */
+struct taker *taker_open(struct history *history);
+void taker_close(struct taker *taker);
+
+/* Takes a line that came at a time, UTC. False when it could not be written. */
+bool taker_line(struct taker *taker, const json_t *line, int64_t now);
+
+/* The controller is not there any more. */
+bool taker_gone(struct taker *taker);
+
+/* How far its events are taken; false while nothing is known of it. */
+bool taker_seen(const struct taker *taker, char *id, size_t size,
+                struct history_seen *seen);
+
+#endif

@@ -1,0 +1,291 @@
+/* cuplatch-serve beside a garden that runs live: whatever becomes of it, its
+ * disk and its file, what it keeps is what the controller told, once, and the
+ * controller goes on. */
+#include <fcntl.h>
+#include <jansson.h>
+#include <math.h>
+#include <signal.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+#include <sys/resource.h>
+#include <sys/stat.h>
+#include <sys/wait.h>
+#include <time.h>
+#include <unistd.h>
+
+#include "../../history/read.h"
+#include "../harness/harness.h"
+
+/* When the garden's days begin: 2031-05-10. */
+#define FROM "2031-05-10"
+#define WAIT_MS 20000
+#define KILLS 12
+
+static char dir[60];
+
+static const char *in_dir(const char *name)
+{
+    static char paths[4][200];
+    static unsigned next;
+    char *path = paths[next++ % 4];
+    snprintf(path, sizeof(paths[0]), "%s/%s", dir, name);
+    return path;
+}
+
+static void nap(int ms)
+{
+    struct timespec span = {ms / 1000, ms % 1000 * 1000000L};
+    nanosleep(&span, NULL);
+}
+
+static void begin(const char *name)
+{
+    snprintf(dir, sizeof(dir), "/tmp/cup_serve.%s.%d", name, (int)getpid());
+    mkdir(dir, 0700);
+    FILE *out = fopen(in_dir("serve.ini"), "w");
+    fprintf(out, "[garden]\nis = site\nsocket = %s\n\n[history]\nfile = %s\n",
+            in_dir("socket"), in_dir("history.db"));
+    fclose(out);
+}
+
+static void end(void)
+{
+    char command[100];
+    snprintf(command, sizeof(command), "rm -rf %s", dir);
+    CHECK_INT(system(command), 0);
+}
+
+/* Starts a program whose words go into a file, with files of at most so many
+ * bytes; 0: any. */
+static pid_t start(const char *const *words, const char *log, rlim_t most)
+{
+    struct rlimit limit = {most, most};
+    pid_t pid = fork();
+    if (pid != 0)
+        return pid;
+    int out = open(in_dir(log), O_WRONLY | O_CREAT | O_APPEND, 0600);
+    dup2(out, STDOUT_FILENO);
+    dup2(out, STDERR_FILENO);
+    if (most > 0)
+        setrlimit(RLIMIT_FSIZE, &limit);
+    execv(words[0], (char *const *)words);
+    _exit(127);
+}
+
+static pid_t start_garden(void)
+{
+    const char *const words[] = {CUPLATCH,
+                                 "run",
+                                 GARDEN "/keeper.ini",
+                                 "--port",
+                                 "sim",
+                                 "--garden",
+                                 GARDEN "/keeper.garden.ini",
+                                 "--speed",
+                                 "20000",
+                                 "--from",
+                                 FROM,
+                                 "--socket",
+                                 in_dir("socket"),
+                                 "--record",
+                                 in_dir("record"),
+                                 NULL};
+    pid_t pid = start(words, "garden.log", 0);
+    for (int i = 0; i < WAIT_MS / 20 && access(in_dir("socket"), F_OK) != 0;
+         i++)
+        nap(20);
+    return pid;
+}
+
+static pid_t start_serve(rlim_t most)
+{
+    const char *const words[] = {SERVE, in_dir("serve.ini"), NULL};
+    return start(words, "serve.log", most);
+}
+
+static int finish(pid_t pid, int signal)
+{
+    int status;
+    kill(pid, signal);
+    waitpid(pid, &status, 0);
+    return WIFEXITED(status) ? WEXITSTATUS(status) : -WTERMSIG(status);
+}
+
+static bool log_has(const char *text)
+{
+    static char log[20000];
+    FILE *in = fopen(in_dir("serve.log"), "r");
+    size_t length = in ? fread(log, 1, sizeof(log) - 1, in) : 0;
+    if (in)
+        fclose(in);
+    log[length] = '\0';
+    harness_at("%s", log);
+    return strstr(log, text) != NULL;
+}
+
+static bool wait_log(const char *text)
+{
+    for (int i = 0; i < WAIT_MS / 20; i++) {
+        if (log_has(text))
+            return true;
+        nap(20);
+    }
+    return false;
+}
+
+/* Events of the history, held against those that the garden recorded. */
+struct telling {
+    FILE *record;
+    long count;
+    bool same;
+};
+
+static void compare(void *self, const char *of,
+                    const struct history_event *event)
+{
+    struct telling *telling = self;
+    char line[2000];
+    telling->count++;
+    if (!fgets(line, sizeof(line), telling->record)) {
+        telling->same = false;
+        return;
+    }
+    json_t *json = json_loads(line, 0, NULL);
+    const char *kind = json_string_value(json_object_get(json, "kind"));
+    const char *why = json_string_value(json_object_get(json, "why"));
+    const char *named = json_string_value(json_object_get(json, "of"));
+    telling->same = telling->same && kind && named &&
+                    strcmp(kind, event->kind) == 0 && strcmp(named, of) == 0 &&
+                    strcmp(why ? why : "", event->why ? event->why : "") == 0;
+    json_decref(json);
+}
+
+static void take_site(void *self, const struct history_site_row *row)
+{
+    *(int64_t *)self = row->site;
+}
+
+static struct history *open_history(void)
+{
+    char said[4400];
+    struct history *history =
+        history_open(in_dir("history.db"), HISTORY_READ, said, sizeof(said));
+    harness_at("%s", said);
+    if (!CHECK(history != NULL))
+        exit(1);
+    harness_at(NULL);
+    return history;
+}
+
+/* The first events of the record, in order, none twice and none left out; how
+ * many. */
+static long check_events(void)
+{
+    int64_t site = 0;
+    struct history_span all = {0, INT64_MAX / 2};
+    struct history *history = open_history();
+    struct telling telling = {fopen(in_dir("record/events.jsonl"), "r"), 0,
+                              true};
+    CHECK(history_sites(history, take_site, &site));
+    CHECK(history_events(history, site, all, compare, &telling));
+    CHECK(telling.same);
+    fclose(telling.record);
+    history_close(history);
+    return telling.count;
+}
+
+static long count_record(void)
+{
+    long lines = 0;
+    int letter;
+    FILE *in = fopen(in_dir("record/events.jsonl"), "r");
+    while ((letter = getc(in)) != EOF)
+        lines += letter == '\n';
+    fclose(in);
+    return lines;
+}
+
+CASE(what_is_kept_is_what_was_told_however_often_it_is_killed)
+{
+    begin("killed");
+    pid_t garden = start_garden();
+    srand(7);
+    for (int i = 0; i < KILLS; i++) {
+        pid_t serve = start_serve(0);
+        nap(150 + rand() % 1400);
+        CHECK_INT(finish(serve, SIGKILL), -SIGKILL);
+    }
+    pid_t serve = start_serve(0);
+    CHECK(wait_log("is there"));
+    nap(2500);
+    CHECK_INT(finish(garden, SIGTERM), 0); /* it never noticed */
+    CHECK(wait_log("went away"));
+    CHECK_INT(finish(serve, SIGTERM), 0);
+    long recorded = count_record();
+    long kept = check_events();
+    /* of the last second of the garden nobody could hear */
+    CHECK(kept > 100 && kept >= recorded - 60);
+    end();
+}
+
+CASE(a_full_disk_is_told_and_nothing_is_lost_by_it)
+{
+    begin("full");
+    pid_t garden = start_garden();
+    pid_t serve = start_serve(120000);
+    CHECK(wait_log("disk I/O error; trying again"));
+    nap(1500);
+    CHECK_INT(finish(serve, SIGTERM), 0);
+    serve = start_serve(0);
+    nap(3500);
+    CHECK_INT(finish(garden, SIGTERM), 0);
+    CHECK(wait_log("went away"));
+    CHECK_INT(finish(serve, SIGTERM), 0);
+    CHECK(check_events() > 100);
+    end();
+}
+
+CASE(a_file_that_is_none_is_set_aside_and_the_events_are_asked_for_again)
+{
+    begin("broken");
+    FILE *out = fopen(in_dir("history.db"), "w");
+    fprintf(out, "%0900d", 7);
+    fclose(out);
+    pid_t garden = start_garden();
+    pid_t serve = start_serve(0);
+    CHECK(wait_log("set aside"));
+    CHECK(wait_log("is there"));
+    nap(2500);
+    CHECK_INT(finish(garden, SIGTERM), 0);
+    CHECK(wait_log("went away"));
+    CHECK_INT(finish(serve, SIGTERM), 0);
+    CHECK(check_events() > 20);
+    end();
+}
+
+/* Levels of a day, as they are kept. */
+static void add(void *self, const struct history_level *row)
+{
+    double *seconds = self;
+    if (!isnan(row->mean))
+        *seconds += row->seconds;
+}
+
+CASE(levels_and_things_are_those_of_the_site)
+{
+    double seconds = 0;
+    struct history_span all = {0, INT64_MAX / 2};
+    begin("levels");
+    pid_t garden = start_garden();
+    pid_t serve = start_serve(0);
+    CHECK(wait_log("is there"));
+    nap(3000);
+    CHECK_INT(finish(serve, SIGTERM), 0);
+    CHECK_INT(finish(garden, SIGTERM), 0);
+    struct history *history = open_history();
+    CHECK(history_levels(history, 1, all, add, &seconds));
+    CHECK(seconds > 6 * 3600.0);
+    history_close(history);
+    end();
+}
