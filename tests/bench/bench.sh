@@ -95,6 +95,22 @@ report "a second rehearsed with --out" 9800 \
     $((($(rehearsed --days 0.2 --out $out) -
         $(rehearsed --days 0.1 --out $out)) / seconds))
 
+# A value that differs each second, from its line of JSON to its row; and what a
+# month of the garden takes on the disk, for each sensor and tank.
+history=build/bench/history.db
+taken() {
+    rm -f $history
+    instructions $build/tests/bench_history $history "$1"
+}
+report "a value into a history" 9700 $((($(taken 1200) - $(taken 600)) / 600 / 50))
+rm -f $history*
+$build/cuplatch rehearse examples/keeper/keeper.ini --garden \
+    examples/keeper/keeper.garden.ini --days 30 --history $history >/dev/null
+report "bytes of a thing a month, of 16" 160000 $(($(wc -c <$history) / 16))
+# shellcheck disable=SC2046
+printf 'a month of one thing out of it: %s ms, %s rows\n' \
+    $($build/tests/bench_history $history read)
+
 # For the eye only: how late passes are while 32 peers are there, some of them
 # rude; half a minute of a hundred passes a second.
 socket=build/bench/live.sock

@@ -75,22 +75,14 @@ static pid_t start(const char *const *words, const char *log, rlim_t most)
 
 static pid_t start_garden(void)
 {
-    const char *const words[] = {CUPLATCH,
-                                 "run",
-                                 GARDEN "/keeper.ini",
-                                 "--port",
-                                 "sim",
-                                 "--garden",
-                                 GARDEN "/keeper.garden.ini",
-                                 "--speed",
-                                 "20000",
-                                 "--from",
-                                 FROM,
-                                 "--socket",
-                                 in_dir("socket"),
-                                 "--record",
-                                 in_dir("record"),
-                                 NULL};
+    static const char site[] = GARDEN "/keeper.ini";
+    static const char garden[] = GARDEN "/keeper.garden.ini";
+    const char *socket = in_dir("socket");
+    const char *record = in_dir("record");
+    const char *const words[] = {CUPLATCH, "run",      site,   "--port",
+                                 "sim",    "--garden", garden, "--speed",
+                                 "20000",  "--from",   FROM,   "--socket",
+                                 socket,   "--record", record, NULL};
     pid_t pid = start(words, "garden.log", 0);
     for (int i = 0; i < WAIT_MS / 20 && access(in_dir("socket"), F_OK) != 0;
          i++)
