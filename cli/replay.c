@@ -5,6 +5,7 @@
 
 #include "../ports/common/json.h"
 #include "../ports/log/log.h"
+#include "against.h"
 #include "cli.h"
 #include "cuplatch/say.h"
 #include "story.h"
@@ -115,12 +116,16 @@ int replay_main(int argc, const char **argv)
 {
     int json = 0;
     char *from = NULL;
+    char *other = NULL;
     struct poptOption options[] = {
         {"json", 'j', POPT_ARG_NONE, &json, 0,
          "events as JSON Lines instead of the story", NULL},
         {"from", 0, POPT_ARG_STRING, &from, 0,
          "when the first row was, by the clock: a date, or one with a time",
          "TIME"},
+        {"against", 0, POPT_ARG_STRING, &other, 0,
+         "by another site file, too: where they part, and what each would do",
+         "OTHER"},
         POPT_AUTOHELP POPT_TABLEEND};
     struct words words;
     int code = EXIT_USAGE;
@@ -131,9 +136,15 @@ int replay_main(int argc, const char **argv)
                          "--from %s: expected a date such as 2031-05-10, or "
                          "one with a time: 2031-05-10T06:00:00",
                          from);
+    else if (other && json)
+        wrong_use(&words, "--against tells a story: leave out --json%s", "");
+    else if (other)
+        code = replay_against(&words, other, words.list[1],
+                              from ? moment_read(from) : 0);
     else
         code = replay(&words, from ? moment_read(from) : 0, json);
     free(from);
+    free(other);
     words_free(&words);
     return code;
 }

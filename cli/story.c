@@ -2,6 +2,7 @@
 #include "story.h"
 
 #include <inttypes.h>
+#include <stdarg.h>
 #include <stdlib.h>
 #include <string.h>
 
@@ -69,7 +70,7 @@ void story_close(struct story *story)
     free(story);
 }
 
-static void print_time(FILE *out, uint64_t ms)
+void story_time(FILE *out, uint64_t ms)
 {
     uint64_t s = ms / 1000;
     if (s >= 86400)
@@ -88,6 +89,12 @@ static const char *span_text(uint64_t ms, char *text, size_t size)
     return text;
 }
 
+const char *story_phrase(const struct cup_event *event)
+{
+    return event->cause.reason == CUP_REASON_READABLE ? "is back"
+                                                      : phrases[event->kind];
+}
+
 static void tell(struct story *story, uint64_t at_ms,
                  const struct cup_event *event, const struct pump_total *pump)
 {
@@ -96,13 +103,11 @@ static void tell(struct story *story, uint64_t at_ms,
     char ran[24];
     const struct cup_plan *plan = story->site->plan;
     cup_say_event(why, sizeof(why), plan, event);
-    snprintf(phrase, sizeof(phrase), "%s", phrases[event->kind]);
-    if (event->cause.reason == CUP_REASON_READABLE)
-        snprintf(phrase, sizeof(phrase), "is back");
+    snprintf(phrase, sizeof(phrase), "%s", story_phrase(event));
     if (event->kind == CUP_KIND_STOP && pump)
         snprintf(phrase, sizeof(phrase), "stops after %s",
                  span_text(at_ms - pump->started_ms, ran, sizeof(ran)));
-    print_time(story->out, at_ms);
+    story_time(story->out, at_ms);
     fprintf(story->out, "  %-12s %-20s %s\n", cup_thing_name(plan, event->of),
             phrase, why);
 }
@@ -173,8 +178,19 @@ void story_look(struct story *story)
     }
 }
 
-static void pump_totals(const struct story *story, cup_index i,
-                        uint64_t span_ms, FILE *out)
+/* Adds to a text, which has room. */
+__attribute__((format(printf, 3, 4))) static void add(char *text, size_t size,
+                                                      const char *form, ...)
+{
+    va_list values;
+    size_t used = strlen(text);
+    va_start(values, form);
+    vsnprintf(text + used, size - used, form, values);
+    va_end(values);
+}
+
+void story_pump(const struct story *story, cup_index i, uint64_t span_ms,
+                char *text, size_t size)
 {
     char ran[24];
     char longest[24];
@@ -184,20 +200,27 @@ static void pump_totals(const struct story *story, cup_index i,
         count_run(&pump, span_ms);
     if (pump.blocked)
         pump.blocked_ms += span_ms - pump.told_ms;
-    const struct cup_plan *plan = story->site->plan;
-    fprintf(out, "  %-12s %u start%s, ran %s, longest run %s",
-            cup_thing_name(plan, cup_pump_thing(plan, i)), pump.starts,
-            pump.starts == 1 ? "" : "s",
-            span_text(pump.ran_ms, ran, sizeof(ran)),
-            span_text(pump.longest_ms, longest, sizeof(longest)));
+    *text = '\0';
+    add(text, size, "%u start%s, ran %s, longest run %s", pump.starts,
+        pump.starts == 1 ? "" : "s", span_text(pump.ran_ms, ran, sizeof(ran)),
+        span_text(pump.longest_ms, longest, sizeof(longest)));
     if (pump.blocks > 0)
-        fprintf(out, ", blocked %u time%s for %s", pump.blocks,
-                pump.blocks == 1 ? "" : "s",
-                span_text(pump.blocked_ms, blocked, sizeof(blocked)));
+        add(text, size, ", blocked %u time%s for %s", pump.blocks,
+            pump.blocks == 1 ? "" : "s",
+            span_text(pump.blocked_ms, blocked, sizeof(blocked)));
     if (pump.trips > 0)
-        fprintf(out, ", tripped %u time%s", pump.trips,
-                pump.trips == 1 ? "" : "s");
-    fputc('\n', out);
+        add(text, size, ", tripped %u time%s", pump.trips,
+            pump.trips == 1 ? "" : "s");
+}
+
+static void pump_totals(const struct story *story, cup_index i,
+                        uint64_t span_ms, FILE *out)
+{
+    char text[200];
+    const struct cup_plan *plan = story->site->plan;
+    story_pump(story, i, span_ms, text, sizeof(text));
+    fprintf(out, "  %-12s %s\n", cup_thing_name(plan, cup_pump_thing(plan, i)),
+            text);
 }
 
 static void level_totals(const struct story *story, cup_index i, FILE *out)
