@@ -19,6 +19,7 @@ int begin_main(int argc, const char **argv);
 int check_main(int argc, const char **argv);
 int calibrate_main(int argc, const char **argv);
 int look_main(int argc, const char **argv);
+int advise_main(int argc, const char **argv);
 int report_main(int argc, const char **argv);
 int replay_main(int argc, const char **argv);
 int run_main(int argc, const char **argv);
@@ -95,6 +96,10 @@ int site_open(struct site *site, struct words *words);
 /* Its id: as it says, or the stem of its file; a buffer that the next call uses
  * again. */
 const char *site_id(const struct words *words, const struct site *site);
+
+/* Prints a text behind `first`, in lines of 78 at the most; what goes on is set
+ * in as far. */
+void print_wrapped(FILE *out, const char *first, const char *text);
 
 /* What the file says that a pump gives, in ml/min; 0: nothing. */
 int32_t site_flow(const struct cup_file *file, const char *pump);

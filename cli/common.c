@@ -11,6 +11,9 @@
 #include "cli.h"
 #include "cuplatch/say.h"
 
+/* Of a text that is wrapped. */
+#define WIDTH 78
+
 static void print_usage(const struct words *words)
 {
     fprintf(stderr, "Usage: %s [OPTION...] %s; --help tells more\n",
@@ -188,6 +191,28 @@ struct cup_file *site_of_text(const char *path, const char *text)
         abort();
     fclose(in);
     return file;
+}
+
+void print_wrapped(FILE *out, const char *first, const char *text)
+{
+    size_t at = strlen(first);
+    size_t indent = at;
+    fputs(first, out);
+    while (*text) {
+        size_t word = strcspn(text, " ");
+        if (at > indent && at + 1 + word > WIDTH) {
+            fprintf(out, "\n%*s", (int)indent, "");
+            at = indent;
+        } else if (at > indent) {
+            fputc(' ', out);
+            at++;
+        }
+        fprintf(out, "%.*s", (int)word, text);
+        at += word;
+        text += word;
+        text += strspn(text, " ");
+    }
+    fputc('\n', out);
 }
 
 int32_t site_flow(const struct cup_file *file, const char *pump)

@@ -23,6 +23,7 @@ static const struct command {
     {"plot", plot_main, "a rehearsal, or days of a history, as a picture"},
     {"replay", replay_main, "play a recorded log: what would it have done?"},
     {"report", report_main, "what a history tells: sentences, a page, numbers"},
+    {"advise", advise_main, "what recorded days say of a site file's numbers"},
     {"bake", bake_main, "the site as C tables, for firmware"},
     {"pins", pins_main,
      "what this machine has; whether the pins of a site are there"},
