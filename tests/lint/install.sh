@@ -68,10 +68,11 @@ g++ -std=c++11 "$work/latch.cpp" $(pkg-config --cflags --libs cuplatch) \
 
 # Three places start programs: gnuplot, by a list of words; a controller itself
 # anew; and the shell, for what a pins file names and nothing else.
-nm -D --undefined-only "$work/usr/bin/cuplatch" |
+nm -D --undefined-only "$work/usr/bin/cuplatch" "$work/usr/bin/cuplatch-serve" |
     grep -E ' (system|popen|wordexp|posix_spawnp?|execle|execvpe?|execve)@' &&
     fail "something else than execlp(), execl() and execv() starts programs"
-grep -oE '\bexec(lp|l|v)\(' cli/*.c ports/*/*.c kept/*.c socket/*.c |
+grep -oE '\bexec(lp|l|v)\(' cli/*.c ports/*/*.c kept/*.c socket/*.c \
+    history/*.c report/*.c serve/*.c advice/*.c |
     sort >"$work/starts"
 diff - "$work/starts" <<'END' || fail "programs are started elsewhere, too"
 cli/draw.c:execlp(
@@ -80,12 +81,19 @@ ports/linux/way_program.c:execl(
 END
 
 # What is installed is hardened.
-readelf -d "$work/usr/bin/cuplatch" | grep -q BIND_NOW || fail "lazy binding"
-readelf -l "$work/usr/bin/cuplatch" | grep -q GNU_RELRO || fail "no RELRO"
-readelf -h "$work/usr/bin/cuplatch" | grep -q 'DYN' || fail "fixed address"
-for guard in __stack_chk_fail '_chk@'; do
-    nm "$work/usr/bin/cuplatch" | grep -q "$guard" || fail "no $guard"
+for program in cuplatch cuplatch-serve; do
+    installed=$work/usr/bin/$program
+    readelf -d "$installed" | grep -q BIND_NOW || fail "$program: lazy binding"
+    readelf -l "$installed" | grep -q GNU_RELRO || fail "$program: no RELRO"
+    readelf -h "$installed" | grep -q 'DYN' || fail "$program: fixed address"
+    for guard in __stack_chk_fail '_chk@'; do
+        nm "$installed" | grep -q "$guard" || fail "$program: no $guard"
+    done
 done
+
+# The command reaches no network: nothing of it is linked.
+readelf -d "$work/usr/bin/cuplatch" | grep -E 'NEEDED.*lib(event|mosquitto|curl|ssl)' &&
+    fail "the command is linked with what reaches a network"
 
 # The shared library: a version in its name, nothing shown but what the headers
 # declare, and the installed command finds it.
