@@ -144,6 +144,43 @@ static const struct report_level *level_of(const struct report *report,
     return NULL;
 }
 
+static const struct report_pump *pump_of(const struct report *report,
+                                         const char *name)
+{
+    for (size_t i = 0; i < report->pump_count; i++)
+        if (strcmp(report->pumps[i].name, name) == 0)
+            return &report->pumps[i];
+    return NULL;
+}
+
+/* A level was on the wrong side of its start for long: what kept its pump off
+ * meanwhile, or else its marks. */
+static void advise_kept(const struct telling *telling,
+                        const struct report_duty *duty, double wrong_s,
+                        const char *share)
+{
+    const struct report_pump *pump = pump_of(telling->report, duty->pump);
+    unsigned trips = 0;
+    double blocked_s = 0;
+    for (size_t i = 0; pump && i < pump->trips.count; i++)
+        trips += pump->trips.list[i].times;
+    for (size_t i = 0; pump && i < pump->blocks.count; i++)
+        blocked_s += pump->blocks.list[i].seconds;
+    if (trips > 0)
+        say(telling, true, "%s tripped %s meanwhile: see to that first.",
+            duty->pump, times_text(trips).text);
+    else if (blocked_s > wrong_s / 4)
+        say(telling, true,
+            "%s was kept off for %s meanwhile, as is told below: see to that "
+            "first.",
+            duty->pump, span_text(blocked_s).text);
+    else
+        say(telling, true,
+            "That is %s of the time, and nothing kept %s off: let it begin "
+            "earlier, with a %s start.",
+            share, duty->pump, duty->start < duty->stop ? "higher" : "lower");
+}
+
 /* A duty that fills begins below its start; one that empties or cools above. */
 static void tell_kept(const struct telling *telling,
                       const struct report_duty *duty)
@@ -174,11 +211,7 @@ static void tell_kept(const struct telling *telling,
             level_text(telling, duty->stop, level->unit).text,
             percent_text(duty->in_s / all).text);
     if (wrong / all > OUT_OF_BAND)
-        say(telling, true,
-            "%s of the time %s its start is much: see what kept %s off, or let "
-            "it begin earlier, with a %s start.",
-            percent_text(wrong / all).text, side, duty->pump,
-            fills ? "higher" : "lower");
+        advise_kept(telling, duty, wrong, percent_text(wrong / all).text);
     if (duty->unknown_s > 0)
         say(telling, false, "It was not known for %s.",
             span_text(duty->unknown_s).text);
