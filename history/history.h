@@ -78,13 +78,25 @@ struct history_minutes {
 bool history_minutes(struct history *history,
                      const struct history_minutes *row);
 
-/* A run of a pump begins, and ends; reasons are codes. `duty` is whose it is;
- * 0: nobody's. */
-int64_t history_run(struct history *history, int64_t pump, int64_t duty,
-                    int64_t at, const char *reason, const char *why);
+/* A run of a pump begins, and ends; reasons are codes.
+ *   duty  whose it is; 0: nobody's
+ *   ms    the site's own time, which wraps */
+struct history_begun {
+    int64_t pump;
+    int64_t duty;
+    int64_t at;
+    uint32_t ms;
+    const char *reason;
+    const char *why;
+};
+int64_t history_run(struct history *history, const struct history_begun *run);
 bool history_run_end(struct history *history, int64_t run, int64_t at,
                      double seconds, double litres, const char *reason,
                      const char *why);
+
+/* The last run of a pump if it has no end yet, and when it began by the site's
+ * own time; 0: there is none. */
+int64_t history_run_open(struct history *history, int64_t pump, uint32_t *ms);
 
 /* An event; `thing` 0 is the site itself. `value` and `mark` are NAN where
  * there are none; other texts than kind and reason may be null. */

@@ -125,6 +125,8 @@ bool intake_thing(struct intake *intake, const struct history_thing *thing)
     known->steps = thing->steps;
     known->alike = alike_in(thing->unit);
     known->flow = thing->flow;
+    if (strcmp(thing->kind, "pump") == 0 && known->run == 0)
+        known->run = history_run_open(intake->history, number, &known->run_ms);
     return true;
 }
 
@@ -138,7 +140,8 @@ static int32_t in_steps(const struct thing *thing, double value)
                                : (int32_t)steps;
 }
 
-static bool write_row(const struct intake *intake, struct thing *thing)
+/* The row as it is now; it may be written again, with more minutes. */
+static bool save_row(const struct intake *intake, const struct thing *thing)
 {
     const struct sums *row = &thing->row;
     if (thing->minutes == 0)
@@ -155,9 +158,23 @@ static bool write_row(const struct intake *intake, struct thing *thing)
         minutes.mean = in_steps(thing, row->sum / row->seconds);
         minutes.most = in_steps(thing, row->most);
     }
+    return history_minutes(intake->history, &minutes);
+}
+
+static bool write_row(const struct intake *intake, struct thing *thing)
+{
+    bool done = save_row(intake, thing);
     thing->minutes = 0;
     thing->row = (struct sums){.sum = 0};
-    return history_minutes(intake->history, &minutes);
+    return done;
+}
+
+bool intake_save(const struct intake *intake)
+{
+    bool done = true;
+    for (size_t i = 0; i < intake->count; i++)
+        done = save_row(intake, &intake->things[i]) && done;
+    return done;
 }
 
 static void add_sums(struct sums *to, const struct sums *more)
@@ -286,7 +303,6 @@ bool intake_gap(struct intake *intake)
             done = end_minute(intake, thing) && done;
         done = write_row(intake, thing) && done;
         thing->said = false;
-        thing->run = 0;
     }
     return done;
 }
@@ -297,9 +313,13 @@ static bool begin_run(const struct intake *intake, struct thing *thing,
                       const struct intake_event *event)
 {
     const struct thing *duty = find(intake, event->duty);
-    thing->run =
-        history_run(intake->history, thing->number, duty ? duty->number : 0,
-                    event->at, event->reason, event->why);
+    const struct history_begun run = {.pump = thing->number,
+                                      .duty = duty ? duty->number : 0,
+                                      .at = event->at,
+                                      .ms = event->ms,
+                                      .reason = event->reason,
+                                      .why = event->why};
+    thing->run = history_run(intake->history, &run);
     thing->run_ms = event->ms;
     return thing->run != 0;
 }

@@ -33,6 +33,9 @@ bool intake_level(struct intake *intake, size_t which, int64_t at,
 /* What was said last of each holds until then, for three days at the most. */
 bool intake_until(struct intake *intake, int64_t at);
 
+/* Writes what is in the making, too, up to the last whole minute. */
+bool intake_save(const struct intake *intake);
+
 /* Nothing is known from now on, until something is said again. */
 bool intake_gap(struct intake *intake);
 

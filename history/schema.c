@@ -29,6 +29,7 @@ const char history_schema[] =
     "CREATE TABLE runs (run INTEGER PRIMARY KEY,"
     " thing INTEGER NOT NULL REFERENCES things,"
     " duty INTEGER REFERENCES things, began INTEGER NOT NULL,"
+    " began_ms INTEGER NOT NULL,"
     " ended INTEGER, seconds REAL, litres REAL, began_by TEXT NOT NULL,"
     " ended_by TEXT, began_why TEXT, ended_why TEXT);"
     "CREATE INDEX runs_of ON runs (thing, began);"

@@ -14,7 +14,8 @@ enum which {
     ADD_EVENT,
     NOTE_SEEN,
     GET_SEEN,
-    ADD_CHANGE
+    ADD_CHANGE,
+    GET_OPEN
 };
 
 static const char *const texts[] = {
@@ -31,8 +32,9 @@ static const char *const texts[] = {
     [ADD_MINUTES] =
         "INSERT OR REPLACE INTO minutes VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7,"
         " ?8, ?9)",
-    [ADD_RUN] = "INSERT INTO runs (thing, began, began_by, began_why, duty)"
-                " VALUES (?1, ?2, ?3, ?4, nullif(?5, 0)) RETURNING run",
+    [ADD_RUN] =
+        "INSERT INTO runs (thing, began, began_by, began_why, duty, began_ms)"
+        " VALUES (?1, ?2, ?3, ?4, nullif(?5, 0), ?6) RETURNING run",
     [END_RUN] = "UPDATE runs SET ended = ?2, seconds = ?3, litres = ?4,"
                 " ended_by = ?5, ended_why = ?6 WHERE run = ?1",
     [ADD_EVENT] = "INSERT INTO events (site, thing, at, kind, reason, value,"
@@ -40,6 +42,10 @@ static const char *const texts[] = {
                   " VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10)",
     [NOTE_SEEN] = "UPDATE sites SET run = ?2, number = ?3 WHERE site = ?1",
     [GET_SEEN] = "SELECT run, number FROM sites WHERE site = ?1",
+    [GET_OPEN] =
+        "SELECT run, began_ms FROM (SELECT run, began_ms, ended FROM runs"
+        " WHERE thing = ?1 ORDER BY began DESC, run DESC LIMIT 1)"
+        " WHERE ended IS NULL",
     [ADD_CHANGE] = "INSERT INTO changes (thing, at, why, by)"
                    " VALUES (?1, ?2, ?3, ?4)"};
 _Static_assert(sizeof(texts) / sizeof(texts[0]) <= HISTORY_STATEMENTS,
@@ -165,18 +171,34 @@ bool history_minutes(struct history *history, const struct history_minutes *row)
     return done(history, statement);
 }
 
-int64_t history_run(struct history *history, int64_t pump, int64_t duty,
-                    int64_t at, const char *reason, const char *why)
+int64_t history_run(struct history *history, const struct history_begun *run)
 {
     sqlite3_stmt *statement = ready(history, ADD_RUN);
     if (!statement)
         return 0;
-    sqlite3_bind_int64(statement, 1, pump);
-    sqlite3_bind_int64(statement, 2, at);
-    put_text(statement, 3, reason);
-    put_text(statement, 4, why);
-    sqlite3_bind_int64(statement, 5, duty);
+    sqlite3_bind_int64(statement, 1, run->pump);
+    sqlite3_bind_int64(statement, 2, run->at);
+    put_text(statement, 3, run->reason);
+    put_text(statement, 4, run->why);
+    sqlite3_bind_int64(statement, 5, run->duty);
+    sqlite3_bind_int64(statement, 6, run->ms);
     return step(history, statement);
+}
+
+int64_t history_run_open(struct history *history, int64_t pump, uint32_t *ms)
+{
+    int64_t run = 0;
+    sqlite3_stmt *statement = ready(history, GET_OPEN);
+    if (!statement)
+        return 0;
+    sqlite3_bind_int64(statement, 1, pump);
+    history->code = sqlite3_step(statement);
+    if (history->code == SQLITE_ROW) {
+        run = sqlite3_column_int64(statement, 0);
+        *ms = (uint32_t)sqlite3_column_int64(statement, 1);
+    }
+    sqlite3_reset(statement);
+    return run;
 }
 
 bool history_run_end(struct history *history, int64_t run, int64_t at,

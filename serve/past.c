@@ -16,6 +16,8 @@
 
 /* So much is lost at the most when the machine loses its power. */
 #define COMMIT_S 1
+/* Minutes in the making are written so often. */
+#define SAVE_S 60
 /* After a failure it is tried again so much later, and twice that each time. */
 #define PAUSE_FIRST_S 2
 #define PAUSE_MOST_S 60
@@ -72,6 +74,7 @@ struct past {
     int64_t begun_s;         /* since when */
     int64_t again_s;
     int64_t folded_s;
+    int64_t saved_s;
     int pause_s;
     char said[300]; /* what was told last of a failure */
 };
@@ -283,9 +286,22 @@ static bool take(struct past *past, const struct message *message)
                          : taker_gone(one->taker);
 }
 
+static bool save(struct past *past, int64_t now)
+{
+    bool done = true;
+    if (now - past->saved_s < SAVE_S && !past->ends)
+        return true;
+    past->saved_s = now;
+    for (size_t i = 0; i < past->count; i++)
+        if (past->ones[i].taker)
+            done = taker_save(past->ones[i].taker) && done;
+    return done;
+}
+
 static bool commit(struct past *past)
 {
-    if (past->begun && !history_commit(past->history))
+    if (past->begun &&
+        (!save(past, (int64_t)time(NULL)) || !history_commit(past->history)))
         return false;
     if (past->begun)
         note_kept(past);

@@ -203,6 +203,11 @@ bool taker_line(struct taker *taker, const json_t *line, int64_t now)
     return !event || take_event(taker, event, now);
 }
 
+bool taker_save(const struct taker *taker)
+{
+    return !taker->intake || intake_save(taker->intake);
+}
+
 bool taker_gone(struct taker *taker)
 {
     return !taker->intake || intake_gap(taker->intake);

@@ -16,6 +16,9 @@ void taker_close(struct taker *taker);
 /* Takes a line that came at a time, UTC. False when it could not be written. */
 bool taker_line(struct taker *taker, const json_t *line, int64_t now);
 
+/* Writes what is in the making, too. */
+bool taker_save(const struct taker *taker);
+
 /* The controller is not there any more. */
 bool taker_gone(struct taker *taker);
 

@@ -271,6 +271,31 @@ CASE(a_run_is_as_long_as_the_site_says_even_where_its_time_wraps)
     end();
 }
 
+CASE(a_run_under_way_is_ended_by_whoever_takes_over)
+{
+    struct history_run_row run = {.began = 0};
+    struct history_span all = {0, INT64_MAX / 2};
+    begin("over");
+    struct history *history = open_history();
+    struct intake *intake = open_intake(history);
+    struct intake_event starts = event(NOON, 5000, "start", "below-start");
+    struct intake_event stops = event(NOON + 60, 65250, "stop", "above-stop");
+    CHECK(intake_event(intake, &starts));
+    CHECK(say(intake, NOON, 40) && say(intake, NOON + 600, 40.1));
+    CHECK(intake_save(intake));
+    CHECK(history_commit(history));
+    intake_close(intake); /* as if it had been killed */
+    CHECK(fabs(sums_of(history).seconds - 600) < 1);
+    intake = open_intake(history);
+    CHECK(intake_event(intake, &stops));
+    CHECK(history_runs(history, 2, all, take_run, &run));
+    CHECK(fabs(run.seconds - 60.25) < 1e-9);
+    CHECK(history_commit(history));
+    intake_close(intake);
+    history_close(history);
+    end();
+}
+
 CASE(how_far_events_are_kept_is_known_again)
 {
     struct history_seen seen = {"4f0c", 1203};

@@ -188,6 +188,40 @@ static long check_events(void)
     return telling.count;
 }
 
+/* Runs whose end is not known, though it was told. */
+struct runs {
+    int count;
+    int open;
+};
+
+static void add_run(void *self, const struct history_run_row *row)
+{
+    struct runs *runs = self;
+    runs->count++;
+    runs->open += isnan(row->seconds);
+}
+
+static struct history *reading;
+
+static void add_pump(void *self, int64_t number,
+                     const struct history_thing *thing)
+{
+    struct history_span all = {0, INT64_MAX / 2};
+    if (strcmp(thing->kind, "pump") == 0)
+        CHECK(history_runs(reading, number, all, add_run, self));
+}
+
+/* All but those that were under way at the end. */
+static void check_runs(void)
+{
+    struct runs runs = {0, 0};
+    reading = open_history();
+    CHECK(history_things(reading, 1, add_pump, &runs));
+    CHECK(runs.count > 20);
+    CHECK(runs.open <= 3);
+    history_close(reading);
+}
+
 static long count_record(void)
 {
     long lines = 0;
@@ -219,6 +253,7 @@ CASE(what_is_kept_is_what_was_told_however_often_it_is_killed)
     CHECK_INT(finish(serve, SIGTERM), 0);
     long recorded = count_record();
     long kept = check_events();
+    check_runs();
     /* of the last second of the garden nobody could hear */
     CHECK(kept > 100 && kept >= recorded - 60);
     end();
