@@ -43,6 +43,10 @@ static inline bool picture_is_long(const struct picture *picture)
     return picture->days > 21;
 }
 
+/* How a picture's name ends says what it is, as gnuplot calls it; null when it
+ * is neither .png nor .svg. */
+const char *picture_form(const char *path);
+
 bool picture_is_us(const struct picture *picture);
 
 /* A text at a place, and how it looks. */
