@@ -94,6 +94,7 @@ static pid_t start_garden(void)
 static pid_t start_serve(rlim_t most)
 {
     const char *const words[] = {SERVE, in_dir("serve.ini"), NULL};
+    unlink(in_dir("serve.log")); /* of the one before */
     return start(words, "serve.log", most);
 }
 
