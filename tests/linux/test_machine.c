@@ -93,6 +93,22 @@ CASE(an_echo_is_timed_and_pulses_are_counted)
     bench_remove();
 }
 
+/* A flow within a while that is about so much: a pass that came late counts
+ * over more than its three seconds. */
+static bool flows(double least, double most)
+{
+    double flow = 0;
+    bool heard = false;
+    for (int i = 0; i < UP_MS / 50 && !heard; i++) {
+        heard = sscanf(bench_ask("levels"), "it %lf L/min", &flow) == 1 &&
+                flow > least && flow < most;
+        bench_nap(heard ? 0 : 50);
+    }
+    if (!heard)
+        harness_at("%s", bench_ask("levels"));
+    return CHECK(heard);
+}
+
 CASE(pulses_that_the_queue_dropped_are_counted)
 {
     bench_make("pulses");
@@ -107,7 +123,7 @@ CASE(pulses_that_the_queue_dropped_are_counted)
     struct gpio_edge last = {.sequence = 300, .line = 9};
     CHECK(write(edges, &last, sizeof(last)) == (ssize_t)sizeof(last));
     close(edges);
-    hears("levels", "it 10");
+    flows(7, 10.5);
     CHECK_INT(bench_end(guardian, SIGTERM), 0);
     bench_remove();
 }
