@@ -254,8 +254,7 @@ static int edit(const char *path, const struct cup_edit *edits, size_t count)
         path, why);
 }
 
-/* A person says yes to each; `edits` become those. False when nobody answers.
- */
+/* A person says yes to each; `edits` become those, so many. */
 static size_t agree(struct cup_edit *edits, size_t count)
 {
     char answer[20];

@@ -7,6 +7,7 @@
 #include <string.h>
 
 #include "../history/intake.h"
+#include "../history/units.h"
 #include "../socket/view.h"
 #include "cli.h"
 #include "cuplatch/say.h"
@@ -38,24 +39,10 @@ struct chronicle {
     bool failed;
 };
 
-static int steps_of(uint8_t unit)
-{
-    int steps = 1;
-    for (uint8_t i = 0; i < cup_unit_decimals(unit); i++)
-        steps *= 10;
-    return steps;
-}
-
-/* Those that a history keeps levels in; of a float it is how much of the time
- * it was closed. */
-static int kept_steps_of(uint8_t unit)
-{
-    return *cup_unit_symbol(unit) ? steps_of(unit) : 100;
-}
-
 static double in_unit(int32_t value, uint8_t unit)
 {
-    return (double)value / steps_of(unit);
+    return *cup_unit_symbol(unit) ? (double)value / history_steps_of(unit)
+                                  : value;
 }
 
 /* Things */
@@ -99,7 +86,7 @@ static bool describe(const struct chronicle *chronicle,
                                       .steps = 1};
         if (i < cup_pump_thing(plan, 0)) {
             thing.unit = cup_unit_symbol(cup_thing_unit(plan, i));
-            thing.steps = kept_steps_of(cup_thing_unit(plan, i));
+            thing.steps = history_steps_of(cup_thing_unit(plan, i));
         } else if (i < cup_duty_thing(plan, 0))
             thing.flow = in_unit(site_flow(file, thing.name), CUP_UNIT_FLOW);
         else

@@ -150,13 +150,7 @@ static bool is_thing(const struct report *report, const char *name)
     for (size_t i = 0; i < report->duty_count; i++)
         if (strcmp(report->duties[i].name, name) == 0)
             return true;
-    for (size_t i = 0; i < report->pump_count; i++)
-        if (strcmp(report->pumps[i].name, name) == 0)
-            return true;
-    for (size_t i = 0; i < report->level_count; i++)
-        if (strcmp(report->levels[i].name, name) == 0)
-            return true;
-    return false;
+    return report_pump_of(report, name) || report_level_of(report, name);
 }
 
 static bool choose(struct words *words, struct report *report)

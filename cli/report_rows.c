@@ -119,14 +119,6 @@ static void take(void *self, const struct history_level *row)
     }
 }
 
-static int decimals_of(const char *unit)
-{
-    for (uint8_t i = 1; i < CUP_UNIT_KELVIN; i++)
-        if (strcmp(cup_unit_symbol(i), unit) == 0)
-            return cup_unit_decimals(i);
-    return 0;
-}
-
 bool report_rows(FILE *out, struct history *history,
                  const struct report *report, enum rows_form form,
                  int64_t every_s)
@@ -146,7 +138,8 @@ bool report_rows(FILE *out, struct history *history,
                             .end = report->span.to,
                             .least = NAN,
                             .most = NAN,
-                            .decimals = decimals_of(level->unit)};
+                            .decimals =
+                                cup_unit_decimals(history_unit(level->unit))};
         if (!history_levels(history, level->number, report->span, take, &rows))
             return false;
         go_to(&rows, rows.end);

@@ -173,12 +173,12 @@ static void set_clock(struct work *work, uint64_t now)
     int32_t ahead_s;
     struct cup_word word = {.verb = CUP_VERB_CLOCK,
                             .number = civil_s(&ahead_s)};
+    desk_ahead(work->desk, ahead_s);
     uint32_t off = says < word.number ? word.number - says : says - word.number;
     if (off <= 1 || (!work->machine->wishes->trust_clock && !is_clock_right()))
         return;
     if (cup_site_steer(site, cup_linux_site_ms(now), &word) != CUP_OK)
         return;
-    desk_ahead(work->desk, ahead_s);
     if (work->raws)
         raws_clock(work->raws, word.number);
 }

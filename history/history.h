@@ -78,6 +78,9 @@ struct history_minutes {
 bool history_minutes(struct history *history,
                      const struct history_minutes *row);
 
+/* The minute after the last that a thing has a row for; 0: it has none. */
+int64_t history_minute_after(struct history *history, int64_t thing);
+
 /* A run of a pump begins, and ends; reasons are codes.
  *   duty  whose it is; 0: nobody's
  *   ms    the site's own time, which wraps */

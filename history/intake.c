@@ -117,7 +117,9 @@ bool intake_thing(struct intake *intake, const struct history_thing *thing)
         if (!intake->things)
             abort();
         known = &intake->things[intake->count++];
-        *known = (struct thing){.name = strdup(thing->name)};
+        *known = (struct thing){
+            .name = strdup(thing->name),
+            .minute = history_minute_after(intake->history, number)};
         if (!known->name)
             abort();
     }
@@ -233,15 +235,28 @@ static void hold(struct thing *thing, double seconds)
         add_sums(&thing->now, &more);
 }
 
+/* Nothing is known of it from now on; a minute that has begun counts, and what
+ * came at its very beginning is of the one before. */
+static bool leave(const struct intake *intake, struct thing *thing)
+{
+    bool done = true;
+    if (thing->said && thing->now.seconds > 0)
+        done = end_minute(intake, thing);
+    else if (thing->minutes > 0) {
+        thing->row.samples += thing->now.samples;
+        thing->row.rejects += thing->now.rejects;
+    }
+    thing->said = false;
+    return write_row(intake, thing) && done;
+}
+
 /* What was said last holds until then; a clock that went back is not
  * followed. */
 static bool go_to(const struct intake *intake, struct thing *thing, int64_t at)
 {
     bool done = true;
-    if (thing->said && at - thing->at > HOLDS_S) {
-        done = end_minute(intake, thing) && write_row(intake, thing);
-        thing->said = false;
-    }
+    if (thing->said && at - thing->at > HOLDS_S)
+        done = leave(intake, thing);
     while (thing->said && thing->at < at) {
         int64_t end = (thing->minute + 1) * MINUTE_S;
         int64_t to = at < end ? at : end;
@@ -253,14 +268,16 @@ static bool go_to(const struct intake *intake, struct thing *thing, int64_t at)
     return done;
 }
 
-/* The first word, or the first after a gap. */
+/* The first word, or the first after a gap. A minute that a row has already is
+ * not begun again. */
 static void begin(struct thing *thing, int64_t at)
 {
     thing->said = true;
     thing->at = at;
-    if (thing->minute != at / MINUTE_S)
-        thing->now = (struct sums){.quality = thing->quality};
-    thing->minute = at / MINUTE_S;
+    if (thing->minute == at / MINUTE_S + 1)
+        thing->at = thing->minute * MINUTE_S;
+    thing->minute = thing->at / MINUTE_S;
+    thing->now = (struct sums){.quality = thing->quality};
 }
 
 static enum quality quality_of(const char *text)
@@ -297,13 +314,8 @@ bool intake_until(struct intake *intake, int64_t at)
 bool intake_gap(struct intake *intake)
 {
     bool done = true;
-    for (size_t i = 0; i < intake->count; i++) {
-        struct thing *thing = &intake->things[i];
-        if (thing->said && thing->now.seconds > 0)
-            done = end_minute(intake, thing) && done;
-        done = write_row(intake, thing) && done;
-        thing->said = false;
-    }
+    for (size_t i = 0; i < intake->count; i++)
+        done = leave(intake, &intake->things[i]) && done;
     return done;
 }
 

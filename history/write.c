@@ -15,7 +15,8 @@ enum which {
     NOTE_SEEN,
     GET_SEEN,
     ADD_CHANGE,
-    GET_OPEN
+    GET_OPEN,
+    GET_AFTER
 };
 
 static const char *const texts[] = {
@@ -46,6 +47,8 @@ static const char *const texts[] = {
         "SELECT run, began_ms FROM (SELECT run, began_ms, ended FROM runs"
         " WHERE thing = ?1 ORDER BY began DESC, run DESC LIMIT 1)"
         " WHERE ended IS NULL",
+    [GET_AFTER] = "SELECT minute + minutes FROM minutes WHERE thing = ?1"
+                  " ORDER BY minute DESC LIMIT 1",
     [ADD_CHANGE] = "INSERT INTO changes (thing, at, why, by)"
                    " VALUES (?1, ?2, ?3, ?4)"};
 _Static_assert(sizeof(texts) / sizeof(texts[0]) <= HISTORY_STATEMENTS,
@@ -169,6 +172,15 @@ bool history_minutes(struct history *history, const struct history_minutes *row)
     sqlite3_bind_int64(statement, 8, row->samples);
     sqlite3_bind_int64(statement, 9, row->rejects);
     return done(history, statement);
+}
+
+int64_t history_minute_after(struct history *history, int64_t thing)
+{
+    sqlite3_stmt *statement = ready(history, GET_AFTER);
+    if (!statement)
+        return 0;
+    sqlite3_bind_int64(statement, 1, thing);
+    return step(history, statement);
 }
 
 int64_t history_run(struct history *history, const struct history_begun *run)

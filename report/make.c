@@ -159,7 +159,7 @@ static void add_kept(void *self, const struct history_level *row)
         duty->in_s += seconds;
 }
 
-static const struct report_level *level_of(const struct report *report,
+const struct report_level *report_level_of(const struct report *report,
                                            const char *name)
 {
     for (size_t i = 0; i < report->level_count; i++)
@@ -168,11 +168,20 @@ static const struct report_level *level_of(const struct report *report,
     return NULL;
 }
 
+const struct report_pump *report_pump_of(const struct report *report,
+                                         const char *name)
+{
+    for (size_t i = 0; i < report->pump_count; i++)
+        if (strcmp(report->pumps[i].name, name) == 0)
+            return &report->pumps[i];
+    return NULL;
+}
+
 static bool add_duties(struct report *report, struct history *history)
 {
     for (size_t i = 0; i < report->duty_count; i++) {
         struct report_duty *duty = &report->duties[i];
-        const struct report_level *level = level_of(report, duty->keep);
+        const struct report_level *level = report_level_of(report, duty->keep);
         struct adding adding = {.report = report, .duty = duty};
         if (level && !history_levels(history, level->number, report->span,
                                      add_kept, &adding))

@@ -4,6 +4,7 @@
 #define CUPLATCH_REPORT_REPORT_H
 
 #include "../history/read.h"
+#include "../history/units.h"
 
 #define REPORT_NAME 32
 #define REPORT_WHY 120
@@ -79,6 +80,12 @@ struct report {
 bool report_make(struct report *report, struct history *history,
                  const struct history_site_row *site, struct history_span span);
 void report_free(struct report *report);
+
+/* By name; null: it is not in it. */
+const struct report_level *report_level_of(const struct report *report,
+                                           const char *name);
+const struct report_pump *report_pump_of(const struct report *report,
+                                         const char *name);
 
 static inline double report_days(const struct report *report)
 {

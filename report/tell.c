@@ -49,14 +49,6 @@ struct text {
     char text[40];
 };
 
-static uint8_t unit_of(const char *symbol)
-{
-    for (uint8_t i = 1; i < CUP_UNIT_KELVIN; i++)
-        if (strcmp(cup_unit_symbol(i), symbol) == 0)
-            return i;
-    return CUP_UNIT_NONE;
-}
-
 static struct text value_text(const struct telling *telling, double value,
                               uint8_t unit)
 {
@@ -71,7 +63,7 @@ static struct text value_text(const struct telling *telling, double value,
 static struct text level_text(const struct telling *telling, double value,
                               const char *symbol)
 {
-    return value_text(telling, value, unit_of(symbol));
+    return value_text(telling, value, history_unit(symbol));
 }
 
 /* "412 L" or "109 gal": more than a value's 32 bits hold. */
@@ -135,31 +127,14 @@ static const char *plural(unsigned count)
 
 /* Parts */
 
-static const struct report_level *level_of(const struct report *report,
-                                           const char *name)
-{
-    for (size_t i = 0; i < report->level_count; i++)
-        if (strcmp(report->levels[i].name, name) == 0)
-            return &report->levels[i];
-    return NULL;
-}
-
-static const struct report_pump *pump_of(const struct report *report,
-                                         const char *name)
-{
-    for (size_t i = 0; i < report->pump_count; i++)
-        if (strcmp(report->pumps[i].name, name) == 0)
-            return &report->pumps[i];
-    return NULL;
-}
-
 /* A level was on the wrong side of its start for long: what kept its pump off
  * meanwhile, or else its marks. */
 static void advise_kept(const struct telling *telling,
                         const struct report_duty *duty, double wrong_s,
                         const char *share)
 {
-    const struct report_pump *pump = pump_of(telling->report, duty->pump);
+    const struct report_pump *pump =
+        report_pump_of(telling->report, duty->pump);
     unsigned trips = 0;
     double blocked_s = 0;
     for (size_t i = 0; pump && i < pump->trips.count; i++)
@@ -185,7 +160,8 @@ static void advise_kept(const struct telling *telling,
 static void tell_kept(const struct telling *telling,
                       const struct report_duty *duty)
 {
-    const struct report_level *level = level_of(telling->report, duty->keep);
+    const struct report_level *level =
+        report_level_of(telling->report, duty->keep);
     double all = duty->in_s + duty->below_s + duty->above_s;
     bool fills = duty->start < duty->stop;
     double wrong = fills ? duty->below_s : duty->above_s;

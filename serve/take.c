@@ -6,14 +6,16 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "cuplatch/say.h"
+#include "../history/units.h"
 
 /* The year 2020 begins; a count of 32 bits ends. */
 #define CLOCK_LEAST_S INT64_C(1577836800)
 #define CLOCK_MOST_S INT64_C(4294967295)
 
-/* What came of a sensor by the controller's count, when it was heard last. */
+/* What came of a sensor by the controller's count, when it was heard last; what
+ * came before the first time belongs to nobody. */
 struct counts {
+    bool known;
     uint32_t samples;
     uint32_t rejects;
 };
@@ -68,32 +70,18 @@ void taker_close(struct taker *taker)
 
 /* Sites */
 
-/* What levels of a unit are kept in; of a float it is how much of the time it
- * was closed. */
-static int steps_of(const char *unit)
-{
-    int steps = 1;
-    for (uint8_t i = 1; unit && i < CUP_UNIT_KELVIN; i++)
-        if (strcmp(cup_unit_symbol(i), unit) == 0 && *unit) {
-            for (uint8_t d = 0; d < cup_unit_decimals(i); d++)
-                steps *= 10;
-            return steps;
-        }
-    return 100;
-}
-
 static bool take_thing(const struct taker *taker, const json_t *json)
 {
-    const struct history_thing thing = {.name = text_of(json, "name"),
-                                        .kind = text_of(json, "kind"),
-                                        .unit = text_of(json, "unit"),
-                                        .pump = text_of(json, "pump"),
-                                        .keep = text_of(json, "keep"),
-                                        .start = number_of(json, "start", NAN),
-                                        .stop = number_of(json, "stop", NAN),
-                                        .flow = number_of(json, "flow", 0),
-                                        .steps =
-                                            steps_of(text_of(json, "unit"))};
+    const struct history_thing thing = {
+        .name = text_of(json, "name"),
+        .kind = text_of(json, "kind"),
+        .unit = text_of(json, "unit"),
+        .pump = text_of(json, "pump"),
+        .keep = text_of(json, "keep"),
+        .start = number_of(json, "start", NAN),
+        .stop = number_of(json, "stop", NAN),
+        .flow = number_of(json, "flow", 0),
+        .steps = history_steps_of(history_unit(text_of(json, "unit")))};
     return !thing.name || !thing.kind || intake_thing(taker->intake, &thing);
 }
 
@@ -130,12 +118,13 @@ static bool take_site(struct taker *taker, const json_t *site)
 /* Levels */
 
 /* What came since; a controller that began anew counts anew. */
-static uint32_t since(uint32_t *last, double count)
+static uint32_t since(bool known, uint32_t *last, double count)
 {
-    uint32_t now = count > 0 && count < UINT32_MAX ? (uint32_t)count : 0;
-    uint32_t more = now >= *last ? now - *last : now;
-    *last = now;
-    return more;
+    uint32_t before = *last;
+    *last = count > 0 && count < UINT32_MAX ? (uint32_t)count : 0;
+    if (!known)
+        return 0;
+    return *last >= before ? *last - before : *last;
 }
 
 static bool take_level(struct taker *taker, const char *name,
@@ -149,8 +138,11 @@ static bool take_level(struct taker *taker, const char *name,
     const struct intake_level level = {
         .value = number_of(json, "value", NAN),
         .quality = quality,
-        .samples = since(&counts->samples, number_of(json, "samples", 0)),
-        .rejects = since(&counts->rejects, number_of(json, "rejects", 0))};
+        .samples = since(counts->known, &counts->samples,
+                         number_of(json, "samples", 0)),
+        .rejects = since(counts->known, &counts->rejects,
+                         number_of(json, "rejects", 0))};
+    counts->known = true;
     return intake_level(taker->intake, which, at, &level);
 }
 

@@ -12,6 +12,7 @@
 
 #include "../../history/intake.h"
 #include "../../history/read.h"
+#include "../../serve/take.h"
 #include "../harness/harness.h"
 
 /* Noon of a day in April, 2031. */
@@ -168,6 +169,46 @@ CASE(what_nobody_heard_is_a_gap_and_what_is_lost_is_no_level)
     CHECK(fabs(sums.lost_s - 300) < 61);
     CHECK(fabs(sums.most - 41) < 0.01);
     intake_close(intake);
+    history_close(history);
+    end();
+}
+
+static bool take(struct taker *taker, const char *form, int64_t at, int count)
+{
+    char text[300];
+    snprintf(text, sizeof(text), form, (long long)at, count);
+    json_t *line = json_loads(text, 0, NULL);
+    bool done = CHECK(line != NULL) && taker_line(taker, line, at);
+    json_decref(line);
+    return done;
+}
+
+CASE(a_controller_that_comes_back_is_counted_on_and_no_minute_twice)
+{
+    static const char site[] =
+        "{\"site\": {\"id\": \"keeper\", \"name\": \"Keeper\", \"things\":"
+        " [{\"name\": \"soil\", \"kind\": \"sensor\", \"unit\": \"%%\"}]}}";
+    static const char now[] =
+        "{\"now\": {\"utc\": %lld, \"levels\": {\"soil\": {\"value\": 40,"
+        " \"quality\": \"good\", \"samples\": %d, \"rejects\": 0}}}}";
+    begin("back");
+    struct history *history = open_history();
+    CHECK(history_begin(history));
+    struct taker *taker = taker_open(history);
+    /* a thousand came before anybody listened */
+    CHECK(take(taker, site, NOON, 0) && take(taker, now, NOON, 1000));
+    CHECK(take(taker, now, NOON + 200, 1010));
+    CHECK(taker_gone(taker));
+    taker_close(taker); /* ten seconds later another takes over */
+    taker = taker_open(history);
+    CHECK(take(taker, site, NOON, 0) && take(taker, now, NOON + 210, 1011));
+    CHECK(take(taker, now, NOON + 600, 1030) && taker_gone(taker));
+    struct sums sums = sums_of(history);
+    CHECK_INT(sums.samples, 10 + 19);
+    CHECK(fabs(sums.seconds - 600) < 1);
+    CHECK_INT(sums.last, NOON + 600);
+    taker_close(taker);
+    CHECK(history_commit(history));
     history_close(history);
     end();
 }

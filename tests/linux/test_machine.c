@@ -30,6 +30,17 @@ static bool hears(const char *question, const char *text)
     return CHECK(heard);
 }
 
+/* What a command wrote into "said"; gone with the next call. */
+static const char *what_was_said(void)
+{
+    static char said[4000];
+    FILE *in = fopen(bench_path("said"), "r");
+    said[in ? fread(said, 1, sizeof(said) - 1, in) : 0] = '\0';
+    if (in)
+        fclose(in);
+    return said;
+}
+
 static const char head[] = "[site]\nname = Bench\nscan = 100ms\n"
                            "boot_wait = 0s\n";
 
@@ -222,7 +233,6 @@ CASE(a_program_is_asked_and_started_anew_when_it_dies)
 CASE(a_raw_log_of_numbers_and_bytes_is_played_again)
 {
     char command[600];
-    char said[4000] = "";
     char text[100];
     uint8_t nine[9] = {0x68, 0x01, 0x10, 0x20, 0x3F, 0xFF, 0x08, 0x10};
     nine[8] = cup_crc8(nine, 8);
@@ -250,11 +260,7 @@ CASE(a_raw_log_of_numbers_and_bytes_is_played_again)
              CUPLATCH_STANDIN, bench_path("site.ini"), text,
              bench_path("said"));
     CHECK_INT(system(command), 0);
-    FILE *in = fopen(bench_path("said"), "r");
-    if (CHECK(in != NULL)) {
-        said[fread(said, 1, sizeof(said) - 1, in)] = '\0';
-        fclose(in);
-    }
+    const char *said = what_was_said();
     CHECK(strstr(said, "air  raw 360  good  value 22.50 C") != NULL);
     CHECK(strstr(said, "gauge  raw 1234  good  value 1.234 V") != NULL);
     bench_remove();
@@ -334,7 +340,6 @@ CASE(a_board_that_would_drop_a_coil_between_passes_is_refused)
 {
     char site[200];
     char pins[200];
-    char said[600] = "";
     bench_make("drops");
     bench_write("site.ini", "[site]\nname = Slow\nscan = 3s\n"
                             "[water]\nis = pump\nport = relay:0\n"
@@ -345,11 +350,7 @@ CASE(a_board_that_would_drop_a_coil_between_passes_is_refused)
     snprintf(pins, sizeof(pins), "%s", bench_path("pins.ini"));
     const char *const off[] = {site, pins, "--off", NULL};
     CHECK_INT(bench_pins(off), 1);
-    FILE *in = fopen(bench_path("said"), "r");
-    if (in) {
-        said[fread(said, 1, sizeof(said) - 1, in)] = '\0';
-        fclose(in);
-    }
+    const char *said = what_was_said();
     CHECK(strstr(said, "longer than two scans of the site, 6 s") != NULL);
     bench_remove();
 }
@@ -437,7 +438,6 @@ CASE(a_board_of_ours_is_looked_at_without_a_pins_file)
 {
     char line[64];
     char command[500];
-    char said[4000] = "";
     bench_make("bench");
     pid_t board = peer_own_board(POND, line, sizeof(line), "coils");
     write_site("[pond_float]\nis = sensor\nform = switch\nport = pin:0\n"
@@ -451,11 +451,7 @@ CASE(a_board_of_ours_is_looked_at_without_a_pins_file)
              CUPLATCH_STANDIN, bench_path("site.ini"), line,
              bench_path("said"));
     CHECK_INT(system(command), 0);
-    FILE *in = fopen(bench_path("said"), "r");
-    if (CHECK(in != NULL)) {
-        said[fread(said, 1, sizeof(said) - 1, in)] = '\0';
-        fclose(in);
-    }
+    const char *said = what_was_said();
     CHECK(strstr(said, "pond_float  raw 1  good  value 1") != NULL);
     CHECK(strstr(said, "bog_soil  raw 6") != NULL);
     CHECK(strstr(said, "elsewhere  raw -  lost (no-answer)") != NULL);
