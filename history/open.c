@@ -107,7 +107,9 @@ static bool open_file(struct history *history, const char *path,
                     : SQLITE_OPEN_READWRITE | SQLITE_OPEN_CREATE;
     history->code = sqlite3_open_v2(path, &history->file, flags, NULL);
     if (history->code != SQLITE_OK) {
-        snprintf(said, size, "%s", history_wrong(history));
+        int why = sqlite3_system_errno(history->file);
+        snprintf(said, size, "%s",
+                 why ? strerror(why) : history_wrong(history));
         return false;
     }
     sqlite3_busy_timeout(history->file, BUSY_MS);

@@ -13,6 +13,10 @@
 #define NAME "raw-%Y%m%d-%H%M%S.csv"
 #define NAME_SIZE sizeof("raw-20310402-060000.csv")
 
+/* One that began in the same second is not written over: the next is named
+ * after a second later. */
+#define TRIES 60
+
 struct days {
     char *dir;
     char path[PATH_MAX];
@@ -100,12 +104,17 @@ bool days_begin(struct days *days, time_t now, const char *head)
     struct tm tm;
     char name[NAME_SIZE];
     remove_old(days, now);
-    strftime(name, sizeof(name), NAME, localtime_r(&now, &tm));
     if (days->file)
         fclose(days->file);
-    snprintf(days->path, sizeof(days->path), "%s/%s", days->dir, name);
     days->whole = 0;
-    days->file = fopen(days->path, "we");
+    days->file = NULL;
+    for (int tries = 0; !days->file && tries < TRIES; tries++, now++) {
+        strftime(name, sizeof(name), NAME, localtime_r(&now, &tm));
+        snprintf(days->path, sizeof(days->path), "%s/%s", days->dir, name);
+        days->file = fopen(days->path, "wxe");
+        if (!days->file && errno != EEXIST)
+            return false;
+    }
     return days_add(days, head);
 }
 

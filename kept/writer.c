@@ -116,6 +116,7 @@ struct files {
     struct cup_file_store *journal;
     struct ring *ring;
     struct days *days;
+    bool events; /* some were added that may not be on the disk */
 };
 
 static uint8_t keep_slot(const struct files *files, const struct note *note,
@@ -147,14 +148,14 @@ static bool keep_row(const struct files *files, const struct note *note,
 }
 
 /* Does what a note says; false when the other end is gone. */
-static bool keep(int end, const struct files *files, const struct note *note,
+static bool keep(int end, struct files *files, const struct note *note,
                  const uint8_t *bytes)
 {
     uint8_t answer;
     switch (note->kind) {
     case NOTE_EVENT:
-        if (files->ring)
-            ring_add(files->ring, (const char *)bytes);
+        if (files->ring && ring_add(files->ring, (const char *)bytes))
+            files->events = true;
         return true;
     case NOTE_HEAD:
     case NOTE_ROW:
@@ -168,17 +169,17 @@ static bool keep(int end, const struct files *files, const struct note *note,
 }
 
 /* Nothing more is waiting: what was added goes to the disk. */
-static void rest(int end, const struct files *files)
+static void rest(int end, struct files *files)
 {
     uint8_t answer = ANSWER_ROW_LOST;
-    if (files->ring)
-        (void)ring_sync(files->ring);
+    if (files->events)
+        files->events = !ring_sync(files->ring);
     if (files->days && !days_flush(files->days))
         put_all(end, &answer, 1);
 }
 
 /* Until the other end is gone: then all that was handed over is kept. */
-static void serve(int end, const struct files *files)
+static void serve(int end, struct files *files)
 {
     uint8_t *bytes = malloc(ROW_MOST + 1);
     struct note note;

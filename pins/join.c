@@ -133,7 +133,6 @@ static void join_switched(const struct joining *joining, struct pin *pin,
                   line_only ? "gpio" : "gpio, modbus or board");
     else if (pin->way != PIN_GPIO)
         check_holds(joining, pin, port->thing);
-    check_pulse(joining, pin, port);
     *to = pin;
 }
 
@@ -150,6 +149,7 @@ static void join_one(const struct joining *joining, struct pin *pin,
                      const struct cup_file_port *port)
 {
     struct wiring *wiring = joining->wiring;
+    check_pulse(joining, pin, port);
     switch (port->use) {
     case CUP_AT_OUTPUT:
         join_switched(joining, pin, port,

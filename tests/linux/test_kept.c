@@ -139,10 +139,14 @@ CASE(only_so_many_days_of_the_raw_log_are_kept_and_nothing_else_is_touched)
     CHECK(days_add(days, "0,612"));
     CHECK(days_flush(days));
     days_close(days);
+    days = days_open(dir, 7); /* began anew within the same second */
+    CHECK(days && days_begin(days, mktime(&noon), "t_ms,soil"));
+    days_close(days);
+    CHECK(is_there("raw/raw-20310410-120001.csv"));
     CHECK(!is_there("raw/raw-20310402-235959.csv"));
     CHECK(is_there("raw/raw-20310403-000000.csv"));
     CHECK(is_there("raw/raw-20310410-120000.csv"));
-    CHECK_INT(count_files("raw"), 4);
+    CHECK_INT(count_files("raw"), 5);
     bench_remove();
     CHECK(days_open("/nowhere/at/all", 7) == NULL);
 }
