@@ -8,7 +8,6 @@
 #include <stdlib.h>
 #include <string.h>
 #include <sys/socket.h>
-#include <sys/timex.h>
 #include <sys/un.h>
 #include <time.h>
 #include <unistd.h>
@@ -19,6 +18,7 @@
 #include "../ports/linux/clock.h"
 #include "../ports/linux/machine.h"
 #include "../socket/desk.h"
+#include "civil.h"
 #include "cuplatch/say.h"
 #include "lateness.h"
 #include "raws.h"
@@ -135,34 +135,6 @@ static void tell_why(struct work *work)
 
 /* The clock on the wall */
 
-/* Only while the kernel says that it is right. */
-static bool is_clock_right(void)
-{
-    struct timex about = {.modes = 0};
-    int state = adjtimex(&about);
-    return state >= 0 && state != TIME_ERROR && !(about.status & STA_UNSYNC);
-}
-
-/* Civil time here, as if it were that of the world; by how much it is ahead. */
-static uint32_t civil_s(int32_t *ahead_s)
-{
-    time_t now = time(NULL);
-    struct tm local;
-    localtime_r(&now, &local);
-    *ahead_s = (int32_t)local.tm_gmtoff;
-    return (uint32_t)((int64_t)now + local.tm_gmtoff);
-}
-
-/* Where the clock is, if the file says so. */
-static void take_zone(const struct work *work)
-{
-    const char *zone =
-        cup_file_value(work->machine->site->file, "site", "zone");
-    if (zone)
-        setenv("TZ", zone, 1);
-    tzset();
-}
-
 static void set_clock(struct work *work, uint64_t now)
 {
     const struct cup_site *site = &work->machine->site->site;
@@ -175,7 +147,7 @@ static void set_clock(struct work *work, uint64_t now)
                             .number = civil_s(&ahead_s)};
     desk_ahead(work->desk, ahead_s);
     uint32_t off = says < word.number ? word.number - says : says - word.number;
-    if (off <= 1 || (!work->machine->wishes->trust_clock && !is_clock_right()))
+    if (off <= 1 || (!work->machine->wishes->trust_clock && !civil_is_right()))
         return;
     if (cup_site_steer(site, cup_linux_site_ms(now), &word) != CUP_OK)
         return;
@@ -369,7 +341,7 @@ static int work_on(void *self, const struct worker_life *life)
     struct cup_sink sink = {take, &work};
     int code = EXIT_OUTSIDE;
     stop_flag();
-    take_zone(&work);
+    civil_zone(work.machine->site);
     tell_why(&work);
     if (open_desk(&work) && open_writer(&work) && open_port(&work, &sink)) {
         go_on(&work);
@@ -390,21 +362,6 @@ static int work_on(void *self, const struct worker_life *life)
     return code;
 }
 
-/* Whether this machine knows the zone; told on stderr if not. */
-static bool is_zone_known(const struct site *site, const char *path)
-{
-    const char *zone = cup_file_value(site->file, "site", "zone");
-    char file[PATH_MAX];
-    snprintf(file, sizeof(file), "/usr/share/zoneinfo/%s", zone ? zone : "");
-    if (!zone || (!strstr(zone, "..") && access(file, R_OK) == 0))
-        return true;
-    fprintf(stderr,
-            "cuplatch: %s: zone = %s: this machine knows no such zone; "
-            "expected a file of /usr/share/zoneinfo, such as Europe/Lisbon\n",
-            path, zone);
-    return false;
-}
-
 /* Whether the files as they are now could be run; told on stderr if not. */
 static bool may_begin(void *self)
 {
@@ -414,7 +371,7 @@ static bool may_begin(void *self)
     return site_open(&site, machine->words) == EXIT_DONE &&
            wired_open(machine->words, &site, machine->wishes->pins, WIRED_READ,
                       &wired) == EXIT_DONE &&
-           is_zone_known(&site, machine->words->list[0]);
+           civil_zone_is_known(&site, machine->words->list[0]);
 }
 
 /* The service manager's socket, connected; -1: there is none. */
@@ -490,7 +447,7 @@ int run_linux(struct words *words, struct site *site,
     struct machine machine = {.words = words, .site = site, .wishes = wishes};
     int code =
         wired_open(words, site, wishes->pins, WIRED_TRIED, &machine.wired);
-    if (code == EXIT_DONE && !is_zone_known(site, words->list[0]))
+    if (code == EXIT_DONE && !civil_zone_is_known(site, words->list[0]))
         code = EXIT_NO;
     if (code == EXIT_DONE && !wired_hold(&machine.wired, site))
         code = EXIT_OUTSIDE;
