@@ -6,6 +6,8 @@
 #include <stdio.h>
 #include <string.h>
 
+#include "quantity.h"
+
 /* Beyond what was seen, by this part of it, and of the way between the marks.
  */
 #define BEYOND 0.25
@@ -20,30 +22,21 @@
 #define STUCK_LEAST_SAMPLES 20
 #define LOST_TIMES 2
 #define LOST_LEAST_SAMPLES 12
-#define LOST_NEAR 1.25
+/* Fewer silences are a fault, which the guard is for. */
+#define SILENCES_LEAST 5
+/* A value moves by no more than so many times the fastest that it did, and so
+ * many times its noise. */
+#define JUMP_TIMES 2
+#define JUMP_NOISE 8
+#define JUMP_NEAR 1.2
+#define MOVE_S 30
+#define MOVE_SAMPLES 10
+/* What scatters by this part of the way between two marks starts too early. */
+#define STEADY_PART 0.125
+#define STEADY_NOISE 4
+#define STEADY_SAMPLES 10
 /* A guard this many times as long as need be is worth shortening. */
 #define LONG_TIMES 4
-
-void propose_time(uint64_t ms, char *text, size_t size)
-{
-    static const uint64_t round[] = {
-        1,    2,    3,     4,     5,     6,     8,    10,   12,   15,
-        20,   25,   30,    40,    45,    60,    75,   90,   120,  150,
-        180,  240,  300,   420,   600,   900,   1200, 1800, 2700, 3600,
-        5400, 7200, 10800, 14400, 21600, 43200, 86400};
-    uint64_t s = (ms + 999) / 1000;
-    for (size_t i = 0; i < sizeof(round) / sizeof(round[0]); i++)
-        if (round[i] >= s) {
-            s = round[i];
-            break;
-        }
-    if (s % 3600 == 0 && s > 0)
-        snprintf(text, size, "%" PRIu64 "h", s / 3600);
-    else if (s % 60 == 0 && s > 0)
-        snprintf(text, size, "%" PRIu64 "m", s / 60);
-    else
-        snprintf(text, size, "%" PRIu64 "s", s);
-}
 
 static uint64_t most(uint64_t one, uint64_t two)
 {
@@ -109,8 +102,8 @@ static bool propose_stuck(const struct sensor_now *now,
     bool often = has && facts->same_ms >= (uint64_t)now->stuck_ms;
     if (has && !often && (uint64_t)now->stuck_ms <= LONG_TIMES * span)
         return false;
-    propose_time(span, proposal->value, sizeof(proposal->value));
-    propose_time(facts->same_ms, same, sizeof(same));
+    quantity_time(span, proposal->value, sizeof(proposal->value));
+    quantity_time(facts->same_ms, same, sizeof(same));
     proposal->looser = often;
     snprintf(proposal->why, sizeof(proposal->why),
              "it never said the same for longer than %s, and it scatters by "
@@ -126,18 +119,92 @@ static bool propose_lost(const struct sensor_now *now,
     uint64_t need =
         most(LOST_TIMES * facts->silent_ms, LOST_LEAST_SAMPLES * now->every_ms);
     char silent[24];
-    bool short_now =
-        (double)now->lost_ms < LOST_NEAR * (double)facts->silent_ms;
+    bool short_now = now->silences >= SILENCES_LEAST;
     if (!short_now && now->lost_ms <= LONG_TIMES * need)
         return false;
-    propose_time(need, proposal->value, sizeof(proposal->value));
-    propose_time(facts->silent_ms, silent, sizeof(silent));
+    quantity_time(need, proposal->value, sizeof(proposal->value));
+    quantity_time(facts->silent_ms, silent, sizeof(silent));
     proposal->looser = short_now;
+    char times[60] = "a value need not be held for longer.";
+    if (short_now)
+        snprintf(times, sizeof(times),
+                 "%zu times what it holds was over, or nearly.", now->silences);
     snprintf(proposal->why, sizeof(proposal->why),
              "%.1f %% were not answered, for %s at the longest: %s",
-             100 * facts->unanswered, silent,
-             short_now ? "what it holds now is nearly over by then."
-                       : "a value need not be held for longer.");
+             100 * facts->unanswered, silent, times);
+    return true;
+}
+
+/* How fast it moved, in steps a second: so great a part of the time it was no
+ * faster. */
+static double speed_of(const struct sensor_now *now, const struct track *track,
+                       double part)
+{
+    struct numbers speeds = {.list = NULL};
+    uint32_t span = (uint32_t)(MOVE_SAMPLES * now->every_ms / 1000);
+    span = span > MOVE_S ? span : MOVE_S;
+    int32_t before;
+    for (size_t i = 0; i < track->count; i++) {
+        const struct track_point *point = &track->list[i];
+        if (point->at_s >= span &&
+            track_at(track, point->at_s - span, span / 2, &before))
+            numbers_add(&speeds,
+                        fabs((double)point->value - before) / (double)span);
+    }
+    double speed = numbers_part(&speeds, part);
+    numbers_free(&speeds);
+    return speed;
+}
+
+static bool propose_jump(const struct sensor_now *now,
+                         const struct series_facts *facts,
+                         struct proposal *proposal)
+{
+    char fastest[QUANTITY_SIZE];
+    char rate[QUANTITY_SIZE];
+    uint8_t unit = cup_unit_of_change(now->unit);
+    struct track calm = {.list = NULL};
+    track_calm(now->track, SERIES_NEIGHBOURS / 2, &calm);
+    double fast = speed_of(now, &calm, 0.999);
+    track_free(&calm);
+    double need = JUMP_TIMES * fast + JUMP_NOISE * now->values->noise /
+                                          fmax(1, (double)now->every_ms / 1000);
+    bool calls = facts->spiky >= SPIKES_SHARE && facts->in_a_row <= SPIKES_ROW;
+    bool tight = now->jump > 0 && now->jump < JUMP_NEAR * fast;
+    bool wide = now->jump > LONG_TIMES * need;
+    if (need < 1 || (now->jump > 0 ? !tight && !wide : !calls))
+        return false;
+    quantity_text(need, unit, true, rate, sizeof(rate));
+    quantity_text(fast * 60, unit, true, fastest, sizeof(fastest));
+    snprintf(proposal->value, sizeof(proposal->value), "%s/s", rate);
+    proposal->looser = tight;
+    snprintf(proposal->why, sizeof(proposal->why),
+             "at its fastest it moved by %s in a minute: %s", fastest,
+             tight ? "what the file allows is hardly more."
+                   : "a sample that is further off is an echo from elsewhere, "
+                     "or a bad contact.");
+    return true;
+}
+
+static bool propose_steady(const struct sensor_now *now,
+                           const struct series_facts *facts,
+                           struct proposal *proposal)
+{
+    char band[QUANTITY_SIZE];
+    char span[QUANTITY_SIZE];
+    double seconds = fmax(MOVE_S, MOVE_SAMPLES * (double)now->every_ms / 1000);
+    double noise = speed_of(now, now->track, 0.5) * seconds;
+    (void)facts;
+    if (now->has_steady || now->way <= 0 || noise < STEADY_PART * now->way)
+        return false;
+    quantity_text(STEADY_NOISE * noise, cup_unit_of_change(now->unit), true,
+                  band, sizeof(band));
+    quantity_time(STEADY_SAMPLES * now->every_ms, span, sizeof(span));
+    snprintf(proposal->value, sizeof(proposal->value), "%s %s", band, span);
+    snprintf(proposal->why, sizeof(proposal->why),
+             "smoothed, it still moves to and fro by %.0f %% of the way "
+             "between start and stop.",
+             100 * noise / now->way);
     return true;
 }
 
@@ -149,10 +216,10 @@ size_t propose(const struct sensor_now *now, const struct series_facts *facts,
         bool (*rule)(const struct sensor_now *now,
                      const struct series_facts *facts,
                      struct proposal *proposal);
-    } rules[PROPOSALS_MOST] = {{"plausible", propose_plausible},
-                               {"smooth", propose_smooth},
-                               {"stuck", propose_stuck},
-                               {"lost_after", propose_lost}};
+    } rules[PROPOSALS_MOST] = {
+        {"plausible", propose_plausible}, {"smooth", propose_smooth},
+        {"stuck", propose_stuck},         {"lost_after", propose_lost},
+        {"jump", propose_jump},           {"steady", propose_steady}};
     size_t count = 0;
     for (size_t i = 0; i < PROPOSALS_MOST; i++) {
         proposals[count] = (struct proposal){.looser = false};

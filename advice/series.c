@@ -8,6 +8,9 @@
 /* So many times the noise makes a spike; at least so many counts. */
 #define SPIKE_TIMES 8
 #define SPIKE_LEAST 4
+/* Of rows of spikes those count that are not so rare by chance. */
+#define ROWS_MOST 99
+#define ROWS_RARE 2000
 /* The median of absolute deviations is so much of a standard deviation. */
 #define MAD_SIGMA 1.4826
 
@@ -31,6 +34,14 @@ void series_miss(struct series *series, uint64_t at_ms)
     series->asked++;
     if (series->count > 0 && at_ms - series->last_ms > series->silent_ms)
         series->silent_ms = at_ms - series->last_ms;
+}
+
+size_t series_silences(const struct series *series, uint64_t ms)
+{
+    size_t count = 0;
+    for (size_t i = 1; i < series->count; i++)
+        count += series->list[i].at_ms - series->list[i - 1].at_ms > ms;
+    return count;
 }
 
 void series_free(struct series *series)
@@ -84,7 +95,8 @@ static void find_spikes(const struct series *series, const int32_t *medians,
                         struct series_facts *facts)
 {
     double far = fmax(SPIKE_TIMES * facts->noise, SPIKE_LEAST);
-    unsigned row = 0;
+    size_t rows[ROWS_MOST + 1] = {0};
+    size_t row = 0;
     facts->low = INT32_MAX;
     facts->high = INT32_MIN;
     size_t half = SERIES_NEIGHBOURS / 2;
@@ -92,14 +104,18 @@ static void find_spikes(const struct series *series, const int32_t *medians,
         int32_t raw = series->list[i].raw;
         if (fabs((double)raw - medians[i]) > far) {
             facts->spikes++;
-            if (++row > facts->in_a_row)
-                facts->in_a_row = row;
+            row += row < ROWS_MOST;
+            rows[row]++;
             continue;
         }
         row = 0;
         facts->low = raw < facts->low ? raw : facts->low;
         facts->high = raw > facts->high ? raw : facts->high;
     }
+    size_t few = facts->spikes / ROWS_RARE;
+    for (unsigned i = 1; i <= ROWS_MOST; i++)
+        if (rows[i] > few)
+            facts->in_a_row = i;
 }
 
 bool series_look(const struct series *series, struct series_facts *facts)

@@ -26,8 +26,9 @@ struct series {
  *   noise   one standard deviation, by the median of what each sample is away
  *           from its neighbours
  *   low, high  of what is no spike
- *   spikes, in_a_row  samples far off their neighbours, and the most of them
- * one after the other same_ms the longest time that it said exactly the same */
+ *   spikes, in_a_row  samples far off their neighbours, and as many of them
+ *           as come one after the other, but for what is rare
+ *   same_ms the longest time that it said exactly the same */
 struct series_facts {
     double noise;
     int32_t low, high;
@@ -45,6 +46,9 @@ struct series_facts {
 /* An answer, or none. */
 void series_add(struct series *series, uint64_t at_ms, int32_t raw);
 void series_miss(struct series *series, uint64_t at_ms);
+/* How often nothing was said for longer than this. */
+size_t series_silences(const struct series *series, uint64_t ms);
+
 void series_free(struct series *series);
 
 /* False while there are too few samples to tell anything. */

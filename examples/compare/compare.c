@@ -1,8 +1,9 @@
 /* Plays five controllers through the same gardens, with the same chances and
  * the same faults, and prints the truth of each.
  *
- * Use: compare [GARDENS [FIRST-SEED [FAULTS [DAYS]]]]; without a seed it is
- * drawn, so that nobody has seen these gardens before. */
+ * Use: compare [GARDENS [FIRST-SEED [FAULTS [DAYS [GARDEN SITE...]]]]]; without
+ * a seed it is drawn, so that nobody has seen these gardens before. With site
+ * files those alone are played, in that garden. */
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
@@ -17,11 +18,24 @@
 #define GARDEN "examples/compare/yard.garden.ini"
 #define FROM_S UINT32_C(1936137600) /* 2031-05-10 */
 
-enum who { NOTHING, BEGINNER, CAREFUL, ENGINEER, CUP_LATCH, WHO_COUNT };
+enum who { NOTHING, BEGINNER, CAREFUL, ENGINEER, CUP_LATCH };
 
-static const char *const names[] = {"nothing at all", "a beginner's loop",
-                                    "a careful loop", "an engineer's loop",
-                                    "Cup Latch"};
+/* Who plays; of a site file its plan. */
+struct player {
+    const char *name;
+    enum who who;
+    struct cup_file *file;
+};
+
+#define PLAYERS_MOST 8
+#define USUAL 5
+
+static const struct player usual[USUAL] = {
+    {"nothing at all", NOTHING, NULL},
+    {"a beginner's loop", BEGINNER, NULL},
+    {"a careful loop", CAREFUL, NULL},
+    {"an engineer's loop", ENGINEER, NULL},
+    {"Cup Latch", CUP_LATCH, NULL}};
 
 /* What came of one garden. */
 enum figure { DRY_S, OVERFLOW_L, STARTS, OUT_H, MISSED, GIVEN_L, FIGURES };
@@ -35,7 +49,9 @@ struct total {
 };
 
 struct run {
-    const struct cup_plan *plan;
+    struct player players[PLAYERS_MOST];
+    int player_count;
+    const char *garden;
     uint32_t seed;
     int gardens;
     int faults;
@@ -113,9 +129,9 @@ static void add_up(struct total *total, int at, const struct garden *garden,
 
 static struct garden *garden_for(const struct run *run, uint32_t seed)
 {
-    struct garden *garden = garden_read(GARDEN, seed, stderr);
+    struct garden *garden = garden_read(run->garden, seed, stderr);
     if (!garden) {
-        perror(GARDEN);
+        perror(run->garden);
         exit(3);
     }
     garden_random_faults(garden, run->faults, run->days);
@@ -179,16 +195,16 @@ static void play_cup_latch(const struct cup_plan *plan, struct garden *garden,
     free(state);
 }
 
-static void play(enum who who, const struct run *run, int at,
+static void play(const struct player *player, const struct run *run, int at,
                  struct total *total)
 {
     struct garden *garden = garden_for(run, run->seed + (uint32_t)at);
     struct tray tray = {.vessel = vessel_of(garden, "tray")};
     uint32_t end_s = run->days * 86400;
-    if (who == CUP_LATCH)
-        play_cup_latch(run->plan, garden, &tray, end_s);
+    if (player->who == CUP_LATCH)
+        play_cup_latch(cup_file_plan(player->file), garden, &tray, end_s);
     else
-        play_loop(who, garden, &tray, end_s);
+        play_loop(player->who, garden, &tray, end_s);
     add_up(total, at, garden, &tray);
     garden_close(garden);
 }
@@ -230,8 +246,8 @@ static void print(const struct run *run, const struct total *totals)
     for (int figure = 0; figure < FIGURES; figure++) {
         printf("\n%-22s %11s %11s %11s %11s\n", figure_names[figure], "in all",
                "middle", "9 in 10", "worst");
-        for (int who = 0; who < WHO_COUNT; who++)
-            print_row(run, names[who], totals[who].of[figure],
+        for (int who = 0; who < run->player_count; who++)
+            print_row(run, run->players[who].name, totals[who].of[figure],
                       (enum figure)figure);
     }
 }
@@ -244,7 +260,7 @@ static int number(int argc, char **argv, int at, int otherwise)
 
 static void make_totals(struct total *totals, int gardens)
 {
-    for (int who = 0; who < WHO_COUNT; who++)
+    for (int who = 0; who < PLAYERS_MOST; who++)
         for (int figure = 0; figure < FIGURES; figure++) {
             totals[who].of[figure] = calloc((size_t)gardens, sizeof(double));
             if (!totals[who].of[figure])
@@ -254,31 +270,53 @@ static void make_totals(struct total *totals, int gardens)
 
 static void free_totals(const struct total *totals)
 {
-    for (int who = 0; who < WHO_COUNT; who++)
+    for (int who = 0; who < PLAYERS_MOST; who++)
         for (int figure = 0; figure < FIGURES; figure++)
             free(totals[who].of[figure]);
 }
 
+/* Those that are usual, or site files; false when one cannot be used. */
+static bool find_players(struct run *run, int argc, char **argv)
+{
+    bool all = true;
+    run->garden = argc > 5 ? argv[5] : GARDEN;
+    memcpy(run->players, usual, sizeof(usual));
+    run->player_count = argc > 6 ? 0 : USUAL;
+    for (int i = 6; i < argc && run->player_count < PLAYERS_MOST; i++)
+        run->players[run->player_count++] =
+            (struct player){argv[i], CUP_LATCH, NULL};
+    for (int i = 0; i < run->player_count; i++) {
+        struct player *player = &run->players[i];
+        const char *path = argc > 6 ? player->name : SITE;
+        if (player->who != CUP_LATCH)
+            continue;
+        player->file = cup_file_read(path);
+        if (player->file && cup_file_plan(player->file))
+            continue;
+        fprintf(stderr, "%s cannot be used; run this from the top\n", path);
+        all = false;
+    }
+    return all;
+}
+
 int main(int argc, char **argv)
 {
-    struct total totals[WHO_COUNT];
-    struct cup_file *file = cup_file_read(SITE);
+    struct total totals[PLAYERS_MOST];
     uint32_t drawn = (uint32_t)time(NULL) % 1000000;
-    struct run run = {.plan = file ? cup_file_plan(file) : NULL,
-                      .gardens = number(argc, argv, 1, 200),
+    struct run run = {.gardens = number(argc, argv, 1, 200),
                       .seed = (uint32_t)number(argc, argv, 2, (int)drawn),
                       .faults = number(argc, argv, 3, 3),
                       .days = (uint32_t)number(argc, argv, 4, 1)};
-    if (!run.plan || run.gardens < 1) {
-        fprintf(stderr, "%s cannot be used; run this from the top\n", SITE);
+    if (!find_players(&run, argc, argv) || run.gardens < 1)
         return 3;
-    }
     make_totals(totals, run.gardens);
     for (int i = 0; i < run.gardens; i++)
-        for (int who = 0; who < WHO_COUNT; who++)
-            play((enum who)who, &run, i, &totals[who]);
+        for (int who = 0; who < run.player_count; who++)
+            play(&run.players[who], &run, i, &totals[who]);
     print(&run, totals);
     free_totals(totals);
-    cup_file_free(file);
+    for (int who = 0; who < run.player_count; who++)
+        if (run.players[who].file)
+            cup_file_free(run.players[who].file);
     return 0;
 }

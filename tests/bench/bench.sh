@@ -111,6 +111,21 @@ report "bytes of a thing a month, of 16" 160000 $(($(wc -c <$history) / 16))
 printf 'a month of one thing out of it: %s ms, %s rows\n' \
     $($build/tests/bench_history $history read)
 
+# A year of fifty things, each of which has moved every ten minutes: in a time that
+# grows with it, and no slower to look into than a month.
+year=build/bench/year.db
+rm -f $year*
+began=$(date +%s%N)
+$build/tests/bench_history $year 31536000 600
+took=$((($(date +%s%N) - began) / 1000000))
+# shellcheck disable=SC2046
+printf 'a year of fifty things, every ten minutes: %s ms, %s MB; a month of one out of it: %s ms, %s rows\n' \
+    $took $(($(wc -c <$year) / 1000000)) $($build/tests/bench_history $year read)
+began=$(date +%s%N)
+$build/cuplatch report $year --week >build/bench/year.txt
+echo "a week of it as a report: $((($(date +%s%N) - began) / 1000000)) ms"
+rm -f $year*
+
 # For the eye only: how late passes are while 32 peers are there, some of them
 # rude; half a minute of a hundred passes a second.
 socket=build/bench/live.sock

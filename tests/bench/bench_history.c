@@ -1,7 +1,8 @@
 /* So many seconds of fifty things, each of which says something else every
- * second, into a history in memory: bench_history FILE SECONDS. With "read" in
- * the place of a number it tells how long it takes to have a month of one thing
- * out of the file, in ms, and how many rows that are. */
+ * second, into a history in memory: bench_history FILE SECONDS [EVERY], a
+ * second of every so many. With "read" in the place of a number it tells how
+ * long it takes to have the last month of one thing out of the file, in ms, and
+ * how many rows that are. */
 #include <math.h>
 #include <stdio.h>
 #include <stdlib.h>
@@ -13,6 +14,7 @@
 
 #define THINGS 50
 #define FROM INT64_C(1933761600)
+#define MONTH_S (INT64_C(30) * 24 * 3600)
 
 static json_t *site(void)
 {
@@ -43,7 +45,7 @@ static json_t *now(int second)
                      (json_int_t)(FROM + second), "levels", levels);
 }
 
-static int write_seconds(const char *path, int seconds)
+static int write_seconds(const char *path, int seconds, int every)
 {
     char said[4400];
     struct history *history =
@@ -54,7 +56,7 @@ static int write_seconds(const char *path, int seconds)
     json_t *line = site();
     bool done = taker_line(taker, line, FROM);
     json_decref(line);
-    for (int s = 0; done && s < seconds; s++) {
+    for (int s = 0; done && s < seconds; s += every) {
         line = now(s);
         done = taker_line(taker, line, FROM + s);
         json_decref(line);
@@ -82,11 +84,14 @@ static int read_month(const char *path)
 {
     char said[4400];
     long rows = 0;
-    struct history_span all = {0, INT64_MAX / 2};
+    struct history_span span;
     struct history *history =
         history_open(path, HISTORY_READ, said, sizeof(said));
+    if (!history || !history_whole(history, 1, &span))
+        return 1;
     double began = ms();
-    if (!history || !history_levels(history, 1, all, count, &rows))
+    span.from = span.to - MONTH_S;
+    if (!history_levels(history, 1, span, count, &rows))
         return 1;
     printf("%.1f %ld\n", ms() - began, rows);
     history_close(history);
@@ -95,8 +100,9 @@ static int read_month(const char *path)
 
 int main(int argc, char **argv)
 {
-    if (argc != 3)
+    if (argc < 3)
         return 2;
-    return strcmp(argv[2], "read") == 0 ? read_month(argv[1])
-                                        : write_seconds(argv[1], atoi(argv[2]));
+    if (strcmp(argv[2], "read") == 0)
+        return read_month(argv[1]);
+    return write_seconds(argv[1], atoi(argv[2]), argc > 3 ? atoi(argv[3]) : 1);
 }

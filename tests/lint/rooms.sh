@@ -30,7 +30,7 @@ strangers ports '"cuplatch/|"[a-z_]+\.h"|"\.\./common/|"\.\./\.\./(garden/garden
 strangers kept '"cuplatch/journal\.h"|"(days|ring|writer)\.h"|"\.\./ports/common/store\.h"|<'
 strangers history '"cuplatch/say\.h"|"(history|inside|intake|read|schema|units)\.h"|<'
 strangers serve '"(config|link|note|past|take)\.h"|"cuplatch/say\.h"|"\.\./(grammar/[a-z]+|history/[a-z]+)\.h"|<'
-strangers advice '"(propose|series)\.h"|<'
+strangers advice '"(bed|flow|proposal|propose|quantity|series|track)\.h"|"cuplatch/say\.h"|<'
 strangers report '"cuplatch/say\.h"|"(period|report)\.h"|"\.\./history/(read|units)\.h"|<'
 strangers pins '"(pins|keys)\.h"|"\.\./(grammar/[a-z]+|sitefile/sitefile)\.h"|<'
 strangers garden '"(inside|garden|section|fao56)\.h"|"cuplatch/say\.h"|"\.\./grammar/[a-z]+\.h"|<'

@@ -4,10 +4,12 @@
 #include <fcntl.h>
 #include <jansson.h>
 #include <math.h>
+#include <sched.h>
 #include <signal.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
+#include <sys/mount.h>
 #include <sys/resource.h>
 #include <sys/stat.h>
 #include <sys/wait.h>
@@ -260,7 +262,43 @@ CASE(what_is_kept_is_what_was_told_however_often_it_is_killed)
     end();
 }
 
-CASE(a_full_disk_is_told_and_nothing_is_lost_by_it)
+/* A disk of its own for the history, so large; false where this machine lets
+ * nobody have one. The process has its own mounts from then on. */
+static bool small_disk(const char *size)
+{
+    char options[40];
+    snprintf(options, sizeof(options), "size=%s", size);
+    if (unshare(CLONE_NEWNS) != 0 ||
+        mount("none", "/", NULL, MS_REC | MS_PRIVATE, NULL) != 0)
+        return false;
+    mkdir(in_dir("disk"), 0700);
+    return mount("small", in_dir("disk"), "tmpfs", 0, options) == 0 &&
+           symlink("disk/history.db", in_dir("history.db")) == 0;
+}
+
+CASE(a_disk_that_has_room_again_is_written_on_without_a_restart)
+{
+    begin("disk");
+    if (!small_disk("300k")) {
+        printf("  no disk of its own is to be had here\n");
+        end();
+        return;
+    }
+    pid_t garden = start_garden();
+    pid_t serve = start_serve(0);
+    CHECK(wait_log("is full; trying again"));
+    CHECK_INT(mount("small", in_dir("disk"), "tmpfs", MS_REMOUNT, "size=64m"),
+              0);
+    nap(6000);
+    CHECK_INT(finish(garden, SIGTERM), 0);
+    CHECK(wait_log("went away"));
+    CHECK_INT(finish(serve, SIGTERM), 0);
+    CHECK(check_events() > 100);
+    CHECK_INT(umount(in_dir("disk")), 0);
+    end();
+}
+
+CASE(a_file_that_may_not_grow_is_told_and_nothing_is_lost_by_it)
 {
     begin("full");
     pid_t garden = start_garden();
