@@ -193,6 +193,13 @@ static double shelf_place(struct shelf *shelf, double value)
     return beside * 15;
 }
 
+/* Whose it is; a folder of before has no duties in it. */
+static const char *whose(const json_t *mark)
+{
+    const char *duty = text_in(mark, "duty");
+    return *duty ? duty : text_in(mark, "of");
+}
+
 /* Names of all that have the same mark, in one label. */
 static void write_mark(struct picture *picture, const struct panel *panel,
                        size_t which, const char *end, struct shelf *shelf)
@@ -210,7 +217,7 @@ static void write_mark(struct picture *picture, const struct panel *panel,
         if (i < which)
             return; /* it was written with that one */
         snprintf(names + used, sizeof(names) - used, "%s%s", used ? ", " : "",
-                 text_in(other, "of"));
+                 whose(other));
     }
     char text[160];
     char more[120];
@@ -283,7 +290,7 @@ void picture_levels(struct picture *picture, int p)
     char data[DRAWING_NAME_SIZE];
     const char *between = "plot ";
     drawing_data(data, p);
-    fprintf(picture->to, "unset label\nunset arrow\nset ylabel ");
+    fprintf(picture->to, "unset arrow\nset ylabel ");
     drawing_text(&picture->drawing, panel->unit, false);
     fprintf(picture->to,
             " noenhanced offset character 1,0\nset yrange [%.8g:%.8g]\n"

@@ -20,19 +20,31 @@ static const char *pump_name(const struct picture *picture, int row)
     return name ? name : "";
 }
 
+/* What a pump gave: in truth, or by its flow as a report has it; NAN where
+ * neither is known. */
+static double litres_of(const struct picture *picture, int row)
+{
+    const struct table *truth = &picture->figures.truth;
+    const json_t *told = json_array_get(
+        json_object_get(picture->figures.site, "litres"), (size_t)row);
+    char column[80];
+    snprintf(column, sizeof(column), "%s_L", pump_name(picture, row));
+    int at = table_column(truth, column);
+    if (at >= 0)
+        return truth->last[at];
+    return json_is_real(told) ? json_real_value(told) : NAN;
+}
+
 /* "583 L, 2 runs", at the end of a row. */
 static void write_total(struct picture *picture, int row)
 {
-    const struct table *truth = &picture->figures.truth;
     bool us = picture_is_us(picture);
-    char column[80];
+    double litres = litres_of(picture, row);
     char text[80] = "";
     unsigned runs = 0;
-    snprintf(column, sizeof(column), "%s_L", pump_name(picture, row));
-    int litres = table_column(truth, column);
-    if (litres >= 0)
-        snprintf(text, sizeof(text), "%.0f %s, ",
-                 truth->last[litres] / (us ? 3.785412 : 1), us ? "gal" : "L");
+    if (!isnan(litres))
+        snprintf(text, sizeof(text), "%.0f %s, ", litres / (us ? 3.785412 : 1),
+                 us ? "gal" : "L");
     for (size_t i = 0; i < picture->spans.count; i++)
         runs += picture->spans.list[i].kind == SPAN_RUN &&
                 picture->spans.list[i].row == row;

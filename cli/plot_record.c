@@ -102,9 +102,11 @@ static void write_head(const struct picture *picture, const char *to)
                  false);
     fprintf(picture->to,
             " at screen 0.085,0.975 font ',13' noenhanced\n"
-            "set label 2 'pale and wide: the truth; hatched: kept off, and "
-            "why; triangles: alerts, trips, leaks' at screen 0.87,0.975 right "
-            "font ',8' tc rgb '#555555'\n");
+            "set label 2 '%shatched: kept off, and why; triangles: alerts, "
+            "trips, leaks' at screen 0.87,0.975 right font ',8' tc rgb "
+            "'#555555'\n",
+            picture->figures.truth.columns > 0 ? "pale and wide: the truth; "
+                                               : "");
 }
 
 static void place(const struct picture *picture, double top, double bottom)

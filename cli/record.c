@@ -217,11 +217,12 @@ static bool write_marks(const struct record *record, const char *dir,
             uint8_t unit = cup_thing_unit(plan, plan->duties[i].keep);
             json_array_append_new(
                 json_object_get(json, "marks"),
-                json_pack("{s:s, s:o, s:o}", "of",
-                          cup_thing_name(plan, plan->duties[i].keep), "start",
-                          cup_json_value(plan->duties[i].latch.start, unit),
-                          "stop",
-                          cup_json_value(plan->duties[i].latch.stop, unit)));
+                json_pack(
+                    "{s:s, s:s, s:o, s:o}", "of",
+                    cup_thing_name(plan, plan->duties[i].keep), "duty",
+                    cup_thing_name(plan, cup_duty_thing(plan, i)), "start",
+                    cup_json_value(plan->duties[i].latch.start, unit), "stop",
+                    cup_json_value(plan->duties[i].latch.stop, unit)));
         }
     json_object_set_new(json, "troubles", troubles_of(record->garden));
     cup_json_line(out, json);

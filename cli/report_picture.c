@@ -137,8 +137,9 @@ static json_t *marks_of(const struct report *report)
         const struct report_duty *duty = &report->duties[i];
         if (*duty->keep)
             json_array_append_new(
-                marks, json_pack("{s:s, s:f, s:f}", "of", duty->keep, "start",
-                                 duty->start, "stop", duty->stop));
+                marks, json_pack("{s:s, s:s, s:f, s:f}", "of", duty->keep,
+                                 "duty", duty->name, "start", duty->start,
+                                 "stop", duty->stop));
     }
     return marks;
 }
@@ -153,13 +154,17 @@ static bool write_site(const char *dir, const struct report *report)
                                                 report->levels[i].name, "unit",
                                                 report->levels[i].unit, "tank",
                                                 report->levels[i].tank));
-    for (size_t i = 0; i < report->pump_count; i++)
+    json_t *litres = json_array();
+    for (size_t i = 0; i < report->pump_count; i++) {
+        double of = report->pumps[i].litres;
         json_array_append_new(pumps, json_string(report->pumps[i].name));
-    json_t *json =
-        json_pack("{s:s, s:s, s:I, s:o, s:o, s:o, s:[]}", "name", report->name,
-                  "units", report->us ? "us" : "metric", "from_s",
-                  (json_int_t)civil(report->span.from), "levels", levels,
-                  "pumps", pumps, "marks", marks_of(report), "troubles");
+        json_array_append_new(litres, isnan(of) ? json_null() : json_real(of));
+    }
+    json_t *json = json_pack(
+        "{s:s, s:s, s:I, s:o, s:o, s:o, s:o, s:[]}", "name", report->name,
+        "units", report->us ? "us" : "metric", "from_s",
+        (json_int_t)civil(report->span.from), "levels", levels, "pumps", pumps,
+        "litres", litres, "marks", marks_of(report), "troubles");
     if (!out) {
         json_decref(json);
         return false;
