@@ -182,31 +182,62 @@ bool history_runs(struct history *history, int64_t thing,
     return end(history, rows);
 }
 
+#define EVENT_COLUMNS                                                          \
+    "at, coalesce(name, 'site'), e.kind, reason, value, mark, e.unit, why, "   \
+    "by,"                                                                      \
+    " e.thing, event FROM events e LEFT JOIN things t ON t.thing = e.thing"
+
+static struct history_event event_at(sqlite3_stmt *rows, int64_t site)
+{
+    return (struct history_event){.site = site,
+                                  .thing = sqlite3_column_int64(rows, 9),
+                                  .at = sqlite3_column_int64(rows, 0),
+                                  .kind = text_at(rows, 2),
+                                  .reason = text_at(rows, 3),
+                                  .value = real_at(rows, 4),
+                                  .mark = real_at(rows, 5),
+                                  .unit = text_at(rows, 6),
+                                  .why = text_at(rows, 7),
+                                  .by = text_at(rows, 8)};
+}
+
 bool history_events(struct history *history, int64_t site,
                     struct history_span span,
                     void (*take)(void *self, const char *of,
                                  const struct history_event *event),
                     void *self)
 {
-    sqlite3_stmt *rows = ask_span(
-        history,
-        "SELECT at, coalesce(name, 'site'), e.kind, reason, value, mark,"
-        " e.unit, why, by, e.thing FROM events e LEFT JOIN things t ON t.thing"
-        " = e.thing WHERE e.site = ?1 AND at >= ?2 AND at < ?3 ORDER BY event",
-        site, span);
+    sqlite3_stmt *rows =
+        ask_span(history,
+                 "SELECT " EVENT_COLUMNS
+                 " WHERE e.site = ?1 AND at >= ?2 AND at < ?3 ORDER BY event",
+                 site, span);
     while (next(history, rows)) {
-        const struct history_event event = {.site = site,
-                                            .thing =
-                                                sqlite3_column_int64(rows, 9),
-                                            .at = sqlite3_column_int64(rows, 0),
-                                            .kind = text_at(rows, 2),
-                                            .reason = text_at(rows, 3),
-                                            .value = real_at(rows, 4),
-                                            .mark = real_at(rows, 5),
-                                            .unit = text_at(rows, 6),
-                                            .why = text_at(rows, 7),
-                                            .by = text_at(rows, 8)};
+        const struct history_event event = event_at(rows, site);
         take(self, text_at(rows, 1), &event);
+    }
+    return end(history, rows);
+}
+
+bool history_log(struct history *history, const struct history_log_ask *ask_for,
+                 void (*take)(void *self, int64_t number, const char *of,
+                              const struct history_event *event),
+                 void *self)
+{
+    sqlite3_stmt *rows =
+        ask(history,
+            "SELECT " EVENT_COLUMNS
+            " WHERE e.site = ?1 AND (?2 = 0 OR event < ?2) AND (?3 IS NULL OR"
+            " coalesce(name, 'site') = ?3) ORDER BY event DESC LIMIT ?4");
+    if (rows) {
+        sqlite3_bind_int64(rows, 1, ask_for->site);
+        sqlite3_bind_int64(rows, 2, ask_for->before);
+        sqlite3_bind_text(rows, 3, ask_for->of, -1, SQLITE_STATIC);
+        sqlite3_bind_int(rows, 4, ask_for->most);
+    }
+    while (next(history, rows)) {
+        const struct history_event event = event_at(rows, ask_for->site);
+        take(self, sqlite3_column_int64(rows, 10), text_at(rows, 1), &event);
     }
     return end(history, rows);
 }

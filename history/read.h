@@ -68,4 +68,18 @@ bool history_events(struct history *history, int64_t site,
                                  const struct history_event *event),
                     void *self);
 
+/* The newest first, `most` of them: before the event of a number, 0 from the
+ * last on; of the thing of a name, "site" among them, or of all where it is
+ * null. */
+struct history_log_ask {
+    int64_t site;
+    int64_t before;
+    const char *of;
+    int most;
+};
+bool history_log(struct history *history, const struct history_log_ask *ask,
+                 void (*take)(void *self, int64_t number, const char *of,
+                              const struct history_event *event),
+                 void *self);
+
 #endif

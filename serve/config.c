@@ -6,6 +6,7 @@
 #include <string.h>
 
 #include "../grammar/quantity.h"
+#include "page/door.h"
 
 #define MINUTES_S (90 * INT64_C(86400))
 #define MINUTES_LEAST_S 86400
@@ -50,7 +51,7 @@ static void read_site(struct config *config, const struct ini_section *section)
     if (!is || strcmp(is, "site") != 0)
         problem_error(&config->problems, place,
                       "expected is = site, a controller to follow, or "
-                      "[history]");
+                      "[history] or [page]");
     else if (!site.socket || *site.socket != '/')
         problem_error(&config->problems, place,
                       "expected socket = the whole path of the controller's, "
@@ -116,9 +117,62 @@ static void read_history(struct config *config,
                       "needs file = where it is kept");
 }
 
+/* The page */
+
+static void read_page_key(struct config *config, const struct ini_entry *entry,
+                          bool *plain)
+{
+    static const char *const keys[] = {"listen", "names", "keys", "certificate",
+                                       "plain",  "files", NULL};
+    struct page_config *page = &config->page;
+    const char **const values[] = {&page->listen, &page->names,
+                                   &page->keys,   &page->certificate,
+                                   NULL,          &page->files};
+    for (size_t i = 0; keys[i]; i++) {
+        if (strcmp(entry->key, keys[i]) != 0)
+            continue;
+        if (values[i])
+            *values[i] = entry->value;
+        else
+            *plain = strcmp(entry->value, "yes") == 0;
+        if (i >= 2 && values[i] && *entry->value != '/')
+            problem_error(&config->problems, place_of(entry),
+                          "expected a whole path, such as "
+                          "/var/lib/cuplatch/keys");
+        if (!values[i] && !*plain && strcmp(entry->value, "no") != 0)
+            problem_error(&config->problems, place_of(entry),
+                          "expected yes or no");
+        return;
+    }
+    wrong_key(config, entry, keys);
+}
+
+static void read_page(struct config *config, const struct ini_section *section)
+{
+    struct place place = {section->line, section->text};
+    struct page_config *page = &config->page;
+    bool plain = false;
+    for (size_t i = 0; i < section->count; i++)
+        read_page_key(config, &section->entries[i], &plain);
+    if (!page->listen || !strchr(page->listen, ':'))
+        problem_error(&config->problems, place,
+                      "needs listen = ADDRESS:PORT, such as 127.0.0.1:8460");
+    else if (!page->certificate && !plain && !door_is_loopback(page->listen))
+        problem_error(
+            &config->problems, place,
+            "%s is open to others: needs certificate = a PEM file, or "
+            "plain = yes where something before it does that",
+            page->listen);
+    if (!page->keys)
+        problem_error(&config->problems, place,
+                      "needs keys = the file of keys; cuplatch-serve CONFIG "
+                      "--new-key NAME makes one");
+}
+
 bool config_read(struct config *config, const char *path)
 {
-    *config = (struct config){.history = {.minutes_s = MINUTES_S}};
+    *config = (struct config){.history = {.minutes_s = MINUTES_S},
+                              .page = {.files = CUP_PAGE_FILES}};
     FILE *in = fopen(path, "r");
     if (!in)
         return false;
@@ -130,6 +184,8 @@ bool config_read(struct config *config, const char *path)
     for (size_t i = 0; !failed && i < config->ini.count; i++)
         if (strcmp(config->ini.sections[i].name, "history") == 0)
             read_history(config, &config->ini.sections[i]);
+        else if (strcmp(config->ini.sections[i].name, "page") == 0)
+            read_page(config, &config->ini.sections[i]);
         else
             read_site(config, &config->ini.sections[i]);
     if (config->site_count == 0 && config->problems.errors == 0)

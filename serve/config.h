@@ -6,6 +6,7 @@
 #include <stdint.h>
 
 #include "../grammar/inifile.h"
+#include "page/page.h"
 
 #define CONFIG_SITES_MOST 64
 
@@ -29,6 +30,7 @@ struct config {
     struct config_site sites[CONFIG_SITES_MOST];
     size_t site_count;
     struct config_history history;
+    struct page_config page;
 };
 
 /* Reads a file. False with errno when it cannot be read; what is wrong with its

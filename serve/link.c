@@ -116,8 +116,20 @@ static void take(struct link *link, const json_t *line)
     }
     if (site && link->stage == SYNCING)
         go_live(link);
-    if (link->stage == LIVE)
+    if (link->stage != LIVE)
+        return;
+    if (!json_object_get(line, "done"))
         link->ear.heard(link->ear.self, line);
+    else if (link->ear.answered)
+        link->ear.answered(link->ear.self, line);
+}
+
+void link_say(struct link *link, json_t *line)
+{
+    if (link->stage == LIVE)
+        say(link, line);
+    else
+        json_decref(line);
 }
 
 static void can_read(struct bufferevent *stream, void *self)

@@ -9,13 +9,17 @@
 #include <stdint.h>
 
 /* Who hears of a controller. Values are theirs only during the call, unless
- * they take a reference. since   up to which event of which run (of at least 33
- * letters) something is known of a site by its id; -1: nothing heard   a line
- * that followers get: {"site"}, {"now"}, {"event"} or {"gone"} up      whether
- * it is there */
+ * they take a reference.
+ *   since     up to which event of which run (of at least 64 letters) something
+ *             is known of a site by its id; -1: nothing
+ *   heard     a line that followers get: {"site"}, {"now"}, {"event"} or
+ *             {"gone"}
+ *   answered  a line that answers what was said; may be null
+ *   up        whether it is there */
 struct link_ear {
     int64_t (*since)(void *self, const char *id, char *run);
     void (*heard)(void *self, const json_t *line);
+    void (*answered)(void *self, const json_t *line);
     void (*up)(void *self, bool up);
     void *self;
 };
@@ -29,5 +33,8 @@ void link_close(struct link *link);
 
 /* Begins anew: what was missed is asked for again. */
 void link_again(struct link *link);
+
+/* Says a line, if it is there; lets go of the value. */
+void link_say(struct link *link, json_t *line);
 
 #endif

@@ -24,12 +24,19 @@ static void end(evutil_socket_t signal, short what, void *base)
 static void tell(const struct config *config)
 {
     const struct config_history *history = &config->history;
+    const struct page_config *page = &config->page;
     for (size_t i = 0; i < config->site_count; i++)
         printf("It will follow %s at %s%s.\n", config->sites[i].name,
                config->sites[i].socket,
                access(config->sites[i].socket, F_OK) == 0
                    ? ""
                    : ", where nothing is now");
+    if (page->listen)
+        printf("It will show a page at http%s://%s, to whoever has a key of "
+               "%s.\n",
+               page->certificate ? "s" : "", page->listen, page->keys);
+    else
+        puts("It will show no page: there is no [page].");
     if (!history->file) {
         puts("It will keep no history: there is no [history].");
         return;
@@ -43,14 +50,70 @@ static void tell(const struct config *config)
                (double)history->at_most / 1e6);
 }
 
+/* Who hears of one controller: each part that is there. */
+struct ears {
+    struct link_ear list[2];
+    size_t count;
+};
+
+/* The first one says from where its events go on. */
+static int64_t since(void *self, const char *id, char *run)
+{
+    const struct link_ear *first = &((struct ears *)self)->list[0];
+    return first->since(first->self, id, run);
+}
+
+static void heard(void *self, const json_t *line)
+{
+    const struct ears *ears = self;
+    for (size_t i = 0; i < ears->count; i++)
+        ears->list[i].heard(ears->list[i].self, line);
+}
+
+static void answered(void *self, const json_t *line)
+{
+    const struct ears *ears = self;
+    for (size_t i = 0; i < ears->count; i++)
+        if (ears->list[i].answered)
+            ears->list[i].answered(ears->list[i].self, line);
+}
+
+static void up(void *self, bool there)
+{
+    const struct ears *ears = self;
+    for (size_t i = 0; i < ears->count; i++)
+        ears->list[i].up(ears->list[i].self, there);
+}
+
 /* Everything that runs in the loop. */
 struct service {
     struct event_base *base;
     struct event *ends[2];
     struct past *past; /* null: no history is kept */
+    struct page *page; /* null: there is none */
+    struct ears ears[CONFIG_SITES_MOST];
     struct link *links[CONFIG_SITES_MOST];
     size_t count;
 };
+
+static void follow(struct service *service, const struct config_site *site)
+{
+    struct ears *ears = &service->ears[service->count];
+    const struct link_ear all = {since, heard, answered, up, ears};
+    if (service->past)
+        ears->list[ears->count++] = past_ear(service->past, site->name);
+    if (service->page)
+        ears->list[ears->count++] = page_ear(service->page, site->name);
+    if (ears->count == 0)
+        return; /* nobody wants to know */
+    struct link *link =
+        link_open(service->base, site->name, site->socket, &all);
+    if (service->past)
+        past_link(service->past, &ears->list[0], link);
+    if (service->page)
+        page_link(service->page, &ears->list[ears->count - 1], link);
+    service->links[service->count++] = link;
+}
 
 static void begin(struct service *service, const struct config *config)
 {
@@ -67,19 +130,18 @@ static void begin(struct service *service, const struct config *config)
     signal(SIGPIPE, SIG_IGN);
     if (config->history.file)
         service->past = past_open(base, &config->history);
-    for (size_t i = 0; service->past && i < config->site_count; i++) {
-        const struct config_site *site = &config->sites[i];
-        struct link_ear ear = past_ear(service->past, site->name);
-        struct link *link = link_open(base, site->name, site->socket, &ear);
-        past_link(service->past, &ear, link);
-        service->links[service->count++] = link;
-    }
+    if (config->page.listen)
+        service->page = page_open(base, &config->page, config->history.file);
+    for (size_t i = 0; i < config->site_count; i++)
+        follow(service, &config->sites[i]);
 }
 
 static void finish(struct service *service)
 {
     for (size_t i = 0; i < service->count; i++)
         link_close(service->links[i]);
+    if (service->page)
+        page_close(service->page);
     if (service->past)
         past_close(service->past);
     for (size_t i = 0; i < 2; i++)
@@ -99,7 +161,29 @@ static int serve(const struct config *config)
     return DONE;
 }
 
-static int go(const char *path, bool check)
+/* What the command is to do instead of serving. */
+struct wishes {
+    int check;
+    char *new_key;
+    char *drop_key;
+    int look_only;
+};
+
+static int change_keys(const struct config *config, const char *path,
+                       const struct wishes *wishes)
+{
+    const char *keys = config->page.keys;
+    if (!keys) {
+        fprintf(stderr, "cuplatch-serve: %s: there is no [page] with keys\n",
+                path);
+        return NO;
+    }
+    if (wishes->new_key)
+        return page_new_key(keys, wishes->new_key, !wishes->look_only);
+    return page_drop_key(keys, wishes->drop_key);
+}
+
+static int go(const char *path, const struct wishes *wishes)
 {
     struct config config;
     int code = NO;
@@ -110,10 +194,12 @@ static int go(const char *path, bool check)
         problems_print(&config.problems, path, stderr);
         if (config.problems.errors > 0)
             code = NO;
-        else if (check) {
+        else if (wishes->check) {
             tell(&config);
             code = DONE;
-        } else
+        } else if (wishes->new_key || wishes->drop_key)
+            code = change_keys(&config, path, wishes);
+        else
             code = serve(&config);
     }
     config_free(&config);
@@ -122,10 +208,16 @@ static int go(const char *path, bool check)
 
 int main(int argc, const char **argv)
 {
-    int check = 0;
+    struct wishes wishes = {.check = 0};
     struct poptOption options[] = {
-        {"check", 0, POPT_ARG_NONE, &check, 0,
+        {"check", 0, POPT_ARG_NONE, &wishes.check, 0,
          "read the file, say what it would do, and end", NULL},
+        {"new-key", 0, POPT_ARG_STRING, &wishes.new_key, 0,
+         "make a key for the page, show it once, and end", "NAME"},
+        {"look-only", 0, POPT_ARG_NONE, &wishes.look_only, 0,
+         "with --new-key: it may look, but not steer", NULL},
+        {"drop-key", 0, POPT_ARG_STRING, &wishes.drop_key, 0,
+         "take a key back, and end", "NAME"},
         POPT_AUTOHELP POPT_TABLEEND};
     poptContext context =
         poptGetContext("cuplatch-serve", argc, argv, options, 0);
@@ -140,7 +232,9 @@ int main(int argc, const char **argv)
     else if (!path || poptPeekArg(context))
         fprintf(stderr, "cuplatch-serve: expected CONFIG; --help tells more\n");
     else
-        code = go(path, check);
+        code = go(path, &wishes);
     poptFreeContext(context);
+    free(wishes.new_key);
+    free(wishes.drop_key);
     return code;
 }

@@ -165,7 +165,7 @@ struct link_ear past_ear(struct past *past, const char *name)
     *one = (struct one){
         .past = past, .which = past->count++, .name = name, .seen = {"", -1}};
     pthread_mutex_unlock(&past->lock);
-    return (struct link_ear){since, heard, up, one};
+    return (struct link_ear){since, heard, NULL, up, one};
 }
 
 void past_link(struct past *past, const struct link_ear *ear, struct link *link)

@@ -101,11 +101,13 @@ static json_t *settings_of(const struct cup_site *site)
                  cup_thing_name(plan, cup_duty_thing(plan, one->duty)),
                  cup_setting_code(plan, i));
         json_array_append_new(
-            settings, json_pack("{s:s, s:s, s:o, s:o, s:o}", "word", word,
-                                "unit", cup_unit_symbol(unit), "value",
-                                cup_json_value(cup_site_setting(site, i), unit),
-                                "least", cup_json_value(one->low, unit), "most",
-                                cup_json_value(one->high, unit)));
+            settings,
+            json_pack("{s:s, s:s, s:o, s:o, s:o, s:o}", "word", word, "unit",
+                      cup_unit_symbol(unit), "value",
+                      cup_json_value(cup_site_setting(site, i), unit), "least",
+                      cup_json_value(one->low, unit), "most",
+                      cup_json_value(one->high, unit), "file",
+                      cup_json_value(cup_setting_written(plan, i), unit)));
     }
     return settings;
 }

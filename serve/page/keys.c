@@ -1,0 +1,219 @@
+/* A section a key, in the grammar of the other files. */
+#include "keys.h"
+
+#include <ctype.h>
+#include <errno.h>
+#include <fcntl.h>
+#include <sodium.h>
+#include <stdio.h>
+#include <string.h>
+#include <unistd.h>
+
+#include "../../grammar/edit.h"
+#include "../../grammar/inifile.h"
+
+#define LETTERS 25
+/* Without those that are taken for others. */
+static const char alphabet[] = "abcdefghjkmnpqrstuvwxyz023456789";
+
+/* Letters and hashes */
+
+void keys_letters(char *text, size_t letters)
+{
+    for (size_t i = 0; i < letters; i++)
+        text[i] = alphabet[randombytes_uniform(sizeof(alphabet) - 1)];
+    text[letters] = '\0';
+}
+
+void keys_hash(const char *text, char hash[KEY_HASH_SIZE])
+{
+    unsigned char bytes[(KEY_HASH_SIZE - 1) / 2];
+    crypto_generichash(bytes, sizeof(bytes), (const unsigned char *)text,
+                       strlen(text), NULL, 0);
+    sodium_bin2hex(hash, KEY_HASH_SIZE, bytes, sizeof(bytes));
+}
+
+/* As it is hashed: small letters alone. False: it cannot be one. */
+static bool plain_of(const char *text, char plain[LETTERS + 1])
+{
+    size_t count = 0;
+    for (; *text; text++) {
+        if (*text == '-' || isspace((unsigned char)*text))
+            continue;
+        if (count == LETTERS)
+            return false;
+        plain[count++] = (char)tolower((unsigned char)*text);
+    }
+    plain[count] = '\0';
+    return count == LETTERS;
+}
+
+/* Reading */
+
+static const char *value_of(const struct ini_section *section, const char *key)
+{
+    for (size_t i = 0; i < section->count; i++)
+        if (strcmp(section->entries[i].key, key) == 0)
+            return section->entries[i].value;
+    return "";
+}
+
+static bool take_section(struct keys *keys, const struct ini_section *section)
+{
+    const char *hash = value_of(section, "hash");
+    const char *may = value_of(section, "may");
+    bool steers = strcmp(may, "steer") == 0;
+    if (strlen(hash) != KEY_HASH_SIZE - 1 || keys->count == KEYS_MOST ||
+        (!steers && strcmp(may, "look") != 0))
+        return false;
+    struct key *key = &keys->list[keys->count++];
+    snprintf(key->name, sizeof(key->name), "%s", section->name);
+    snprintf(key->hash, sizeof(key->hash), "%s", hash);
+    key->steers = steers;
+    return true;
+}
+
+static bool read_file(struct keys *keys, FILE *in, char *wrong, size_t size)
+{
+    struct ini_file file = {NULL, 0};
+    struct problems problems = {NULL, 0, 0};
+    ini_file_read(&file, in, &problems);
+    bool good = problems.errors == 0;
+    for (size_t i = 0; good && i < file.count; i++) {
+        good = take_section(keys, &file.sections[i]);
+        if (!good)
+            snprintf(wrong, size,
+                     "line %d: expected hash = 64 digits and may "
+                     "= steer or look, of %d keys at most",
+                     file.sections[i].line, KEYS_MOST);
+    }
+    if (problems.errors > 0)
+        snprintf(wrong, size, "line %d: %.60s: %.120s", problems.list[0].line,
+                 problems.list[0].text, problems.list[0].message);
+    ini_file_free(&file);
+    problems_free(&problems);
+    return good;
+}
+
+bool keys_open(struct keys *keys, const char *path, char *wrong, size_t size)
+{
+    *keys = (struct keys){.path = path};
+    if (sodium_init() < 0) {
+        snprintf(wrong, size, "no chance is to be had");
+        return false;
+    }
+    FILE *in = fopen(path, "re");
+    if (!in && errno == ENOENT)
+        return true;
+    bool good = in && fstat(fileno(in), &keys->as_read) == 0;
+    if (!good)
+        snprintf(wrong, size, "%s", strerror(errno));
+    good = good && read_file(keys, in, wrong, size);
+    if (in)
+        fclose(in);
+    if (!good)
+        keys->count = 0;
+    return good;
+}
+
+static bool is_same(const struct stat *one, const struct stat *two)
+{
+    return one->st_ino == two->st_ino && one->st_size == two->st_size &&
+           one->st_mtim.tv_sec == two->st_mtim.tv_sec &&
+           one->st_mtim.tv_nsec == two->st_mtim.tv_nsec;
+}
+
+void keys_refresh(struct keys *keys)
+{
+    struct stat now = {.st_ino = 0};
+    char wrong[240];
+    if (stat(keys->path, &now) != 0)
+        now = (struct stat){.st_ino = 0};
+    if (!is_same(&now, &keys->as_read))
+        (void)keys_open(keys, keys->path, wrong, sizeof(wrong));
+}
+
+/* Finding */
+
+const struct key *keys_find(const struct keys *keys, const char *text)
+{
+    char plain[LETTERS + 1];
+    char hash[KEY_HASH_SIZE];
+    const struct key *found = NULL;
+    if (!plain_of(text, plain))
+        return NULL;
+    keys_hash(plain, hash);
+    for (size_t i = 0; i < keys->count; i++)
+        if (sodium_memcmp(keys->list[i].hash, hash, KEY_HASH_SIZE) == 0)
+            found = &keys->list[i];
+    return found;
+}
+
+const struct key *keys_named(const struct keys *keys, const char *name)
+{
+    for (size_t i = 0; i < keys->count; i++)
+        if (strcmp(keys->list[i].name, name) == 0)
+            return &keys->list[i];
+    return NULL;
+}
+
+/* Writing */
+
+static bool write_file(const struct keys *keys, char *wrong, size_t size)
+{
+    char text[KEYS_MOST * 160];
+    size_t used = 0;
+    int made = open(keys->path, O_WRONLY | O_CREAT | O_CLOEXEC, 0600);
+    if (made >= 0)
+        close(made);
+    text[0] = '\0';
+    for (size_t i = 0; i < keys->count; i++)
+        used += (size_t)snprintf(text + used, sizeof(text) - used,
+                                 "[%s]\nhash = %s\nmay = %s\n\n",
+                                 keys->list[i].name, keys->list[i].hash,
+                                 keys->list[i].steers ? "steer" : "look");
+    if (made >= 0 && cup_file_replace(keys->path, text) == 0)
+        return true;
+    snprintf(wrong, size, "%s", strerror(errno));
+    return false;
+}
+
+bool keys_add(struct keys *keys, const char *name, bool steers,
+              char made[KEY_SIZE], char *wrong, size_t size)
+{
+    char plain[LETTERS + 1];
+    if (!ini_is_name(name)) {
+        snprintf(wrong, size,
+                 "\"%.40s\" is no name: expected a letter, then "
+                 "letters, digits, _ or -, 24 at most",
+                 name);
+        return false;
+    }
+    if (keys_named(keys, name) || keys->count == KEYS_MOST) {
+        snprintf(wrong, size,
+                 keys->count == KEYS_MOST
+                     ? "there is no room for another key"
+                     : "there is a key of that name; drop it "
+                       "first, or choose another name");
+        return false;
+    }
+    struct key *key = &keys->list[keys->count++];
+    keys_letters(plain, LETTERS);
+    keys_hash(plain, key->hash);
+    snprintf(key->name, sizeof(key->name), "%s", name);
+    key->steers = steers;
+    snprintf(made, KEY_SIZE, "%.5s-%.5s-%.5s-%.5s-%.5s", plain, plain + 5,
+             plain + 10, plain + 15, plain + 20);
+    return write_file(keys, wrong, size);
+}
+
+bool keys_drop(struct keys *keys, const char *name, char *wrong, size_t size)
+{
+    for (size_t i = 0; i < keys->count; i++)
+        if (strcmp(keys->list[i].name, name) == 0) {
+            keys->list[i] = keys->list[--keys->count];
+            return write_file(keys, wrong, size);
+        }
+    snprintf(wrong, size, "there is no key of the name %.40s", name);
+    return false;
+}

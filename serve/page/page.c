@@ -1,0 +1,443 @@
+/* What may be asked, by whom. */
+#include "page.h"
+
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "../note.h"
+#include "door.h"
+#include "files.h"
+#include "records.h"
+#include "reply.h"
+#include "visitors.h"
+#include "watch.h"
+#include "words.h"
+
+#define WATCHES_MOST 64
+#define PAUSE_FIRST_S 2
+#define PAUSE_MOST_S 60
+
+struct watched {
+    struct page *page;
+    struct watch *watch;
+    struct link *link;
+};
+
+struct page {
+    struct event_base *base;
+    struct page_config config;
+    struct door door;
+    struct files *files; /* null: none are built */
+    struct visitors *visitors;
+    struct records *records; /* null: no history is kept */
+    struct words_desk *words;
+    struct watched list[WATCHES_MOST];
+    size_t count;
+    struct event *beat;
+    struct event *again;
+    int pause_s;
+};
+
+/* A question on its way. */
+struct asked {
+    struct page *page;
+    struct evhttp_request *request;
+    const struct key *who;
+    struct watched *of;
+};
+
+/* Answers */
+
+static void get_session(const struct asked *asked)
+{
+    const struct key *who = door_session(&asked->page->door, asked->request);
+    reply_json(asked->request, HTTP_OK,
+               json_pack("{s:s?, s:b}", "name", who ? who->name : NULL,
+                         "steers", who && who->steers));
+}
+
+static void post_session(const struct asked *asked)
+{
+    door_sign_in(&asked->page->door, asked->request);
+}
+
+static void delete_session(const struct asked *asked)
+{
+    door_sign_out(&asked->page->door, asked->request);
+}
+
+static void get_sites(const struct asked *asked)
+{
+    json_t *sites = json_array();
+    for (size_t i = 0; i < asked->page->count; i++) {
+        const struct watch *watch = asked->page->list[i].watch;
+        json_t *now = watch_now(watch);
+        const char *name =
+            json_string_value(json_object_get(watch_site(watch), "name"));
+        json_t *standing = json_object_get(now, "standing");
+        json_array_append_new(
+            sites,
+            json_pack("{s:s, s:s, s:b, s:O}", "of", watch_name(watch), "name",
+                      name ? name : watch_name(watch), "up", watch_is_up(watch),
+                      "standing", standing ? standing : json_null()));
+        json_decref(now);
+    }
+    reply_json(asked->request, HTTP_OK, json_pack("{s:o}", "sites", sites));
+}
+
+static void get_site(const struct asked *asked)
+{
+    json_t *site = (json_t *)watch_site(asked->of->watch);
+    if (site)
+        reply_json(asked->request, HTTP_OK, json_incref(site));
+    else
+        reply_error(asked->request, 503, "the controller is not there");
+}
+
+static void get_now(const struct asked *asked)
+{
+    reply_json(asked->request, HTTP_OK, watch_now(asked->of->watch));
+}
+
+/* Of the query a whole number, kept within limits. */
+static int64_t number_of(const struct asked *asked, const char *name,
+                         int64_t otherwise, int64_t most)
+{
+    char text[24];
+    char *end;
+    if (!request_query(asked->request, name, text, sizeof(text)))
+        return otherwise;
+    long long number = strtoll(text, &end, 10);
+    if (end == text || *end || number < 0 || number > most)
+        return otherwise;
+    return number;
+}
+
+static void names_of(const struct asked *asked, struct records_ask *ask)
+{
+    char text[512];
+    char *rest;
+    if (!request_query(asked->request, "names", text, sizeof(text)))
+        return;
+    for (char *word = strtok_r(text, ",", &rest);
+         word && ask->name_count < RECORDS_NAMES;
+         word = strtok_r(NULL, ",", &rest))
+        snprintf(ask->names[ask->name_count++], sizeof(ask->names[0]), "%.31s",
+                 word);
+}
+
+/* What all questions to the history have. */
+static void begin_ask(const struct asked *asked, struct records_ask *ask)
+{
+    const char *id =
+        json_string_value(json_object_get(watch_site(asked->of->watch), "id"));
+    *ask = (struct records_ask){.kind = RECORDS_LEVELS};
+    snprintf(ask->site, sizeof(ask->site), "%.63s",
+             id ? id : watch_name(asked->of->watch));
+    names_of(asked, ask);
+}
+
+static void get_history(const struct asked *asked)
+{
+    struct records_ask ask;
+    char format[8] = "";
+    (void)request_query(asked->request, "format", format, sizeof(format));
+    if (!asked->page->records) {
+        reply_error(asked->request, HTTP_NOTFOUND, "no history is kept");
+        return;
+    }
+    begin_ask(asked, &ask);
+    ask.kind = strcmp(format, "csv") == 0 ? RECORDS_SHEET : RECORDS_LEVELS;
+    ask.from = number_of(asked, "from", 0, INT64_MAX / 4);
+    ask.to = number_of(asked, "to", INT64_MAX / 4, INT64_MAX / 4);
+    ask.most = (int)number_of(asked, "points", 1000, RECORDS_POINTS_MOST);
+    if (ask.from >= ask.to || ask.most < 1 || ask.name_count == 0)
+        reply_error(asked->request, HTTP_BADREQUEST,
+                    "expected names, from and to in s UTC, points up to %d",
+                    RECORDS_POINTS_MOST);
+    else
+        records_answer(asked->page->records, asked->request, &ask);
+}
+
+static void get_log(const struct asked *asked)
+{
+    struct records_ask ask;
+    int most = (int)number_of(asked, "most", 100, RECORDS_EVENTS_MOST);
+    if (!asked->page->records) {
+        reply_json(asked->request, HTTP_OK,
+                   json_pack("{s:o}", "events",
+                             watch_events(asked->of->watch, (size_t)most)));
+        return;
+    }
+    begin_ask(asked, &ask);
+    ask.kind = RECORDS_LOG;
+    ask.before = number_of(asked, "before", 0, INT64_MAX / 4);
+    ask.most = most;
+    records_answer(asked->page->records, asked->request, &ask);
+}
+
+/* A browser that comes back says the last that it had itself. */
+static void get_follow(const struct asked *asked)
+{
+    char run[64] = "";
+    char last[100];
+    int64_t since = number_of(asked, "since", -1, INT64_MAX / 4);
+    (void)request_query(asked->request, "run", run, sizeof(run));
+    snprintf(last, sizeof(last), "%s",
+             request_header(asked->request, "Last-Event-ID"));
+    char *slash = strchr(last, '/');
+    if (slash) {
+        *slash = '\0';
+        snprintf(run, sizeof(run), "%.63s", last);
+        since = strtoll(slash + 1, NULL, 10);
+    }
+    watch_follow(asked->of->watch, asked->request, run, since);
+}
+
+static void post_tell(const struct asked *asked)
+{
+    words_tell(asked->page->words, asked->request,
+               watch_is_up(asked->of->watch) ? asked->of->link : NULL,
+               asked->who->name);
+}
+
+/* Routes */
+
+enum needs { ANYBODY, LOOKS, STEERS };
+
+struct route {
+    enum evhttp_cmd_type method;
+    const char *path;
+    enum needs needs;
+    void (*answer)(const struct asked *asked);
+};
+
+static const struct route routes[] = {
+    {EVHTTP_REQ_GET, "/session", ANYBODY, get_session},
+    {EVHTTP_REQ_POST, "/session", ANYBODY, post_session},
+    {EVHTTP_REQ_DELETE, "/session", ANYBODY, delete_session},
+    {EVHTTP_REQ_GET, "/sites", LOOKS, get_sites},
+    {EVHTTP_REQ_GET, "/site", LOOKS, get_site},
+    {EVHTTP_REQ_GET, "/now", LOOKS, get_now},
+    {EVHTTP_REQ_GET, "/history", LOOKS, get_history},
+    {EVHTTP_REQ_GET, "/log", LOOKS, get_log},
+    {EVHTTP_REQ_GET, "/follow", LOOKS, get_follow},
+    {EVHTTP_REQ_POST, "/tell", STEERS, post_tell}};
+
+/* By its section's name, or the first; null: there is none. */
+static struct watched *find_watched(struct page *page,
+                                    struct evhttp_request *request)
+{
+    char of[40];
+    if (!request_query(request, "of", of, sizeof(of)))
+        return page->count ? &page->list[0] : NULL;
+    for (size_t i = 0; i < page->count; i++)
+        if (strcmp(watch_name(page->list[i].watch), of) == 0)
+            return &page->list[i];
+    return NULL;
+}
+
+static void follow_route(struct page *page, struct evhttp_request *request,
+                         const struct route *route)
+{
+    struct asked asked = {page, request, NULL, find_watched(page, request)};
+    if (route->method != EVHTTP_REQ_GET && !door_believes(&page->door, request))
+        return;
+    if (route->needs != ANYBODY) {
+        asked.who = door_who(&page->door, request);
+        if (!asked.who)
+            return;
+    }
+    if (route->needs == STEERS && !asked.who->steers)
+        reply_error(request, 403, "this key may look, but not steer");
+    else if (!asked.of)
+        reply_error(request, HTTP_NOTFOUND, "there is no such site");
+    else
+        route->answer(&asked);
+}
+
+static const struct route *
+find_route(const char *path, enum evhttp_cmd_type method, bool *path_known)
+{
+    *path_known = false;
+    for (size_t i = 0; i < sizeof(routes) / sizeof(routes[0]); i++) {
+        if (strcmp(routes[i].path, path) != 0)
+            continue;
+        *path_known = true;
+        if (routes[i].method == method)
+            return &routes[i];
+    }
+    return NULL;
+}
+
+static void ask(void *self, struct evhttp_request *request)
+{
+    struct page *page = self;
+    const struct evhttp_uri *uri = evhttp_request_get_evhttp_uri(request);
+    const char *path = uri ? evhttp_uri_get_path(uri) : NULL;
+    enum evhttp_cmd_type method = evhttp_request_get_command(request);
+    bool known = false;
+    if (!door_knows_host(&page->door, request))
+        return;
+    const struct route *route = path ? find_route(path, method, &known) : NULL;
+    if (route)
+        follow_route(page, request, route);
+    else if (known)
+        reply_error(request, HTTP_BADMETHOD, "not in this way");
+    else if (!path || (method != EVHTTP_REQ_GET && method != EVHTTP_REQ_HEAD) ||
+             !page->files || !files_reply(page->files, request, path))
+        reply_error(request, HTTP_NOTFOUND,
+                    page->files ? "there is no such page"
+                                : "the page was not built; only programs can "
+                                  "ask here");
+}
+
+/* Opening */
+
+static void beat(evutil_socket_t fd, short what, void *self)
+{
+    struct page *page = self;
+    (void)fd, (void)what;
+    for (size_t i = 0; i < page->count; i++)
+        watch_beat(page->list[i].watch);
+}
+
+static void listen_again(evutil_socket_t fd, short what, void *self)
+{
+    struct page *page = self;
+    char wrong[300];
+    struct timeval pause = {.tv_sec = page->pause_s};
+    (void)fd, (void)what;
+    if (door_open(&page->door, page->config.keys, wrong, sizeof(wrong)))
+        page->visitors = visitors_open(page->base, page->config.listen,
+                                       page->config.certificate, ask, page,
+                                       wrong, sizeof(wrong));
+    if (page->visitors) {
+        note("page", NULL, "listens at http%s://%s",
+             page->door.secure ? "s" : "", page->config.listen);
+        return;
+    }
+    if (page->pause_s == PAUSE_FIRST_S)
+        note("page", NULL, "%s: %s; trying again", page->config.listen, wrong);
+    page->pause_s =
+        2 * page->pause_s < PAUSE_MOST_S ? 2 * page->pause_s : PAUSE_MOST_S;
+    evtimer_add(page->again, &pause);
+}
+
+struct page *page_open(struct event_base *base,
+                       const struct page_config *config, const char *history)
+{
+    char wrong[300];
+    struct timeval often = {.tv_sec = WATCH_BEAT_S};
+    struct page *page = calloc(1, sizeof(*page));
+    if (!page)
+        abort();
+    page->base = base;
+    page->config = *config;
+    page->pause_s = PAUSE_FIRST_S;
+    page->door = (struct door){.names = config->names,
+                               .listen = config->listen,
+                               .secure = config->certificate != NULL};
+    page->files = files_open(config->files, wrong, sizeof(wrong));
+    if (!page->files)
+        note("page", NULL, "%s", wrong);
+    if (history)
+        page->records = records_open(base, history);
+    page->words = words_open(base);
+    page->beat = event_new(base, -1, EV_PERSIST, beat, page);
+    page->again = evtimer_new(base, listen_again, page);
+    if (!page->beat || event_add(page->beat, &often) != 0 || !page->again)
+        abort();
+    listen_again(-1, 0, page);
+    return page;
+}
+
+void page_close(struct page *page)
+{
+    if (page->records)
+        records_close(page->records);
+    words_close(page->words);
+    for (size_t i = 0; i < page->count; i++)
+        watch_close(page->list[i].watch);
+    if (page->visitors)
+        visitors_close(page->visitors);
+    if (page->files)
+        files_close(page->files);
+    event_free(page->beat);
+    event_free(page->again);
+    free(page);
+}
+
+/* Controllers */
+
+static int64_t since(void *self, const char *id, char *run)
+{
+    (void)id;
+    return watch_since(((struct watched *)self)->watch, run, 64);
+}
+
+static void heard(void *self, const json_t *line)
+{
+    watch_heard(((struct watched *)self)->watch, line);
+}
+
+static void answered(void *self, const json_t *line)
+{
+    words_answered(((struct watched *)self)->page->words, line);
+}
+
+static void up(void *self, bool there)
+{
+    watch_up(((struct watched *)self)->watch, there);
+}
+
+struct link_ear page_ear(struct page *page, const char *name)
+{
+    struct watched *watched = &page->list[page->count++];
+    *watched = (struct watched){.page = page, .watch = watch_open(name)};
+    return (struct link_ear){since, heard, answered, up, watched};
+}
+
+void page_link(struct page *page, const struct link_ear *ear, struct link *link)
+{
+    (void)page;
+    ((struct watched *)ear->self)->link = link;
+}
+
+/* Keys */
+
+int page_new_key(const char *keys_path, const char *name, bool steers)
+{
+    static struct keys keys;
+    char made[KEY_SIZE];
+    char wrong[240];
+    if (!keys_open(&keys, keys_path, wrong, sizeof(wrong)) ||
+        !keys_add(&keys, name, steers, made, wrong, sizeof(wrong))) {
+        fprintf(stderr, "cuplatch-serve: %s: %s; nothing was changed\n",
+                keys_path, wrong);
+        return 1;
+    }
+    printf("%s\n", made);
+    fprintf(stderr,
+            "This is the key of %s, who may %s. It is not shown again;\n"
+            "%s keeps only its hash.\n",
+            name, steers ? "look and steer" : "look", keys_path);
+    return 0;
+}
+
+int page_drop_key(const char *keys_path, const char *name)
+{
+    static struct keys keys;
+    char wrong[240];
+    if (!keys_open(&keys, keys_path, wrong, sizeof(wrong)) ||
+        !keys_drop(&keys, name, wrong, sizeof(wrong))) {
+        fprintf(stderr, "cuplatch-serve: %s: %s; nothing was changed\n",
+                keys_path, wrong);
+        return 1;
+    }
+    printf("The key of %s opens nothing any more; who was signed in with it is "
+           "out.\n",
+           name);
+    return 0;
+}

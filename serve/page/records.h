@@ -1,0 +1,38 @@
+/* What the page asks of the history: by a thread of its own, since a disk may
+ * take its time; nobody else waits for it. */
+#ifndef CUPLATCH_SERVE_PAGE_RECORDS_H
+#define CUPLATCH_SERVE_PAGE_RECORDS_H
+
+#include <event2/event.h>
+#include <event2/http.h>
+#include <stdint.h>
+
+/* Questions that may wait for the thread. */
+#define RECORDS_WAITING 32
+#define RECORDS_NAMES 16
+#define RECORDS_POINTS_MOST 2000
+#define RECORDS_EVENTS_MOST 500
+
+/* A question. LEVELS: of the names, from..to in s UTC, at most so many points
+ * of each, runs and all that was told between, too. SHEET: their levels as CSV.
+ * LOG: the newest events before the number, of one name or of all. */
+struct records_ask {
+    enum { RECORDS_LEVELS, RECORDS_SHEET, RECORDS_LOG } kind;
+    char site[64]; /* its id */
+    char names[RECORDS_NAMES][32];
+    size_t name_count;
+    int64_t from, to, before;
+    int most;
+};
+
+struct records;
+
+/* `path` is the history's, and must live as long. */
+struct records *records_open(struct event_base *base, const char *path);
+void records_close(struct records *records);
+
+/* Answers later, or at once where too many wait. */
+void records_answer(struct records *records, struct evhttp_request *request,
+                    const struct records_ask *ask);
+
+#endif

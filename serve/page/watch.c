@@ -1,0 +1,292 @@
+/* Every line goes out once, to all, as it came. */
+#include "watch.h"
+
+#include <event2/buffer.h>
+#include <event2/bufferevent.h>
+#include <event2/event.h>
+#include <inttypes.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+#include <time.h>
+
+#include "reply.h"
+
+struct follower {
+    struct watch *watch;
+    struct evhttp_request *request;
+    struct follower *next;
+};
+
+struct watch {
+    const char *name;
+    json_t *site;
+    json_t *now;
+    char run[64];
+    json_t *events[WATCH_EVENTS];
+    uint64_t event_count; /* in all: the ring holds the last */
+    int64_t number;       /* of the last */
+    struct follower *followers;
+    size_t follower_count;
+    bool up;
+};
+
+struct watch *watch_open(const char *name)
+{
+    struct watch *watch = calloc(1, sizeof(*watch));
+    if (!watch)
+        abort();
+    watch->name = name;
+    watch->number = -1;
+    watch->now = json_object();
+    return watch;
+}
+
+/* Browsers */
+
+static void leave(struct evhttp_connection *connection, void *self)
+{
+    struct follower *follower = self;
+    struct follower **at = &follower->watch->followers;
+    (void)connection;
+    while (*at != follower)
+        at = &(*at)->next;
+    *at = follower->next;
+    follower->watch->follower_count--;
+    free(follower);
+}
+
+/* Says a line of the stream to one; one that does not read is let go. */
+static void say(const struct follower *follower, const char *kind,
+                const char *id, const char *text)
+{
+    struct evhttp_connection *connection =
+        evhttp_request_get_connection(follower->request);
+    struct bufferevent *stream = evhttp_connection_get_bufferevent(connection);
+    struct evbuffer *line = evbuffer_new();
+    if (!line)
+        abort();
+    if (*id)
+        evbuffer_add_printf(line, "id: %s\n", id);
+    evbuffer_add_printf(line, "event: %s\ndata: %s\n\n", kind, text);
+    if (evbuffer_get_length(bufferevent_get_output(stream)) > WATCH_UNREAD_MOST)
+        evhttp_connection_free(connection); /* it leaves by its callback */
+    else
+        evhttp_send_reply_chunk(follower->request, line);
+    evbuffer_free(line);
+}
+
+static void say_all(const struct watch *watch, const char *kind, const char *id,
+                    const json_t *value)
+{
+    char *text = json_dumps(value, JSON_COMPACT | JSON_REAL_PRECISION(10));
+    if (!text)
+        abort();
+    for (struct follower *one = watch->followers; one;) {
+        struct follower *next = one->next;
+        say(one, kind, id, text);
+        one = next;
+    }
+    free(text);
+}
+
+static void say_value(const struct follower *follower, const char *kind,
+                      json_t *value)
+{
+    char *text = json_dumps(value, JSON_COMPACT | JSON_REAL_PRECISION(10));
+    json_decref(value);
+    if (!text)
+        abort();
+    say(follower, kind, "", text);
+    free(text);
+}
+
+void watch_close(struct watch *watch)
+{
+    while (watch->followers)
+        evhttp_connection_free(
+            evhttp_request_get_connection(watch->followers->request));
+    for (size_t i = 0; i < WATCH_EVENTS; i++)
+        json_decref(watch->events[i]);
+    json_decref(watch->site);
+    json_decref(watch->now);
+    free(watch);
+}
+
+/* What is known */
+
+const char *watch_name(const struct watch *watch)
+{
+    return watch->name;
+}
+
+bool watch_is_up(const struct watch *watch)
+{
+    return watch->up;
+}
+
+const json_t *watch_site(const struct watch *watch)
+{
+    return watch->site;
+}
+
+size_t watch_followers(const struct watch *watch)
+{
+    return watch->follower_count;
+}
+
+static void stamp(const struct watch *watch, json_t *json)
+{
+    json_object_set_new(json, "up", json_boolean(watch->up));
+    json_object_set_new(json, "clock", json_integer((json_int_t)time(NULL)));
+}
+
+json_t *watch_now(const struct watch *watch)
+{
+    json_t *now = json_copy(watch->now);
+    stamp(watch, now);
+    return now;
+}
+
+static const json_t *event_at(const struct watch *watch, uint64_t at)
+{
+    return watch->events[at % WATCH_EVENTS];
+}
+
+static uint64_t first_event(const struct watch *watch)
+{
+    return watch->event_count > WATCH_EVENTS ? watch->event_count - WATCH_EVENTS
+                                             : 0;
+}
+
+json_t *watch_events(const struct watch *watch, size_t most)
+{
+    json_t *events = json_array();
+    for (uint64_t i = watch->event_count;
+         i-- > first_event(watch) && json_array_size(events) < most;)
+        json_array_append(events, (json_t *)event_at(watch, i));
+    return events;
+}
+
+/* Lines of the controller */
+
+int64_t watch_since(const struct watch *watch, char *run, size_t size)
+{
+    snprintf(run, size, "%s", watch->run);
+    return watch->number;
+}
+
+/* Things come as wholes, so that one level deep is enough. */
+static void merge(json_t *now, const json_t *changes)
+{
+    const char *name;
+    json_t *value;
+    json_object_foreach((json_t *)changes, name, value)
+    {
+        json_t *old = json_object_get(now, name);
+        if (json_is_object(old) && json_is_object(value))
+            json_object_update(old, value);
+        else
+            json_object_set_new(now, name, json_deep_copy(value));
+    }
+}
+
+static void take_event(struct watch *watch, json_t *event)
+{
+    char id[100];
+    int64_t number = json_integer_value(json_object_get(event, "number"));
+    if (number <= watch->number)
+        return; /* asked for again by somebody else */
+    json_t **place = &watch->events[watch->event_count++ % WATCH_EVENTS];
+    json_decref(*place);
+    *place = json_incref(event);
+    watch->number = number;
+    snprintf(id, sizeof(id), "%s/%" PRId64, watch->run, number);
+    say_all(watch, "event", id, event);
+}
+
+static void take_site(struct watch *watch, json_t *site)
+{
+    const char *run = json_string_value(json_object_get(site, "run"));
+    json_decref(watch->site);
+    watch->site = json_incref(site);
+    snprintf(watch->run, sizeof(watch->run), "%s", run ? run : "");
+    say_all(watch, "site", "", site);
+}
+
+void watch_heard(struct watch *watch, const json_t *line)
+{
+    json_t *site = json_object_get(line, "site");
+    json_t *now = json_object_get(line, "now");
+    json_t *event = json_object_get(line, "event");
+    if (site)
+        take_site(watch, site);
+    if (now) {
+        merge(watch->now, now);
+        json_t *told = json_copy(now);
+        stamp(watch, told);
+        say_all(watch, "now", "", told);
+        json_decref(told);
+    }
+    if (event)
+        take_event(watch, event);
+}
+
+void watch_up(struct watch *watch, bool up)
+{
+    watch->up = up;
+    watch_beat(watch);
+}
+
+void watch_beat(const struct watch *watch)
+{
+    json_t *beat = json_object();
+    stamp(watch, beat);
+    say_all(watch, "beat", "", beat);
+    json_decref(beat);
+}
+
+/* Following */
+
+static void catch_up(const struct follower *follower, const char *run,
+                     int64_t since)
+{
+    const struct watch *watch = follower->watch;
+    char id[100];
+    if (strcmp(run, watch->run) != 0)
+        return;
+    for (uint64_t i = first_event(watch); i < watch->event_count; i++) {
+        const json_t *event = event_at(watch, i);
+        int64_t number = json_integer_value(json_object_get(event, "number"));
+        if (number <= since)
+            continue;
+        char *text = json_dumps(event, JSON_COMPACT | JSON_REAL_PRECISION(10));
+        snprintf(id, sizeof(id), "%s/%" PRId64, watch->run, number);
+        say(follower, "event", id, text);
+        free(text);
+    }
+}
+
+void watch_follow(struct watch *watch, struct evhttp_request *request,
+                  const char *run, int64_t since)
+{
+    static const struct timeval patience = {.tv_sec = 30};
+    struct evhttp_connection *connection =
+        evhttp_request_get_connection(request);
+    struct bufferevent *stream = evhttp_connection_get_bufferevent(connection);
+    struct follower *follower = malloc(sizeof(*follower));
+    if (!follower)
+        abort();
+    *follower = (struct follower){watch, request, watch->followers};
+    watch->followers = follower;
+    watch->follower_count++;
+    reply_headers(request, "text/event-stream");
+    evhttp_send_reply_start(request, HTTP_OK, NULL);
+    evhttp_connection_set_closecb(connection, leave, follower);
+    bufferevent_set_timeouts(stream, NULL, &patience);
+    bufferevent_enable(stream, EV_READ); /* to see it go */
+    if (watch->site)
+        say_value(follower, "site", json_incref(watch->site));
+    say_value(follower, "now", watch_now(watch));
+    catch_up(follower, run, since);
+}
