@@ -138,6 +138,14 @@ json_t *request_json(struct evhttp_request *request)
 
 /* Later */
 
+/* A request whose answer is under way is taken off a connection that breaks,
+ * but goes with one that is closed by us. */
+void reply_left(struct evhttp_request *request)
+{
+    if (!evhttp_request_get_connection(request))
+        evhttp_request_free(request);
+}
+
 struct later {
     struct evhttp_request *request;
 };
@@ -146,6 +154,7 @@ static void left(struct evhttp_connection *connection, void *self)
 {
     struct later *later = self;
     (void)connection;
+    reply_left(later->request);
     later->request = NULL;
 }
 

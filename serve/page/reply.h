@@ -37,6 +37,10 @@ bool request_query(struct evhttp_request *request, const char *name,
 /* The whole body as JSON; null: it is none. */
 json_t *request_json(struct evhttp_request *request);
 
+/* The other end is gone before its answer was whole: where the library left the
+ * request to us, it is freed. For a connection's close callback. */
+void reply_left(struct evhttp_request *request);
+
 /* An answer that is given later. later_end() gives what it was for, to be
  * answered; null: nobody waits for it any more. */
 struct later;

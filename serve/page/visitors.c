@@ -68,25 +68,6 @@ static void open_door(struct visitors *visitors, bool open)
     visitors->full = !open;
 }
 
-static struct bufferevent *arrive(struct event_base *base, void *self)
-{
-    struct visitors *visitors = self;
-    struct bufferevent *stream =
-        visitors->tls
-            ? bufferevent_openssl_socket_new(base, -1, SSL_new(visitors->tls),
-                                             BUFFEREVENT_SSL_ACCEPTING,
-                                             BEV_OPT_CLOSE_ON_FREE)
-            : bufferevent_socket_new(base, -1, BEV_OPT_CLOSE_ON_FREE);
-    if (!stream)
-        abort();
-    bufferevent_incref(stream);
-    visitors->list[visitors->count++] =
-        (struct visit){.stream = stream, .since_ms = now_ms()};
-    if (visitors->count == VISITORS_MOST)
-        open_door(visitors, false);
-    return stream;
-}
-
 /* Whether the library has let go of it. */
 static bool is_left(struct bufferevent *stream)
 {
@@ -114,6 +95,27 @@ static void look(evutil_socket_t fd, short what, void *self)
     }
     if (visitors->full && visitors->count < VISITORS_MOST)
         open_door(visitors, true);
+}
+
+static struct bufferevent *arrive(struct event_base *base, void *self)
+{
+    struct visitors *visitors = self;
+    struct bufferevent *stream =
+        visitors->tls
+            ? bufferevent_openssl_socket_new(base, -1, SSL_new(visitors->tls),
+                                             BUFFEREVENT_SSL_ACCEPTING,
+                                             BEV_OPT_CLOSE_ON_FREE)
+            : bufferevent_socket_new(base, -1, BEV_OPT_CLOSE_ON_FREE);
+    if (!stream)
+        abort();
+    bufferevent_incref(stream);
+    if (visitors->count == VISITORS_MOST - 1)
+        look(-1, 0, visitors); /* those who left make room at once */
+    visitors->list[visitors->count++] =
+        (struct visit){.stream = stream, .since_ms = now_ms()};
+    if (visitors->count == VISITORS_MOST)
+        open_door(visitors, false);
+    return stream;
 }
 
 static void answered(struct evhttp_request *request, void *self)

@@ -53,6 +53,7 @@ static void leave(struct evhttp_connection *connection, void *self)
         at = &(*at)->next;
     *at = follower->next;
     follower->watch->follower_count--;
+    reply_left(follower->request);
     free(follower);
 }
 
@@ -219,16 +220,16 @@ void watch_heard(struct watch *watch, const json_t *line)
     json_t *site = json_object_get(line, "site");
     json_t *now = json_object_get(line, "now");
     json_t *event = json_object_get(line, "event");
-    if (site)
+    if (json_is_object(site))
         take_site(watch, site);
-    if (now) {
+    if (json_is_object(now)) {
         merge(watch->now, now);
         json_t *told = json_copy(now);
         stamp(watch, told);
         say_all(watch, "now", "", told);
         json_decref(told);
     }
-    if (event)
+    if (json_is_object(event))
         take_event(watch, event);
 }
 

@@ -131,6 +131,30 @@ function Duty({ text, duty, data, unit, ...rest }) {
   );
 }
 
+// What is drawn how; shapes, not colours alone.
+function Legend({ text }) {
+  const shapes = [
+    ["mean", <path d="M0 8h24" class="line" />],
+    ["between", <path d="M0 2h24v12h-24z" class="pale" />],
+    ["marks", <path d="M0 8h24" class="dashes" />],
+    ["runs", <path d="M2 3h20v10h-20z" class="full" />],
+    ["keptOff", <path d="M0 14l12-12M8 14l12-12M16 14l8-8M0 8l6-6" class="hatch" />],
+    ["alerts", <path d="M12 3l6 10h-12z" class="care" />],
+  ];
+  return (
+    <ul class="legend">
+      {shapes.map(([name, shape]) => (
+        <li>
+          <svg viewBox="0 0 24 16" aria-hidden="true">
+            {shape}
+          </svg>
+          {text[name]}
+        </li>
+      ))}
+    </ul>
+  );
+}
+
 // By the site's own clock, which is not this device's in a rehearsal.
 const clockOf = (now) => now.utc ?? now.t ?? Math.round(Date.now() / 1000);
 
@@ -206,6 +230,7 @@ export function Days({ text, state }) {
           {when((zoom ?? span)[0])} – {when((zoom ?? span)[1])}. {text.dragHint}
         </p>
       )}
+      {data && <Legend text={text} />}
       {wrong && <p class="warning">{wrong}</p>}
       {empty && <p>{text.nothing}</p>}
       {!data && !wrong && <p>{text.loading}</p>}
