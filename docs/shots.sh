@@ -121,3 +121,41 @@ build/release/cuplatch report build/shots.db -o build/shots.html
 chromium --headless --no-sandbox --disable-gpu --hide-scrollbars \
     --window-size=1280,1500 --screenshot="$PWD/$out/report-page.png" \
     "file://$PWD/build/shots.html" 2>/dev/null
+
+# The page: two days of the garden as they were kept, and a third that runs, with
+# little water in the cistern and a tray that somebody switched off.
+rm -rf build/shots-page
+mkdir -p build/shots-page
+build/release/cuplatch rehearse examples/keeper/keeper.ini \
+    --garden examples/keeper/keeper.garden.ini --days 2 \
+    --fault "blocked of lift at 1d8h for 10h" \
+    --history build/shots-page/history.db >/dev/null
+cat >build/shots-page/serve.ini <<END
+[garden]
+is = site
+socket = $PWD/build/shots-page/garden.sock
+
+[history]
+file = $PWD/build/shots-page/history.db
+
+[page]
+listen = 127.0.0.1:8468
+keys = $PWD/build/shots-page/keys
+files = $PWD/build/page
+END
+key=$(build/release/cuplatch-serve build/shots-page/serve.ini --new-key keeper 2>/dev/null)
+sed '0,/^holds = 70%/s//holds = 9%/; s/^holds = 55%/holds = 33%/' \
+    examples/keeper/keeper.garden.ini >build/shots-page/garden.ini
+build/release/cuplatch run examples/keeper/keeper.ini --port sim \
+    --garden build/shots-page/garden.ini --speed 120 \
+    --from 2031-05-12T04:00:00 --socket build/shots-page/garden.sock 2>/dev/null &
+running=$!
+wait_for -S build/shots-page/garden.sock
+build/release/cuplatch-serve build/shots-page/serve.ini 2>build/shots-page/log &
+serving=$!
+wait_for -s build/shots-page/log
+build/release/cuplatch tell --socket build/shots-page/garden.sock tray_pump off >/dev/null
+sleep 25
+node docs/page_shots.js http://127.0.0.1:8468 "$key" "$out"
+kill $serving $running
+wait

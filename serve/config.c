@@ -50,7 +50,7 @@ static void read_site(struct config *config, const struct ini_section *section)
             wrong_key(config, &section->entries[i], keys);
     if (!is || strcmp(is, "site") != 0)
         problem_error(&config->problems, place,
-                      "expected is = site, a controller to follow, or "
+                      "expected is = site, a controller to follow, "
                       "[history] or [page]");
     else if (!site.socket || *site.socket != '/')
         problem_error(&config->problems, place,

@@ -271,26 +271,36 @@ find_route(const char *path, enum evhttp_cmd_type method, bool *path_known)
     return NULL;
 }
 
+/* One of the page's own files, for whoever asks. */
+static void follow_path(const struct page *page, struct evhttp_request *request,
+                        const char *path)
+{
+    enum evhttp_cmd_type method = evhttp_request_get_command(request);
+    bool reads = method == EVHTTP_REQ_GET || method == EVHTTP_REQ_HEAD;
+    if (!page->files)
+        reply_error(request, HTTP_NOTFOUND,
+                    "the page was not built; only programs can ask here");
+    else if (!path || !reads || !files_reply(page->files, request, path))
+        reply_error(request, HTTP_NOTFOUND, "there is no such page");
+}
+
 static void ask(void *self, struct evhttp_request *request)
 {
     struct page *page = self;
     const struct evhttp_uri *uri = evhttp_request_get_evhttp_uri(request);
     const char *path = uri ? evhttp_uri_get_path(uri) : NULL;
-    enum evhttp_cmd_type method = evhttp_request_get_command(request);
     bool known = false;
     if (!door_knows_host(&page->door, request))
         return;
-    const struct route *route = path ? find_route(path, method, &known) : NULL;
+    const struct route *route =
+        path ? find_route(path, evhttp_request_get_command(request), &known)
+             : NULL;
     if (route)
         follow_route(page, request, route);
     else if (known)
         reply_error(request, HTTP_BADMETHOD, "not in this way");
-    else if (!path || (method != EVHTTP_REQ_GET && method != EVHTTP_REQ_HEAD) ||
-             !page->files || !files_reply(page->files, request, path))
-        reply_error(request, HTTP_NOTFOUND,
-                    page->files ? "there is no such page"
-                                : "the page was not built; only programs can "
-                                  "ask here");
+    else
+        follow_path(page, request, path);
 }
 
 /* Opening */

@@ -30,7 +30,7 @@ struct page *page_open(struct event_base *base,
 void page_close(struct page *page);
 
 /* One more controller, by its section's name: who hears of it, and through
- * which link it is told. */
+ * which link to tell it. */
 struct link_ear page_ear(struct page *page, const char *name);
 void page_link(struct page *page, const struct link_ear *ear,
                struct link *link);

@@ -143,6 +143,41 @@ $build/tests/bench_followers $socket 29
 wait $running
 tail -n 1 build/bench/live.log
 
+# For the eye only: two hundred pages open at once, for twenty seconds.
+pages=build/bench/pages
+rm -rf $pages
+mkdir -p $pages
+cat >$pages/serve.ini <<END
+[garden]
+is = site
+socket = $PWD/$pages/garden.sock
+
+[page]
+listen = 127.0.0.1:8469
+keys = $PWD/$pages/keys
+END
+key=$($build/cuplatch-serve $pages/serve.ini --new-key bench 2>/dev/null)
+$build/cuplatch run examples/keeper/keeper.ini --port sim --garden \
+    examples/keeper/keeper.garden.ini --speed 100 --for 3000s \
+    --socket $pages/garden.sock 2>$pages/live.log &
+running=$!
+$build/cuplatch-serve $pages/serve.ini 2>$pages/serve.log &
+serving=$!
+tries=100
+until grep -q "is there" $pages/serve.log; do
+    tries=$((tries - 1))
+    [ "$tries" -gt 0 ] || { cat $pages/serve.log >&2; exit 1; }
+    sleep 0.1
+done
+alone=$(awk '/VmRSS/ {print $2}' /proc/$serving/status)
+$build/tests/bench_pages 8469 "$key" 200 20
+echo "cuplatch-serve: $alone kB without them, $(awk '/VmHWM/ {print $2}' \
+    /proc/$serving/status) kB at the most"
+wait $running
+tail -n 1 $pages/live.log
+kill $serving
+wait $serving
+
 # For the eye only: how fast this machine is just now.
 for how in "idle 20000000" "sampled 500000"; do
     # shellcheck disable=SC2086
