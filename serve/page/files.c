@@ -8,6 +8,7 @@
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
+#include <sys/stat.h>
 
 #include "reply.h"
 
@@ -43,25 +44,38 @@ static const char *type_of(const char *name)
     return "application/octet-stream";
 }
 
-static bool read_file(struct file *file, const char *path)
+static void make_etag(struct file *file)
 {
     unsigned char hash[16];
-    FILE *in = fopen(path, "re");
-    file->bytes = malloc(FILE_BYTES_MOST);
-    if (!file->bytes)
-        abort();
-    file->length = in ? fread(file->bytes, 1, FILE_BYTES_MOST, in) : 0;
-    bool good = in && !ferror(in) && file->length < FILE_BYTES_MOST;
-    if (in)
-        fclose(in);
     crypto_generichash(hash, sizeof(hash), (const unsigned char *)file->bytes,
                        file->length, NULL, 0);
     file->etag[0] = '"';
     sodium_bin2hex(file->etag + 1, sizeof(file->etag) - 1, hash, sizeof(hash));
     file->etag[33] = '"';
     file->etag[34] = '\0';
-    char *fitted = realloc(file->bytes, file->length + 1);
-    file->bytes = fitted ? fitted : file->bytes;
+}
+
+static bool read_bytes(struct file *file, FILE *in)
+{
+    struct stat about;
+    if (fstat(fileno(in), &about) != 0 || about.st_size > FILE_BYTES_MOST)
+        return false;
+    file->length = (size_t)about.st_size;
+    file->bytes = malloc(file->length + 1);
+    if (!file->bytes)
+        abort();
+    return fread(file->bytes, 1, file->length, in) == file->length;
+}
+
+static bool read_file(struct file *file, const char *path)
+{
+    FILE *in = fopen(path, "re");
+    if (!in)
+        return false;
+    bool good = read_bytes(file, in);
+    fclose(in);
+    if (good)
+        make_etag(file);
     return good;
 }
 

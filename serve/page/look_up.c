@@ -8,6 +8,9 @@
 
 #include "../../history/read.h"
 
+/* Of what was told, so much at once. */
+#define TOLD_MOST 2000
+
 /* The things of the site that were asked for. */
 struct found {
     int64_t number;
@@ -168,7 +171,7 @@ static void take_told(void *self, const char *of,
     struct looking *looking = self;
     for (size_t i = 0; i < sizeof(kinds) / sizeof(kinds[0]); i++)
         if (strcmp(event->kind, kinds[i]) == 0 &&
-            json_array_size(looking->rows) < 4 * RECORDS_EVENTS_MOST)
+            json_array_size(looking->rows) < TOLD_MOST)
             json_array_append_new(looking->rows, event_of(of, event));
 }
 

@@ -207,23 +207,23 @@ static void post_tell(const struct asked *asked)
 enum needs { ANYBODY, LOOKS, STEERS };
 
 struct route {
-    enum evhttp_cmd_type method;
     const char *path;
-    enum needs needs;
     void (*answer)(const struct asked *asked);
+    enum evhttp_cmd_type method;
+    enum needs needs;
 };
 
 static const struct route routes[] = {
-    {EVHTTP_REQ_GET, "/session", ANYBODY, get_session},
-    {EVHTTP_REQ_POST, "/session", ANYBODY, post_session},
-    {EVHTTP_REQ_DELETE, "/session", ANYBODY, delete_session},
-    {EVHTTP_REQ_GET, "/sites", LOOKS, get_sites},
-    {EVHTTP_REQ_GET, "/site", LOOKS, get_site},
-    {EVHTTP_REQ_GET, "/now", LOOKS, get_now},
-    {EVHTTP_REQ_GET, "/history", LOOKS, get_history},
-    {EVHTTP_REQ_GET, "/log", LOOKS, get_log},
-    {EVHTTP_REQ_GET, "/follow", LOOKS, get_follow},
-    {EVHTTP_REQ_POST, "/tell", STEERS, post_tell}};
+    {"/session", get_session, EVHTTP_REQ_GET, ANYBODY},
+    {"/session", post_session, EVHTTP_REQ_POST, ANYBODY},
+    {"/session", delete_session, EVHTTP_REQ_DELETE, ANYBODY},
+    {"/sites", get_sites, EVHTTP_REQ_GET, LOOKS},
+    {"/site", get_site, EVHTTP_REQ_GET, LOOKS},
+    {"/now", get_now, EVHTTP_REQ_GET, LOOKS},
+    {"/history", get_history, EVHTTP_REQ_GET, LOOKS},
+    {"/log", get_log, EVHTTP_REQ_GET, LOOKS},
+    {"/follow", get_follow, EVHTTP_REQ_GET, LOOKS},
+    {"/tell", post_tell, EVHTTP_REQ_POST, STEERS}};
 
 /* By its section's name, or the first; null: there is none. */
 static struct watched *find_watched(struct page *page,

@@ -18,7 +18,8 @@
 #include <time.h>
 
 #define SILENT_S 30
-#define LOOK_MS 250
+#define LOOK_US 250000
+#define REQUEST_MS (VISITORS_REQUEST_S * INT64_C(1000))
 
 struct visit {
     struct bufferevent *stream;
@@ -89,8 +90,7 @@ static void look(evutil_socket_t fd, short what, void *self)
         if (is_left(visit->stream)) {
             bufferevent_decref(visit->stream);
             *visit = visitors->list[--visitors->count];
-        } else if (!visit->busy &&
-                   now - visit->since_ms > VISITORS_REQUEST_S * 1000)
+        } else if (!visit->busy && now - visit->since_ms > REQUEST_MS)
             shutdown(bufferevent_getfd(visit->stream), SHUT_RDWR);
     }
     if (visitors->full && visitors->count < VISITORS_MOST)
@@ -205,7 +205,7 @@ static bool bind_to(struct visitors *visitors, const char *listen, char *wrong,
 
 static void set_up(struct visitors *visitors)
 {
-    struct timeval often = {.tv_usec = LOOK_MS * 1000};
+    struct timeval often = {.tv_usec = LOOK_US};
     evhttp_set_max_headers_size(visitors->http, VISITORS_HEADER_MOST);
     evhttp_set_max_body_size(visitors->http, VISITORS_BODY_MOST);
     evhttp_set_timeout(visitors->http, SILENT_S);
