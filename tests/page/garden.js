@@ -94,7 +94,7 @@ export async function open({
   const socket = join(dir, "garden.sock");
   const port = await freePort();
   const config = join(dir, "serve.ini");
-  const base = `http://127.0.0.1:${port}`;
+  const base = `http${page.includes("certificate") ? "s" : ""}://127.0.0.1:${port}`;
   writeFileSync(
     config,
     `[garden]\nis = site\nsocket = ${socket}\n\n` +

@@ -1,9 +1,13 @@
 // What the page answers to programs, and what it refuses: each rule of
 // docs/reference/page.md is a test.
 import assert from "node:assert/strict";
-import { readFileSync, writeFileSync } from "node:fs";
+import { readFileSync, unlinkSync, writeFileSync } from "node:fs";
+import { execFileSync } from "node:child_process";
 import { request } from "node:http";
+import { request as secureRequest } from "node:https";
 import { connect } from "node:net";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
 import { after, before, test } from "node:test";
 import { nap, open, until } from "./garden.js";
 
@@ -404,6 +408,59 @@ test("without a controller it says so, and comes back with it", async () => {
   assert.equal((await tell(word(["lift off"]))).status, 503);
   await garden.startGarden();
   await until(async () => (await garden.get("/now")).up === true, "that it is back", 40000);
+});
+
+test("with a certificate it speaks TLS, and only that, and waits for no handshake", async () => {
+  const pem = join(tmpdir(), `cup_page.${process.pid}.pem`);
+  const words = "req -x509 -newkey rsa:2048 -nodes -days 2 -subj /CN=garden.local -keyout - -out -".split(
+    " ",
+  );
+  writeFileSync(pem, execFileSync("openssl", words, { stdio: ["ignore", "pipe", "ignore"] }), {
+    mode: 0o600,
+  });
+  const safe = await open({ history: false, page: `names = garden.local\ncertificate = ${pem}` });
+  const ask = (path, headers, method = "GET", body = "") =>
+    new Promise((done, fail) => {
+      const options = {
+        host: "127.0.0.1",
+        port: safe.port,
+        path,
+        method,
+        rejectUnauthorized: false,
+        headers,
+      };
+      secureRequest(options, (reply) => {
+        let text = "";
+        reply.on("data", (more) => (text += more));
+        reply.on("end", () => done({ status: reply.statusCode, headers: reply.headers, text }));
+      })
+        .on("error", fail)
+        .end(body);
+    });
+  try {
+    const host = { Host: "garden.local" };
+    assert.equal((await ask("/", host)).status, 200);
+    assert.equal((await ask("/", { Host: "other.local" })).status, 421);
+    const key = JSON.stringify({ key: safe.key });
+    const origin = { ...host, ...json, Origin: "https://garden.local" };
+    const signed = await ask("/session", origin, "POST", key);
+    assert.match(signed.headers["set-cookie"][0], /; Secure$/);
+    assert.equal(
+      (await ask("/session", { ...origin, Origin: "http://garden.local" }, "POST", key)).status,
+      403,
+    );
+    await assert.rejects(fetch(`http://127.0.0.1:${safe.port}/`));
+    const mute = await new Promise((done) => {
+      const from = Date.now();
+      const socket = connect(safe.port, "127.0.0.1");
+      socket.on("error", () => {});
+      socket.on("close", () => done(Date.now() - from));
+    });
+    assert.ok(mute > 5000 && mute < 14000, `${mute} ms`);
+  } finally {
+    await safe.close();
+    unlinkSync(pem);
+  }
 });
 
 // Last: this address must wait after it.
