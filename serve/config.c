@@ -4,6 +4,7 @@
 #include <errno.h>
 #include <stdlib.h>
 #include <string.h>
+#include <unistd.h>
 
 #include "../grammar/quantity.h"
 #include "page/door.h"
@@ -51,7 +52,7 @@ static void read_site(struct config *config, const struct ini_section *section)
     if (!is || strcmp(is, "site") != 0)
         problem_error(&config->problems, place,
                       "expected is = site, a controller to follow, "
-                      "[history] or [page]");
+                      "[history], [page] or [post]");
     else if (!site.socket || *site.socket != '/')
         problem_error(&config->problems, place,
                       "expected socket = the whole path of the controller's, "
@@ -169,6 +170,46 @@ static void read_page(struct config *config, const struct ini_section *section)
                       "--new-key NAME makes one");
 }
 
+/* The post */
+
+static void read_post(struct config *config, const struct ini_section *section)
+{
+    static const char *const keys[] = {"command", NULL};
+    struct place place = {section->line, section->text};
+    const char *command = value_of(section, "command");
+    char program[400];
+    for (size_t i = 0; i < section->count; i++)
+        if (strcmp(section->entries[i].key, "command") != 0)
+            wrong_key(config, &section->entries[i], keys);
+    snprintf(program, sizeof(program), "%.*s",
+             command ? (int)strcspn(command, " ") : 0, command ? command : "");
+    if (*program != '/')
+        problem_error(&config->problems, place,
+                      "needs command = the whole path of a program, such as "
+                      "/usr/local/bin/page-me");
+    else if (access(program, X_OK) != 0)
+        problem_error(&config->problems, place,
+                      "%s: %s; expected a program that may be run", program,
+                      strerror(errno));
+    config->post.command = command;
+}
+
+/* What is not yet sent is kept beside the history. */
+static void place_queue(struct config *config)
+{
+    if (!config->post.command)
+        return;
+    if (!config->history.file) {
+        problem_error(&config->problems, (struct place){0, "[post]"},
+                      "needs [history], beside whose file it keeps what is not "
+                      "yet sent");
+        return;
+    }
+    snprintf(config->queue, sizeof(config->queue), "%s.post",
+             config->history.file);
+    config->post.queue = config->queue;
+}
+
 bool config_read(struct config *config, const char *path)
 {
     *config = (struct config){.history = {.minutes_s = MINUTES_S},
@@ -186,8 +227,11 @@ bool config_read(struct config *config, const char *path)
             read_history(config, &config->ini.sections[i]);
         else if (strcmp(config->ini.sections[i].name, "page") == 0)
             read_page(config, &config->ini.sections[i]);
+        else if (strcmp(config->ini.sections[i].name, "post") == 0)
+            read_post(config, &config->ini.sections[i]);
         else
             read_site(config, &config->ini.sections[i]);
+    place_queue(config);
     if (config->site_count == 0 && config->problems.errors == 0)
         problem_error(&config->problems, (struct place){0, "this file"},
                       "no site to follow; expected a section such as [keeper] "

@@ -7,6 +7,7 @@
 
 #include "../grammar/inifile.h"
 #include "page/page.h"
+#include "post.h"
 
 #define CONFIG_SITES_MOST 64
 
@@ -31,6 +32,8 @@ struct config {
     size_t site_count;
     struct config_history history;
     struct page_config page;
+    struct post_config post;
+    char queue[4200]; /* the post's: beside the history */
 };
 
 /* Reads a file. False with errno when it cannot be read; what is wrong with its

@@ -37,6 +37,9 @@ static void tell(const struct config *config)
                page->certificate ? "s" : "", page->listen, page->keys);
     else
         puts("It will show no page: there is no [page].");
+    if (config->post.command)
+        printf("It will run %s for each alert, trip and leak.\n",
+               config->post.command);
     if (!history->file) {
         puts("It will keep no history: there is no [history].");
         return;
@@ -52,7 +55,7 @@ static void tell(const struct config *config)
 
 /* Who hears of one controller: each part that is there. */
 struct ears {
-    struct link_ear list[2];
+    struct link_ear list[3];
     size_t count;
 };
 
@@ -91,6 +94,7 @@ struct service {
     struct event *ends[2];
     struct past *past; /* null: no history is kept */
     struct page *page; /* null: there is none */
+    struct post *post; /* null: nobody is called */
     struct ears ears[CONFIG_SITES_MOST];
     struct link *links[CONFIG_SITES_MOST];
     size_t count;
@@ -104,6 +108,9 @@ static void follow(struct service *service, const struct config_site *site)
         ears->list[ears->count++] = past_ear(service->past, site->name);
     if (service->page)
         ears->list[ears->count++] = page_ear(service->page, site->name);
+    size_t pages = ears->count - 1;
+    if (service->post)
+        ears->list[ears->count++] = post_ear(service->post, site->name);
     if (ears->count == 0)
         return; /* nobody wants to know */
     struct link *link =
@@ -111,7 +118,7 @@ static void follow(struct service *service, const struct config_site *site)
     if (service->past)
         past_link(service->past, &ears->list[0], link);
     if (service->page)
-        page_link(service->page, &ears->list[ears->count - 1], link);
+        page_link(service->page, &ears->list[pages], link);
     service->links[service->count++] = link;
 }
 
@@ -132,6 +139,8 @@ static void begin(struct service *service, const struct config *config)
         service->past = past_open(base, &config->history);
     if (config->page.listen)
         service->page = page_open(base, &config->page, config->history.file);
+    if (config->post.command)
+        service->post = post_open(&config->post);
     for (size_t i = 0; i < config->site_count; i++)
         follow(service, &config->sites[i]);
 }
@@ -142,6 +151,8 @@ static void finish(struct service *service)
         link_close(service->links[i]);
     if (service->page)
         page_close(service->page);
+    if (service->post)
+        post_close(service->post);
     if (service->past)
         past_close(service->past);
     for (size_t i = 0; i < 2; i++)

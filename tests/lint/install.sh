@@ -66,18 +66,22 @@ g++ -std=c++11 "$work/latch.cpp" $(pkg-config --cflags --libs cuplatch) \
     -o "$work/latch"
 [ "$("$work/latch")" = on ] || fail "the latch is not on from C++"
 
-# Three places start programs: gnuplot, by a list of words; a controller itself
-# anew; and the shell, for what a pins file names and nothing else.
+# Four places start programs: gnuplot, by a list of words; a controller itself
+# anew; the shell, for what a pins file names and nothing else; and, beside the
+# controller, the command for alerts, by its whole path.
 nm -D --undefined-only "$work/usr/bin/cuplatch" "$work/usr/bin/cuplatch-serve" |
-    grep -E ' (system|popen|wordexp|posix_spawnp?|execle|execvpe?|execve)@' &&
+    grep -E ' (system|popen|wordexp|posix_spawnp|execle|execvpe?|execve)@' &&
     fail "something else than execlp(), execl() and execv() starts programs"
-grep -oE '\bexec(lp|l|v)\(' cli/*.c ports/*/*.c kept/*.c socket/*.c \
-    history/*.c report/*.c serve/*.c advice/*.c |
+nm -D --undefined-only "$work/usr/bin/cuplatch" | grep -E ' posix_spawn@' &&
+    fail "the controller starts programs otherwise"
+grep -oE '\b(exec(lp|l|v)|posix_spawn)\(' cli/*.c ports/*/*.c kept/*.c socket/*.c \
+    history/*.c report/*.c serve/*.c serve/page/*.c advice/*.c |
     sort >"$work/starts"
 diff - "$work/starts" <<'END' || fail "programs are started elsewhere, too"
 cli/draw.c:execlp(
 cli/run.c:execv(
 ports/linux/way_program.c:execl(
+serve/post.c:posix_spawn(
 END
 
 # What is installed is hardened.

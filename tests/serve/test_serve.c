@@ -76,16 +76,17 @@ static pid_t start(const char *const *words, const char *log, rlim_t most)
     _exit(127);
 }
 
+static const char *site_file = GARDEN "/keeper.ini";
+
 static pid_t start_garden(void)
 {
-    static const char site[] = GARDEN "/keeper.ini";
     static const char garden[] = GARDEN "/keeper.garden.ini";
     const char *socket = in_dir("socket");
     const char *record = in_dir("record");
-    const char *const words[] = {CUPLATCH, "run",      site,   "--port",
-                                 "sim",    "--garden", garden, "--speed",
-                                 "20000",  "--from",   FROM,   "--socket",
-                                 socket,   "--record", record, NULL};
+    const char *const words[] = {CUPLATCH, "run",      site_file, "--port",
+                                 "sim",    "--garden", garden,    "--speed",
+                                 "20000",  "--from",   FROM,      "--socket",
+                                 socket,   "--record", record,    NULL};
     pid_t pid = start(words, "garden.log", 0);
     for (int i = 0; i < WAIT_MS / 20 && access(in_dir("socket"), F_OK) != 0;
          i++)
@@ -356,5 +357,124 @@ CASE(levels_and_things_are_those_of_the_site)
     CHECK(history_levels(history, 1, all, add, &seconds));
     CHECK(seconds > 6 * 3600.0);
     history_close(history);
+    end();
+}
+
+/* The post */
+
+/* A garden whose header is low several times a day, and a command that says
+ * what it got into a file: it refuses while there is a "refuse", hangs while
+ * there is a "hang". */
+static void begin_post(void)
+{
+    begin("post");
+    char command[1200];
+    static char calls[200];
+    snprintf(calls, sizeof(calls), "%s", in_dir("keeper.ini"));
+    snprintf(command, sizeof(command),
+             "sed '/^of = header$/,/^steady/{s/^below = .*/below = 80%%/;"
+             "s/^clear = .*/clear = 88%%/;s/^steady = .*/steady = 1m/}' " GARDEN
+             "/keeper.ini >%s",
+             calls);
+    CHECK_INT(system(command), 0);
+    site_file = calls;
+    FILE *out = fopen(in_dir("page-me"), "w");
+    fprintf(out,
+            "#!/bin/sh\n[ -e %s/refuse ] && exit 3\n"
+            "[ -e %s/hang ] && sleep 600\ncat >>%s/said\n",
+            dir, dir, dir);
+    fclose(out);
+    chmod(in_dir("page-me"), 0700);
+    out = fopen(in_dir("serve.ini"), "a");
+    fprintf(out, "\n[post]\ncommand = %s now\n", in_dir("page-me"));
+    fclose(out);
+}
+
+static void touch(const char *name)
+{
+    fclose(fopen(in_dir(name), "w"));
+}
+
+/* Alerts in a file of JSON lines, up to a number. */
+static int count_alerts(const char *name, json_int_t last)
+{
+    char line[4000];
+    int count = 0;
+    FILE *in = fopen(in_dir(name), "r");
+    while (in && fgets(line, sizeof(line), in)) {
+        json_t *json = json_loads(line, 0, NULL);
+        const char *kind = json_string_value(json_object_get(json, "kind"));
+        json_int_t number = json_integer_value(json_object_get(json, "number"));
+        bool alert =
+            kind && (strcmp(kind, "alert") == 0 || strcmp(kind, "trip") == 0 ||
+                     strcmp(kind, "lock") == 0 || strcmp(kind, "leak") == 0);
+        count += alert && number <= last;
+        json_decref(json);
+    }
+    if (in)
+        fclose(in);
+    return count;
+}
+
+/* What was said: each with a higher number than the one before, and of which
+ * site; the last number. */
+static json_int_t check_said(int *count)
+{
+    char line[4000];
+    json_int_t last = 0;
+    FILE *in = fopen(in_dir("said"), "r");
+    *count = 0;
+    while (in && fgets(line, sizeof(line), in)) {
+        json_t *json = json_loads(line, 0, NULL);
+        json_int_t number = json_integer_value(json_object_get(json, "number"));
+        CHECK(number > last);
+        CHECK_TEXT(json_string_value(json_object_get(json, "site")), "keeper");
+        CHECK(json_string_value(json_object_get(json, "why")) != NULL);
+        last = number;
+        ++*count;
+        json_decref(json);
+    }
+    if (in)
+        fclose(in);
+    return last;
+}
+
+static bool wait_said(int least)
+{
+    int count = 0;
+    for (int i = 0; i < WAIT_MS / 50 && count < least; i++) {
+        nap(50);
+        check_said(&count);
+    }
+    return count >= least;
+}
+
+CASE(each_alert_goes_to_the_command_once_however_that_goes)
+{
+    int said;
+    begin_post();
+    touch("refuse");
+    pid_t garden = start_garden();
+    pid_t serve = start_serve(0);
+    CHECK(wait_log("ended with 3; again in 10 s"));
+    nap(1500);
+    CHECK_INT(finish(serve, SIGKILL), -SIGKILL);
+    unlink(in_dir("refuse"));
+    serve = start_serve(0);
+    CHECK(wait_said(3)); /* those that were refused are not lost */
+    touch("hang");
+    nap(4000);
+    CHECK_INT(finish(serve, SIGTERM), 0); /* it waits for nobody */
+    unlink(in_dir("hang"));
+    serve = start_serve(0);
+    nap(3000);
+    CHECK_INT(finish(garden, SIGTERM), 0);
+    CHECK(wait_log("went away"));
+    nap(1500);
+    CHECK_INT(finish(serve, SIGTERM), 0);
+    json_int_t last = check_said(&said);
+    CHECK(said >= 5);
+    CHECK_INT(count_alerts("record/events.jsonl", last), said);
+    site_file = GARDEN "/keeper.ini";
     end();
 }
