@@ -12,7 +12,14 @@
     "1.0 * least / steps AS least, 1.0 * mean / steps AS mean,"                \
     "1.0 * most / steps AS most, unit, quality, samples, rejects "
 
-const char history_schema[] =
+/* AUTOINCREMENT: a number is never given again, so that one that was read is
+ * known to have been. */
+#define OUTBOX                                                                 \
+    "CREATE TABLE outbox (message INTEGER PRIMARY KEY AUTOINCREMENT,"          \
+    " site TEXT NOT NULL, text TEXT NOT NULL);"                                \
+    "CREATE INDEX outbox_of ON outbox (site, message);"
+
+const char history_schema[] = OUTBOX
     "CREATE TABLE sites (site INTEGER PRIMARY KEY, id TEXT NOT NULL UNIQUE,"
     " name TEXT NOT NULL, zone TEXT, us INTEGER NOT NULL, run TEXT,"
     " number INTEGER);"
@@ -48,4 +55,5 @@ const char history_schema[] =
     " hour * 3600, minutes * 60," IN_UNITS
     "FROM hours JOIN things USING (thing);";
 
-const char *const history_steps[] = {NULL};
+/* From the version of its place to the next. */
+const char *const history_steps[] = {NULL, OUTBOX};

@@ -52,7 +52,7 @@ static void read_site(struct config *config, const struct ini_section *section)
     if (!is || strcmp(is, "site") != 0)
         problem_error(&config->problems, place,
                       "expected is = site, a controller to follow, "
-                      "[history], [page] or [post]");
+                      "[history], [page], [broker] or [post]");
     else if (!site.socket || *site.socket != '/')
         problem_error(&config->problems, place,
                       "expected socket = the whole path of the controller's, "
@@ -84,7 +84,7 @@ static void read_history_key(struct config *config,
                              const struct ini_entry *entry)
 {
     static const char *const keys[] = {"file", "minutes", "at_most", NULL};
-    struct config_history *history = &config->history;
+    struct past_config *history = &config->history;
     double span_s = 0;
     if (strcmp(entry->key, "file") == 0) {
         history->file = entry->value;
@@ -194,15 +194,105 @@ static void read_post(struct config *config, const struct ini_section *section)
     config->post.command = command;
 }
 
+/* The broker */
+
+/* Where the host of "mqtt://host" or "mqtts://host:8883" begins; null: it is
+ * neither. */
+static const char *host_of(const char *url, bool *tls)
+{
+    *tls = strncmp(url, "mqtts://", 8) == 0;
+    if (*tls)
+        return url + 8;
+    return strncmp(url, "mqtt://", 7) == 0 ? url + 7 : NULL;
+}
+
+/* Where a port is said; null: it is not. A colon within brackets is of the
+ * address. */
+static const char *port_of(const char *host)
+{
+    const char *colon = strrchr(host, ':');
+    return colon && !strchr(colon, ']') ? colon : NULL;
+}
+
+static bool read_url(const char *url, struct broker_config *broker)
+{
+    const char *host = host_of(url, &broker->tls);
+    if (!host || strchr(host, '/'))
+        return false;
+    const char *port = port_of(host);
+    size_t length = port ? (size_t)(port - host) : strlen(host);
+    broker->port = broker->tls ? 8883 : 1883;
+    if (port)
+        broker->port = atoi(port + 1);
+    if (length == 0 || length >= sizeof(broker->host))
+        return false;
+    memcpy(broker->host, host, length);
+    broker->host[length] = '\0';
+    return broker->port > 0 && broker->port < 65536;
+}
+
+/* What may stand in a topic, and begins none of another kind. */
+static bool is_base(const char *text)
+{
+    return *text && *text != '$' && *text != '/' && !strpbrk(text, "+#") &&
+           text[strlen(text) - 1] != '/' && strlen(text) < 80;
+}
+
+static void read_broker_key(struct config *config,
+                            const struct ini_entry *entry)
+{
+    static const char *const keys[] = {"url",           "base",      "user",
+                                       "password_file", "authority", NULL};
+    struct broker_config *broker = &config->broker;
+    const char **const values[] = {NULL, &broker->base, &broker->user,
+                                   &broker->password_file, &broker->authority};
+    for (size_t i = 0; keys[i]; i++) {
+        if (strcmp(entry->key, keys[i]) != 0)
+            continue;
+        if (values[i])
+            *values[i] = entry->value;
+        if (i == 0 && !read_url(entry->value, broker))
+            problem_error(&config->problems, place_of(entry),
+                          "expected mqtts://HOST:PORT or mqtt://HOST:PORT");
+        if (i == 1 && !is_base(entry->value))
+            problem_error(&config->problems, place_of(entry),
+                          "expected what topics begin with, such as garden");
+        if (i > 2 && *entry->value != '/')
+            problem_error(&config->problems, place_of(entry),
+                          "expected a whole path");
+        return;
+    }
+    wrong_key(config, entry, keys);
+}
+
+static void read_broker(struct config *config,
+                        const struct ini_section *section)
+{
+    struct place place = {section->line, section->text};
+    for (size_t i = 0; i < section->count; i++)
+        read_broker_key(config, &section->entries[i]);
+    if (!value_of(section, "url"))
+        problem_error(&config->problems, place,
+                      "needs url = mqtts://HOST:PORT of the broker");
+    if (!config->broker.base)
+        problem_error(&config->problems, place,
+                      "needs base = what all topics begin with");
+    if (config->broker.password_file && !config->broker.user)
+        problem_error(&config->problems, place,
+                      "needs user, too, where there is a password_file");
+}
+
 /* What is not yet sent is kept beside the history. */
 static void place_queue(struct config *config)
 {
-    if (!config->post.command)
+    if (!config->post.command && !*config->broker.host)
         return;
     if (!config->history.file) {
-        problem_error(&config->problems, (struct place){0, "[post]"},
-                      "needs [history], beside whose file it keeps what is not "
-                      "yet sent");
+        problem_error(
+            &config->problems,
+            (struct place){0, config->post.command ? "[post]" : "[broker]"},
+            "needs [history], with whose file it keeps what is not "
+            "yet sent");
         return;
     }
     snprintf(config->queue, sizeof(config->queue), "%s.post",
@@ -229,6 +319,8 @@ bool config_read(struct config *config, const char *path)
             read_page(config, &config->ini.sections[i]);
         else if (strcmp(config->ini.sections[i].name, "post") == 0)
             read_post(config, &config->ini.sections[i]);
+        else if (strcmp(config->ini.sections[i].name, "broker") == 0)
+            read_broker(config, &config->ini.sections[i]);
         else
             read_site(config, &config->ini.sections[i]);
     place_queue(config);

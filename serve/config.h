@@ -6,7 +6,9 @@
 #include <stdint.h>
 
 #include "../grammar/inifile.h"
+#include "broker.h"
 #include "page/page.h"
+#include "past.h"
 #include "post.h"
 
 #define CONFIG_SITES_MOST 64
@@ -17,22 +19,15 @@ struct config_site {
     const char *socket;
 };
 
-/* `file` null: no history is kept. `minutes_s` is after how long minutes become
- * hours, `at_most` how many bytes the file may have; 0: any. */
-struct config_history {
-    const char *file;
-    int64_t minutes_s;
-    int64_t at_most;
-};
-
 struct config {
     struct ini_file ini;
     struct problems problems;
     struct config_site sites[CONFIG_SITES_MOST];
     size_t site_count;
-    struct config_history history;
+    struct past_config history;
     struct page_config page;
     struct post_config post;
+    struct broker_config broker;
     char queue[4200]; /* the post's: beside the history */
 };
 

@@ -20,10 +20,24 @@ static void end(evutil_socket_t signal, short what, void *base)
     event_base_loopbreak(base);
 }
 
+static void tell_history(const struct past_config *history)
+{
+    if (!history->file) {
+        puts("It will keep no history: there is no [history].");
+        return;
+    }
+    printf("It will keep a history in %s%s: minutes for %lld days, then "
+           "hours.\n",
+           history->file, access(history->file, F_OK) == 0 ? "" : ", a new one",
+           (long long)(history->minutes_s / 86400));
+    if (history->at_most > 0)
+        printf("Past %.0f MB the oldest minutes go.\n",
+               (double)history->at_most / 1e6);
+}
+
 /* What it would do, for people. */
 static void tell(const struct config *config)
 {
-    const struct config_history *history = &config->history;
     const struct page_config *page = &config->page;
     for (size_t i = 0; i < config->site_count; i++)
         printf("It will follow %s at %s%s.\n", config->sites[i].name,
@@ -40,22 +54,16 @@ static void tell(const struct config *config)
     if (config->post.command)
         printf("It will run %s for each alert, trip and leak.\n",
                config->post.command);
-    if (!history->file) {
-        puts("It will keep no history: there is no [history].");
-        return;
-    }
-    printf("It will keep a history in %s%s: minutes for %lld days, then "
-           "hours.\n",
-           history->file, access(history->file, F_OK) == 0 ? "" : ", a new one",
-           (long long)(history->minutes_s / 86400));
-    if (history->at_most > 0)
-        printf("Past %.0f MB the oldest minutes go.\n",
-               (double)history->at_most / 1e6);
+    if (*config->broker.host)
+        printf("It will tell the broker at %s:%d%s, below %s.\n",
+               config->broker.host, config->broker.port,
+               config->broker.tls ? " by TLS" : "", config->broker.base);
+    tell_history(&config->history);
 }
 
 /* Who hears of one controller: each part that is there. */
 struct ears {
-    struct link_ear list[3];
+    struct link_ear list[4];
     size_t count;
 };
 
@@ -92,9 +100,10 @@ static void up(void *self, bool there)
 struct service {
     struct event_base *base;
     struct event *ends[2];
-    struct past *past; /* null: no history is kept */
-    struct page *page; /* null: there is none */
-    struct post *post; /* null: nobody is called */
+    struct past *past;     /* null: no history is kept */
+    struct page *page;     /* null: there is none */
+    struct post *post;     /* null: nobody is called */
+    struct broker *broker; /* null: there is none */
     struct ears ears[CONFIG_SITES_MOST];
     struct link *links[CONFIG_SITES_MOST];
     size_t count;
@@ -111,6 +120,8 @@ static void follow(struct service *service, const struct config_site *site)
     size_t pages = ears->count - 1;
     if (service->post)
         ears->list[ears->count++] = post_ear(service->post, site->name);
+    if (service->broker)
+        ears->list[ears->count++] = broker_ear(service->broker, site->name);
     if (ears->count == 0)
         return; /* nobody wants to know */
     struct link *link =
@@ -141,6 +152,9 @@ static void begin(struct service *service, const struct config *config)
         service->page = page_open(base, &config->page, config->history.file);
     if (config->post.command)
         service->post = post_open(&config->post);
+    if (*config->broker.host)
+        service->broker =
+            broker_open(&config->broker, config->history.file, service->past);
     for (size_t i = 0; i < config->site_count; i++)
         follow(service, &config->sites[i]);
 }
@@ -153,6 +167,8 @@ static void finish(struct service *service)
         page_close(service->page);
     if (service->post)
         post_close(service->post);
+    if (service->broker)
+        broker_close(service->broker);
     if (service->past)
         past_close(service->past);
     for (size_t i = 0; i < 2; i++)

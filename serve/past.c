@@ -10,6 +10,7 @@
 #include <time.h>
 #include <unistd.h>
 
+#include "../history/outbox.h"
 #include "../history/read.h"
 #include "note.h"
 #include "take.h"
@@ -22,6 +23,10 @@
 #define PAUSE_FIRST_S 2
 #define PAUSE_MOST_S 60
 #define FOLD_EVERY_S 600
+/* Messages that arrived and are not yet dropped; the rest is dropped after they
+ * were sent once more. */
+#define SENT_MOST 1024
+#define SITES_MOST 64
 /* Sites of a history whose events are told apart. */
 #define KNOWN_MOST 256
 
@@ -54,8 +59,8 @@ struct one {
 };
 
 struct past {
-    struct config_history config;
-    struct one ones[CONFIG_SITES_MOST];
+    struct past_config config;
+    struct one ones[SITES_MOST];
     size_t count;
     int wake[2]; /* a byte from the thread: ask them again */
     struct event *woken;
@@ -66,6 +71,9 @@ struct past {
     size_t waiting;
     uint64_t left_out; /* lines that found no room */
     bool ends;
+    bool sends;
+    int64_t sent[SENT_MOST]; /* of the outbox, to be dropped */
+    size_t sent_count;
     struct known known[KNOWN_MOST];
     size_t known_count;
     /* of the thread */
@@ -280,6 +288,8 @@ static bool take(struct past *past, const struct message *message)
     }
     if (!one->taker)
         one->taker = taker_open(past->history);
+    if (past->sends)
+        taker_sends(one->taker);
     if (!past->begun)
         return false;
     return message->line ? taker_line(one->taker, message->line, message->at)
@@ -335,17 +345,43 @@ static bool has_file(struct past *past, int64_t now)
     return false;
 }
 
+/* What arrived goes out of the outbox, with whatever else is written. */
+static bool drop_sent(struct past *past)
+{
+    int64_t sent[SENT_MOST];
+    pthread_mutex_lock(&past->lock);
+    size_t count = past->sent_count;
+    memcpy(sent, past->sent, count * sizeof(*sent));
+    past->sent_count = 0;
+    pthread_mutex_unlock(&past->lock);
+    if (count > 0 && !past->begun) {
+        past->begun = history_begin(past->history);
+        past->begun_s = (int64_t)time(NULL);
+    }
+    for (size_t i = 0; i < count; i++)
+        if (!past->begun || !outbox_drop(past->history, sent[i]))
+            return false;
+    return true;
+}
+
 /* What came, one after the other, and it is on the disk within a second. */
+static bool take_all(struct past *past, const struct message *list,
+                     size_t count, int64_t now)
+{
+    for (size_t i = 0; i < count; i++)
+        if (!take(past, &list[i]))
+            return false;
+    if (!drop_sent(past))
+        return false;
+    return (!past->ends && now - past->begun_s < COMMIT_S) || commit(past);
+}
+
 static void work(struct past *past, const struct message *list, size_t count)
 {
     int64_t now = (int64_t)time(NULL);
     if (!has_file(past, now))
         return;
-    for (size_t i = 0; i < count && past->history; i++)
-        if (!take(past, &list[i]))
-            give_up(past);
-    bool due = past->ends || now - past->begun_s >= COMMIT_S;
-    if (past->history && due && !commit(past))
+    if (!take_all(past, list, count, now))
         give_up(past);
     fold(past, now);
 }
@@ -392,7 +428,7 @@ static void *live(void *self)
 }
 
 struct past *past_open(struct event_base *base,
-                       const struct config_history *config)
+                       const struct past_config *config)
 {
     struct past *past = calloc(1, sizeof(*past));
     if (!past ||
@@ -410,6 +446,19 @@ struct past *past_open(struct event_base *base,
         pthread_create(&past->thread, NULL, live, past) != 0)
         abort();
     return past;
+}
+
+void past_sends(struct past *past)
+{
+    past->sends = true;
+}
+
+void past_sent(struct past *past, int64_t message)
+{
+    pthread_mutex_lock(&past->lock);
+    if (past->sent_count < SENT_MOST)
+        past->sent[past->sent_count++] = message;
+    pthread_mutex_unlock(&past->lock);
 }
 
 void past_close(struct past *past)

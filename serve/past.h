@@ -3,19 +3,37 @@
 #ifndef CUPLATCH_SERVE_PAST_H
 #define CUPLATCH_SERVE_PAST_H
 
-#include "config.h"
+#include <event2/event.h>
+
 #include "link.h"
 
 /* Lines that may wait for the thread; with more the disk is too slow, and the
  * controller is asked again, once it has caught up, for what had to be left. */
 #define PAST_WAITING_MOST 20000
 
+/* What the file says. `file` null: no history is kept. `minutes_s` is after how
+ * long minutes become hours, `at_most` how many bytes the file may have; 0:
+ * any. */
+struct past_config {
+    const char *file;
+    int64_t minutes_s;
+    int64_t at_most;
+};
+
 struct past;
 
 /* Opens the history and starts the thread; one that cannot be opened is tried
  * again and again. It aborts where there is no memory. */
 struct past *past_open(struct event_base *base,
-                       const struct config_history *config);
+                       const struct past_config *config);
+
+/* From now on events are put into the outbox of the history, too. Before the
+ * first controller. */
+void past_sends(struct past *past);
+
+/* One of the outbox has arrived; from any thread. It is dropped with what is
+ * written next, or sent again after a start. */
+void past_sent(struct past *past, int64_t message);
 
 /* All that was heard is written before it returns. */
 void past_close(struct past *past);

@@ -6,6 +6,7 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "../history/outbox.h"
 #include "../history/units.h"
 
 /* The year 2020 begins; a count of 32 bits ends. */
@@ -28,6 +29,7 @@ struct taker {
     struct history_seen seen;
     struct counts *counts; /* by the intake's places */
     size_t count;
+    bool sends;
 };
 
 static const char *text_of(const json_t *json, const char *key)
@@ -57,6 +59,11 @@ struct taker *taker_open(struct history *history)
         abort();
     taker->history = history;
     return taker;
+}
+
+void taker_sends(struct taker *taker)
+{
+    taker->sends = true;
 }
 
 void taker_close(struct taker *taker)
@@ -159,6 +166,18 @@ static bool take_now(struct taker *taker, const json_t *now, int64_t heard)
 
 /* Events */
 
+static bool put_out(const struct taker *taker, const json_t *json)
+{
+    if (!taker->sends)
+        return true;
+    char *text = json_dumps(json, JSON_COMPACT | JSON_REAL_PRECISION(10));
+    if (!text)
+        abort();
+    bool done = outbox_put(taker->history, taker->id, text);
+    free(text);
+    return done;
+}
+
 static bool take_event(struct taker *taker, const json_t *json, int64_t heard)
 {
     const struct intake_event event = {
@@ -177,7 +196,7 @@ static bool take_event(struct taker *taker, const json_t *json, int64_t heard)
     if (!event.kind || !event.reason || !json_is_integer(number))
         return true;
     taker->seen.number = json_integer_value(number);
-    return intake_event(taker->intake, &event) &&
+    return intake_event(taker->intake, &event) && put_out(taker, json) &&
            history_note_seen(taker->history, taker->site, &taker->seen);
 }
 

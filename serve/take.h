@@ -11,6 +11,9 @@ struct taker;
 
 /* For one controller; nothing counts until it has said {"site"}. */
 struct taker *taker_open(struct history *history);
+
+/* From now on each event is put into the outbox, too. */
+void taker_sends(struct taker *taker);
 void taker_close(struct taker *taker);
 
 /* Takes a line that came at a time, UTC. False when it could not be written. */

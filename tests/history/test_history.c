@@ -11,6 +11,7 @@
 #include <unistd.h>
 
 #include "../../history/intake.h"
+#include "../../history/outbox.h"
 #include "../../history/read.h"
 #include "../../serve/take.h"
 #include "../harness/harness.h"
@@ -475,6 +476,38 @@ static void do_sql(const char *sql)
     sqlite3_close(file);
 }
 
+static void count_message(void *self, int64_t message, const char *text)
+{
+    CHECK(message > 0 && strcmp(text, "{}") == 0);
+    ++*(int *)self;
+}
+
+CASE(an_older_version_is_brought_forward_with_all_that_is_in_it)
+{
+    int messages = 0;
+    begin("older");
+    struct history *history = open_history();
+    write_days(history, 1);
+    struct sums was = sums_of(history);
+    history_close(history);
+    do_sql("DROP TABLE outbox; PRAGMA user_version = 1");
+    history = open_history();
+    CHECK_INT(sums_of(history).rows, was.rows);
+    CHECK(history_begin(history) && outbox_put(history, "home", "{}") &&
+          outbox_put(history, "away", "{}") &&
+          outbox_put(history, "home", "{}") && history_commit(history));
+    CHECK(outbox_read(history, "home", 0, 9, count_message, &messages));
+    CHECK_INT(messages, 2);
+    CHECK(outbox_read(history, "home", 1, 9, count_message, &messages));
+    CHECK_INT(messages, 3);
+    CHECK(history_begin(history) && outbox_drop(history, 3) &&
+          history_commit(history));
+    CHECK(outbox_read(history, "home", 1, 9, count_message, &messages));
+    CHECK_INT(messages, 3);
+    history_close(history);
+    end();
+}
+
 CASE(a_newer_version_and_a_stranger_are_left_alone)
 {
     char said[4400];
@@ -482,7 +515,7 @@ CASE(a_newer_version_and_a_stranger_are_left_alone)
     history_close(open_history());
     do_sql("PRAGMA user_version = 99");
     CHECK(history_open(path, HISTORY_WRITE, said, sizeof(said)) == NULL);
-    CHECK(strstr(said, "version 99, and this program knows up to 1") != NULL);
+    CHECK(strstr(said, "version 99, and this program knows up to 2") != NULL);
     unlink(path);
     do_sql("CREATE TABLE recipes (soup TEXT)");
     CHECK(history_open(path, HISTORY_WRITE, said, sizeof(said)) == NULL);

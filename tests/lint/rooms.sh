@@ -28,7 +28,7 @@ strangers src/site "$base|\"cuplatch/[a-z]+\.h\"|\"(inside|entry)\.h\""
 strangers grammar '"cuplatch/|"[a-z_]+\.h"|<'
 strangers ports '"cuplatch/|"[a-z_]+\.h"|"\.\./common/|"\.\./\.\./(garden/garden|grammar/text|pins/pins)\.h"|<'
 strangers kept '"cuplatch/journal\.h"|"(days|ring|writer)\.h"|"\.\./ports/common/store\.h"|<'
-strangers history '"cuplatch/say\.h"|"(history|inside|intake|read|schema|units)\.h"|<'
+strangers history '"cuplatch/say\.h"|"(history|inside|intake|outbox|read|schema|units)\.h"|<'
 strangers serve '"(config|link|note|past|take)\.h"|"page/(page|door)\.h"|"([a-z_]+)\.h"|"cuplatch/say\.h"|"(\.\./)?\.\./(grammar/[a-z]+|history/[a-z]+|note|link)\.h"|<'
 strangers serve/page '"[a-z_]+\.h"|"\.\./(note|link)\.h"|"\.\./\.\./(grammar/(edit|inifile)|history/read)\.h"|<'
 strangers advice '"(bed|flow|proposal|propose|quantity|series|track)\.h"|"cuplatch/say\.h"|<'

@@ -1,0 +1,651 @@
+/* The loop's half puts texts by their topics under a lock; a thread gives them
+ * to the library's clients, one a controller, since each has a last will of its
+ * own. The clients have threads of the library. */
+#include "broker.h"
+
+#include <errno.h>
+#include <fcntl.h>
+#include <mosquitto.h>
+#include <mqtt_protocol.h>
+#include <pthread.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+#include <sys/random.h>
+#include <time.h>
+#include <unistd.h>
+
+#include "../history/outbox.h"
+#include "note.h"
+#include "past.h"
+
+#define SITES_MOST 64
+#define TOPIC_SIZE 400
+#define IDENTITY_SIZE 33
+#define KEEPALIVE_S 20
+#define TURN_NS 200000000L
+/* For a foreign `here` to come, after it was asked for. */
+#define CLASH_WAIT_S 1
+
+struct flight {
+    int mid; /* 0: free */
+    int64_t message;
+};
+
+enum stage { OFFLINE, ASKING, ONLINE, CLASH };
+
+/* Of the loop and the thread, behind the lock: `texts` by topic below the site,
+ * and which of them have `changed`. Of the library's thread and ours: the rest,
+ * behind the same lock. */
+struct client {
+    struct broker *broker;
+    const char *name;
+    char id[64];
+    json_t *texts;
+    json_t *changed;
+    json_t *pumps, *out; /* the last of each output */
+    bool there;
+    enum stage stage;
+    int64_t asked_s;
+    bool refused;
+    bool old_protocol;
+    struct flight flights[BROKER_FLIGHT];
+    /* of our thread */
+    struct mosquitto *mqtt;
+    int64_t read; /* the last message that was given to the library */
+    int64_t again_s;
+    int pause_s;
+    bool told;
+    bool alone; /* it was asked, without a last will, whether anybody is here */
+};
+
+struct broker {
+    struct broker_config config;
+    const char *file; /* the history */
+    struct past *past;
+    char identity[IDENTITY_SIZE];
+    struct client clients[SITES_MOST];
+    size_t count;
+    pthread_t thread;
+    pthread_mutex_t lock;
+    bool ends;
+};
+
+/* The loop's half */
+
+/* With the lock held: what is to be retained below a site. Null: nothing is. */
+static void put(struct client *client, const char *topic, json_t *value)
+{
+    char *text = value ? json_dumps(value, JSON_COMPACT | JSON_ENCODE_ANY |
+                                               JSON_REAL_PRECISION(10))
+                       : strdup("");
+    json_decref(value);
+    if (!text)
+        abort();
+    json_object_set_new(client->texts, topic, json_string(text));
+    json_object_set_new(client->changed, topic, json_true());
+    free(text);
+}
+
+static void put_named(struct client *client, const char *kind, const char *name,
+                      json_t *value)
+{
+    char topic[TOPIC_SIZE];
+    snprintf(topic, sizeof(topic), "%s/%.200s", kind, name);
+    put(client, topic, value);
+}
+
+/* Names that are no longer in the site are cleared. */
+static bool is_of(const json_t *site, const char *topic)
+{
+    const char *name = strchr(topic, '/');
+    const json_t *things = json_object_get(site, "things");
+    for (size_t i = 0; name && i < json_array_size(things); i++) {
+        const char *is = json_string_value(
+            json_object_get(json_array_get(things, i), "name"));
+        if (is && strcmp(is, name + 1) == 0)
+            return true;
+    }
+    return !name;
+}
+
+static void take_site(struct client *client, const json_t *site)
+{
+    const char *topic;
+    json_t *text;
+    void *next;
+    const char *id = json_string_value(json_object_get(site, "id"));
+    snprintf(client->id, sizeof(client->id), "%s", id ? id : client->name);
+    json_object_foreach_safe(client->texts, next, topic, text)
+    {
+        if (!is_of(site, topic))
+            put(client, topic, NULL);
+    }
+    put(client, "site", json_incref((json_t *)site));
+}
+
+/* What is wanted of an output and what it does come apart, each as it changes.
+ */
+static void put_outputs(struct client *client, const json_t *now)
+{
+    const char *name;
+    json_t *pump;
+    const json_t *pumps = json_object_get(now, "pumps");
+    const json_t *out = json_object_get(now, "out");
+    json_object_update(client->pumps, (json_t *)pumps);
+    json_object_update(client->out, (json_t *)out);
+    json_object_foreach(client->pumps, name, pump)
+    {
+        if (!json_object_get(pumps, name) && !json_object_get(out, name))
+            continue;
+        json_t *both = json_copy(pump);
+        json_object_set(both, "out", json_object_get(client->out, name));
+        put_named(client, "outputs", name, both);
+    }
+}
+
+static void take_now(struct client *client, const json_t *now)
+{
+    const char *name;
+    json_t *level;
+    json_t *standing = json_object_get(now, "standing");
+    json_object_foreach(json_object_get(now, "levels"), name, level)
+    {
+        put_named(client, "levels", name, json_incref(level));
+    }
+    put_outputs(client, now);
+    if (standing)
+        put(client, "standing", json_incref(standing));
+}
+
+static void heard(void *self, const json_t *line)
+{
+    struct client *client = self;
+    const json_t *site = json_object_get(line, "site");
+    const json_t *now = json_object_get(line, "now");
+    pthread_mutex_lock(&client->broker->lock);
+    if (json_is_object(site))
+        take_site(client, site);
+    if (json_is_object(now))
+        take_now(client, now);
+    pthread_mutex_unlock(&client->broker->lock);
+}
+
+static void up(void *self, bool there)
+{
+    struct client *client = self;
+    pthread_mutex_lock(&client->broker->lock);
+    client->there = there;
+    json_object_set_new(client->changed, "here", json_true());
+    pthread_mutex_unlock(&client->broker->lock);
+}
+
+static int64_t since(void *self, const char *id, char *run)
+{
+    (void)self, (void)id;
+    *run = '\0';
+    return -1;
+}
+
+/* Of the library's threads */
+
+static void topic_of(const struct client *client, const char *below,
+                     char topic[TOPIC_SIZE])
+{
+    snprintf(topic, TOPIC_SIZE, "%s/%s/%.250s", client->broker->config.base,
+             client->id, below);
+}
+
+/* First it is asked whether somebody else is this site; what is retained of it
+ * comes with that. */
+static void connected(struct mosquitto *mqtt, void *self, int why)
+{
+    struct client *client = self;
+    static const char *const asked[] = {"here", "levels/+", "outputs/+"};
+    char topic[TOPIC_SIZE];
+    pthread_mutex_lock(&client->broker->lock);
+    client->refused = why != 0;
+    client->old_protocol |= why == MQTT_RC_UNSUPPORTED_PROTOCOL_VERSION ||
+                            why == CONNACK_REFUSED_PROTOCOL_VERSION;
+    client->stage = why == 0 ? ASKING : OFFLINE;
+    client->asked_s = (int64_t)time(NULL);
+    for (size_t i = 0; why == 0 && i < sizeof(asked) / sizeof(asked[0]); i++) {
+        topic_of(client, asked[i], topic);
+        mosquitto_subscribe(mqtt, NULL, topic, 1);
+    }
+    pthread_mutex_unlock(&client->broker->lock);
+    if (why != 0)
+        note("broker", client->name, "refused: %s",
+             client->old_protocol ? "this protocol"
+                                  : mosquitto_connack_string(why));
+}
+
+static void disconnected(struct mosquitto *mqtt, void *self, int why)
+{
+    struct client *client = self;
+    (void)mqtt;
+    pthread_mutex_lock(&client->broker->lock);
+    bool was = client->stage == ONLINE;
+    if (client->stage != CLASH)
+        client->stage = OFFLINE;
+    pthread_mutex_unlock(&client->broker->lock);
+    if (was && why != 0)
+        note("broker", client->name, "went away; trying again");
+}
+
+/* With the lock held: what is retained of a site, by whoever was here before.
+ */
+static void take_retained(struct client *client, const char *below,
+                          const char *text, size_t length)
+{
+    char own[IDENTITY_SIZE + 8];
+    snprintf(own, sizeof(own), "yes %s", client->broker->identity);
+    if (strcmp(below, "here") == 0) {
+        bool other = length > 3 && strncmp(text, "yes", 3) == 0 &&
+                     (length != strlen(own) || memcmp(text, own, length) != 0);
+        if (other && client->stage == ASKING)
+            client->stage = CLASH;
+    } else if (length > 0 && json_object_size(client->texts) > 0 &&
+               !json_object_get(client->texts, below)) {
+        put(client, below, NULL);
+    }
+}
+
+static void said(struct mosquitto *mqtt, void *self,
+                 const struct mosquitto_message *message)
+{
+    struct client *client = self;
+    char topic[TOPIC_SIZE];
+    (void)mqtt;
+    pthread_mutex_lock(&client->broker->lock);
+    topic_of(client, "", topic);
+    if (message->retain && strncmp(message->topic, topic, strlen(topic)) == 0)
+        take_retained(client, message->topic + strlen(topic), message->payload,
+                      (size_t)message->payloadlen);
+    pthread_mutex_unlock(&client->broker->lock);
+}
+
+static void arrived(struct mosquitto *mqtt, void *self, int mid)
+{
+    struct client *client = self;
+    (void)mqtt;
+    pthread_mutex_lock(&client->broker->lock);
+    for (size_t i = 0; i < BROKER_FLIGHT; i++)
+        if (client->flights[i].mid == mid && mid != 0) {
+            past_sent(client->broker->past, client->flights[i].message);
+            client->flights[i].mid = 0;
+        }
+    pthread_mutex_unlock(&client->broker->lock);
+}
+
+/* Our thread: clients */
+
+static bool read_password(const char *path, char *line, int size)
+{
+    FILE *in = fopen(path, "re");
+    bool read = in && fgets(line, size, in);
+    if (in)
+        fclose(in);
+    if (read)
+        line[strcspn(line, "\r\n")] = '\0';
+    return read;
+}
+
+static bool is_set(const struct client *client, int code)
+{
+    if (code != MOSQ_ERR_SUCCESS && !client->told)
+        note("broker", client->name, "%s", mosquitto_strerror(code));
+    return code == MOSQ_ERR_SUCCESS;
+}
+
+/* False, told, where the password cannot be had. */
+static bool set_user(struct client *client)
+{
+    const struct broker_config *config = &client->broker->config;
+    char password[300] = "";
+    if (!config->user)
+        return true;
+    if (config->password_file && !read_password(config->password_file, password,
+                                                (int)sizeof(password))) {
+        if (!client->told)
+            note("broker", client->name, "%s: %s", config->password_file,
+                 strerror(errno));
+        return false;
+    }
+    int code = mosquitto_username_pw_set(
+        client->mqtt, config->user, config->password_file ? password : NULL);
+    explicit_bzero(password, sizeof(password));
+    return is_set(client, code);
+}
+
+static bool set_tls(struct client *client)
+{
+    const struct broker_config *config = &client->broker->config;
+    const char *machine = config->authority ? NULL : "/etc/ssl/certs";
+    return !config->tls ||
+           is_set(client, mosquitto_tls_set(client->mqtt, config->authority,
+                                            machine, NULL, NULL, NULL));
+}
+
+static void forget(struct client *client)
+{
+    if (!client->mqtt)
+        return;
+    pthread_mutex_lock(&client->broker->lock);
+    bool offline = client->stage == OFFLINE;
+    pthread_mutex_unlock(&client->broker->lock);
+    mosquitto_disconnect(client->mqtt);
+    /* a connection is ended in its time, or its will would speak */
+    mosquitto_loop_stop(client->mqtt, offline);
+    mosquitto_destroy(client->mqtt);
+    client->mqtt = NULL;
+    pthread_mutex_lock(&client->broker->lock);
+    client->stage = OFFLINE;
+    client->refused = false;
+    memset(client->flights, 0, sizeof(client->flights));
+    pthread_mutex_unlock(&client->broker->lock);
+    client->read = 0; /* what had not arrived is read once more */
+}
+
+static void try_later(struct client *client, int64_t now)
+{
+    forget(client);
+    client->again_s = now + client->pause_s;
+    client->pause_s = 2 * client->pause_s < BROKER_PAUSE_MOST_S
+                          ? 2 * client->pause_s
+                          : BROKER_PAUSE_MOST_S;
+    client->told = true;
+}
+
+static void set_callbacks(struct client *client)
+{
+    mosquitto_connect_callback_set(client->mqtt, connected);
+    mosquitto_disconnect_callback_set(client->mqtt, disconnected);
+    mosquitto_message_callback_set(client->mqtt, said);
+    mosquitto_publish_callback_set(client->mqtt, arrived);
+    mosquitto_reconnect_delay_set(client->mqtt, 1, BROKER_PAUSE_MOST_S, true);
+    mosquitto_int_option(client->mqtt, MOSQ_OPT_PROTOCOL_VERSION,
+                         client->old_protocol ? MQTT_PROTOCOL_V311
+                                              : MQTT_PROTOCOL_V5);
+}
+
+static void call(struct client *client, int64_t now)
+{
+    const struct broker_config *config = &client->broker->config;
+    char who[100];
+    char topic[TOPIC_SIZE];
+    snprintf(who, sizeof(who), "%.20s-%.60s", client->broker->identity,
+             client->name);
+    client->mqtt = mosquitto_new(who, true, client);
+    if (!client->mqtt)
+        abort();
+    set_callbacks(client);
+    topic_of(client, "here", topic);
+    if (client->alone)
+        mosquitto_will_set(client->mqtt, topic, 2, "no", 1, true);
+    int code = set_user(client) && set_tls(client)
+                   ? mosquitto_connect_async(client->mqtt, config->host,
+                                             config->port, KEEPALIVE_S)
+                   : MOSQ_ERR_AUTH;
+    if (code == MOSQ_ERR_SUCCESS)
+        code = mosquitto_loop_start(client->mqtt);
+    if (code == MOSQ_ERR_SUCCESS)
+        return;
+    if (!client->told)
+        note("broker", client->name, "%s:%d: %s; trying again", config->host,
+             config->port,
+             code == MOSQ_ERR_ERRNO ? strerror(errno)
+                                    : mosquitto_strerror(code));
+    try_later(client, now);
+}
+
+/* Our thread: what is to be said */
+
+static void say(struct client *client, const char *below, const char *text)
+{
+    char topic[TOPIC_SIZE];
+    topic_of(client, below, topic);
+    mosquitto_publish(client->mqtt, NULL, topic, (int)strlen(text), text, 0,
+                      true);
+}
+
+/* With the lock held. */
+static void say_changes(struct client *client)
+{
+    const char *below;
+    json_t *value;
+    json_object_foreach(client->changed, below, value)
+    {
+        const char *text =
+            json_string_value(json_object_get(client->texts, below));
+        char here[IDENTITY_SIZE + 8];
+        if (strcmp(below, "here") == 0) {
+            snprintf(here, sizeof(here), "yes %s", client->broker->identity);
+            text = client->there ? here : "no";
+        }
+        if (text)
+            say(client, below, text);
+    }
+    json_object_clear(client->changed);
+}
+
+static void take_message(void *self, int64_t message, const char *text)
+{
+    struct client *client = self;
+    char topic[TOPIC_SIZE];
+    struct flight *flight = NULL;
+    int mid = 0;
+    pthread_mutex_lock(&client->broker->lock);
+    for (size_t i = 0; i < BROKER_FLIGHT && !flight; i++)
+        if (client->flights[i].mid == 0)
+            flight = &client->flights[i];
+    topic_of(client, "events", topic);
+    if (flight && client->read < message &&
+        mosquitto_publish(client->mqtt, &mid, topic, (int)strlen(text), text, 1,
+                          false) == MOSQ_ERR_SUCCESS) {
+        *flight = (struct flight){mid, message};
+        client->read = message;
+    }
+    pthread_mutex_unlock(&client->broker->lock);
+}
+
+static int free_flights(struct client *client)
+{
+    int count = 0;
+    pthread_mutex_lock(&client->broker->lock);
+    for (size_t i = 0; i < BROKER_FLIGHT; i++)
+        count += client->flights[i].mid == 0;
+    pthread_mutex_unlock(&client->broker->lock);
+    return count;
+}
+
+static void say_events(struct client *client)
+{
+    char wrong[300];
+    int room = free_flights(client);
+    struct history *history =
+        room > 0 ? history_open(client->broker->file, HISTORY_READ, wrong,
+                                sizeof(wrong))
+                 : NULL;
+    if (!history)
+        return; /* full, or the history part tells */
+    (void)outbox_read(history, client->id, client->read, room, take_message,
+                      client);
+    history_close(history);
+}
+
+/* With the lock held: nobody else is here, so all is said, and again whatever
+ * was said before. */
+static void begin(struct client *client)
+{
+    const char *below;
+    json_t *text;
+    client->stage = ONLINE;
+    json_object_foreach(client->texts, below, text)
+    {
+        json_object_set_new(client->changed, below, json_true());
+    }
+    json_object_set_new(client->changed, "here", json_true());
+}
+
+static enum stage stage_of(struct client *client, int64_t now, bool *refused)
+{
+    pthread_mutex_lock(&client->broker->lock);
+    bool asked =
+        client->stage == ASKING && now - client->asked_s > CLASH_WAIT_S;
+    bool begins = asked && client->alone;
+    if (begins)
+        begin(client);
+    client->alone = client->stage != CLASH && (client->alone || asked);
+    if (client->stage == ONLINE)
+        say_changes(client);
+    enum stage stage = client->stage;
+    *refused = client->refused;
+    pthread_mutex_unlock(&client->broker->lock);
+    if (begins)
+        note("broker", client->name, "is there");
+    return stage;
+}
+
+static bool is_known(struct client *client)
+{
+    pthread_mutex_lock(&client->broker->lock);
+    bool known = *client->id != '\0';
+    pthread_mutex_unlock(&client->broker->lock);
+    return known;
+}
+
+/* Whether it is there and may speak; else what comes next is begun. */
+static bool may_speak(struct client *client, int64_t now)
+{
+    bool refused;
+    bool had_will = client->alone;
+    enum stage stage = stage_of(client, now, &refused);
+    if (stage == CLASH)
+        note("broker", client->name,
+             "somebody else is %s there already; nothing is published",
+             client->id);
+    if (stage == ASKING && client->alone && !had_will)
+        forget(client); /* and come again with a will */
+    else if (refused || stage == CLASH)
+        try_later(client, now);
+    return client->mqtt && stage == ONLINE;
+}
+
+static void turn(struct client *client, int64_t now)
+{
+    if (!client->mqtt && is_known(client) && now >= client->again_s)
+        call(client, now);
+    if (!client->mqtt || !may_speak(client, now))
+        return;
+    client->pause_s = BROKER_PAUSE_FIRST_S;
+    client->told = false;
+    say_events(client);
+}
+
+static void *run(void *self)
+{
+    static const struct timespec nap = {0, TURN_NS};
+    struct broker *broker = self;
+    bool ends = false;
+    while (!ends) {
+        nanosleep(&nap, NULL);
+        pthread_mutex_lock(&broker->lock);
+        ends = broker->ends;
+        size_t count = broker->count;
+        pthread_mutex_unlock(&broker->lock);
+        for (size_t i = 0; i < count; i++)
+            turn(&broker->clients[i], (int64_t)time(NULL));
+    }
+    return NULL;
+}
+
+/* Opening */
+
+static void make_identity(char identity[IDENTITY_SIZE])
+{
+    unsigned char bytes[(IDENTITY_SIZE - 1) / 2];
+    if (getrandom(bytes, sizeof(bytes), 0) != (ssize_t)sizeof(bytes))
+        abort();
+    for (size_t i = 0; i < sizeof(bytes); i++)
+        snprintf(identity + 2 * i, 3, "%02x", bytes[i]);
+}
+
+/* Kept beside the history, so that a start is not taken for somebody else. */
+static void know_identity(struct broker *broker)
+{
+    char path[4300];
+    snprintf(path, sizeof(path), "%s.identity", broker->file);
+    FILE *in = fopen(path, "re");
+    bool known = in && fscanf(in, "%32[0-9a-f]", broker->identity) == 1 &&
+                 strlen(broker->identity) == IDENTITY_SIZE - 1;
+    if (in)
+        fclose(in);
+    if (known)
+        return;
+    make_identity(broker->identity);
+    FILE *out = fopen(path, "we");
+    if (!out || fprintf(out, "%s\n", broker->identity) < 0)
+        note("broker", NULL, "%s: %s; the next start will be a stranger", path,
+             strerror(errno));
+    if (out)
+        fclose(out);
+}
+
+struct broker *broker_open(const struct broker_config *config,
+                           const char *history, struct past *past)
+{
+    struct broker *broker = calloc(1, sizeof(*broker));
+    if (!broker)
+        abort();
+    broker->config = *config;
+    broker->file = history;
+    broker->past = past;
+    know_identity(broker);
+    past_sends(past);
+    mosquitto_lib_init();
+    pthread_mutex_init(&broker->lock, NULL);
+    if (pthread_create(&broker->thread, NULL, run, broker) != 0)
+        abort();
+    return broker;
+}
+
+/* Each site is told not to be here any more, by us and not by its will. */
+static void leave(struct client *client)
+{
+    if (client->mqtt && client->stage == ONLINE)
+        say(client, "here", "no");
+    forget(client);
+    json_decref(client->texts);
+    json_decref(client->changed);
+    json_decref(client->pumps);
+    json_decref(client->out);
+}
+
+void broker_close(struct broker *broker)
+{
+    pthread_mutex_lock(&broker->lock);
+    broker->ends = true;
+    pthread_mutex_unlock(&broker->lock);
+    pthread_join(broker->thread, NULL);
+    for (size_t i = 0; i < broker->count; i++)
+        leave(&broker->clients[i]);
+    mosquitto_lib_cleanup();
+    pthread_mutex_destroy(&broker->lock);
+    free(broker);
+}
+
+struct link_ear broker_ear(struct broker *broker, const char *name)
+{
+    pthread_mutex_lock(&broker->lock);
+    struct client *client = &broker->clients[broker->count++];
+    *client = (struct client){.broker = broker,
+                              .name = name,
+                              .texts = json_object(),
+                              .changed = json_object(),
+                              .pumps = json_object(),
+                              .out = json_object(),
+                              .pause_s = BROKER_PAUSE_FIRST_S};
+    pthread_mutex_unlock(&broker->lock);
+    return (struct link_ear){since, heard, NULL, up, client};
+}

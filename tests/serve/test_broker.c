@@ -1,0 +1,396 @@
+/* cuplatch-serve and a real broker: what a controller says is there, retained
+ * or in order, whatever becomes of the broker, the network and the program. */
+#include <fcntl.h>
+#include <jansson.h>
+#include <mosquitto.h>
+#include <netinet/in.h>
+#include <pthread.h>
+#include <signal.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+#include <sys/socket.h>
+#include <sys/stat.h>
+#include <sys/wait.h>
+#include <time.h>
+#include <unistd.h>
+
+#include "../harness/harness.h"
+
+#define WAIT_MS 20000
+#define TEXT_SIZE 20000
+
+static char dir[60];
+static int port;
+
+static const char *in_dir(const char *name)
+{
+    static char paths[4][200];
+    static unsigned next;
+    char *path = paths[next++ % 4];
+    snprintf(path, sizeof(paths[0]), "%s/%s", dir, name);
+    return path;
+}
+
+static void nap(int ms)
+{
+    struct timespec span = {ms / 1000, ms % 1000 * 1000000L};
+    nanosleep(&span, NULL);
+}
+
+static int free_port(void)
+{
+    struct sockaddr_in address = {.sin_family = AF_INET,
+                                  .sin_addr.s_addr = htonl(INADDR_LOOPBACK)};
+    socklen_t size = sizeof(address);
+    int fd = socket(AF_INET, SOCK_STREAM, 0);
+    (void)bind(fd, (struct sockaddr *)&address, sizeof(address));
+    getsockname(fd, (struct sockaddr *)&address, &size);
+    close(fd);
+    return ntohs(address.sin_port);
+}
+
+static pid_t start(const char *const *words, const char *log)
+{
+    pid_t pid = fork();
+    if (pid != 0)
+        return pid;
+    int out = open(in_dir(log), O_WRONLY | O_CREAT | O_APPEND, 0600);
+    dup2(out, STDOUT_FILENO);
+    dup2(out, STDERR_FILENO);
+    execv(words[0], (char *const *)words);
+    _exit(127);
+}
+
+static int finish(pid_t pid, int signal)
+{
+    int status;
+    kill(pid, signal);
+    waitpid(pid, &status, 0);
+    return WIFEXITED(status) ? WEXITSTATUS(status) : -WTERMSIG(status);
+}
+
+/* Keeps sessions and what is retained over restarts. */
+static pid_t start_broker(void)
+{
+    const char *const words[] = {MOSQUITTO, "-c", in_dir("broker.conf"), NULL};
+    return start(words, "broker.log");
+}
+
+static pid_t start_garden(void)
+{
+    static const char site[] = GARDEN "/keeper.ini";
+    static const char garden_file[] = GARDEN "/keeper.garden.ini";
+    const char *socket_path = in_dir("socket");
+    const char *record = in_dir("record");
+    const char *const words[] = {
+        CUPLATCH,    "run",      site,   "--port", "sim",        "--garden",
+        garden_file, "--speed",  "6000", "--from", "2031-05-10", "--socket",
+        socket_path, "--record", record, NULL};
+    pid_t pid = start(words, "garden.log");
+    for (int i = 0; i < WAIT_MS / 20 && access(in_dir("socket"), F_OK) != 0;
+         i++)
+        nap(20);
+    return pid;
+}
+
+static pid_t start_serve(void)
+{
+    const char *const words[] = {SERVE, in_dir("serve.ini"), NULL};
+    unlink(in_dir("serve.log"));
+    return start(words, "serve.log");
+}
+
+static bool wait_log(const char *text)
+{
+    static char log[TEXT_SIZE];
+    for (int i = 0; i < WAIT_MS / 20; i++) {
+        FILE *in = fopen(in_dir("serve.log"), "r");
+        size_t length = in ? fread(log, 1, sizeof(log) - 1, in) : 0;
+        if (in)
+            fclose(in);
+        log[length] = '\0';
+        if (strstr(log, text))
+            return true;
+        nap(20);
+    }
+    harness_at("%s", log);
+    return false;
+}
+
+/* Whoever else listens: a session that the broker keeps. */
+
+static struct {
+    pthread_mutex_t lock;
+    struct mosquitto *mqtt;
+    json_t *retained; /* the last text of each topic */
+    long events, again, odd;
+    json_int_t last;
+} ear = {.lock = PTHREAD_MUTEX_INITIALIZER};
+
+static void connected(struct mosquitto *mqtt, void *self, int why)
+{
+    (void)self;
+    if (why == 0)
+        mosquitto_subscribe(mqtt, NULL, "yard/#", 1);
+}
+
+/* Numbers go up; one that comes again was on its way when something broke. */
+static void take_event(const char *text, size_t length)
+{
+    json_t *event = json_loadb(text, length, 0, NULL);
+    json_int_t number = json_integer_value(json_object_get(event, "number"));
+    json_decref(event);
+    if (number == ear.last + 1)
+        ear.events++;
+    else if (number <= ear.last && number >= 0)
+        ear.again++;
+    else
+        ear.odd++;
+    ear.last = number > ear.last ? number : ear.last;
+}
+
+static void said(struct mosquitto *mqtt, void *self,
+                 const struct mosquitto_message *message)
+{
+    (void)mqtt, (void)self;
+    size_t length = (size_t)message->payloadlen;
+    pthread_mutex_lock(&ear.lock);
+    if (strcmp(message->topic, "yard/keeper/events") == 0)
+        take_event(message->payload, length);
+    else
+        json_object_set_new(
+            ear.retained, message->topic,
+            json_stringn(length ? message->payload : "", length));
+    pthread_mutex_unlock(&ear.lock);
+}
+
+static void listen_in(const char *user, const char *password)
+{
+    mosquitto_lib_init();
+    ear.retained = json_object();
+    ear.events = ear.again = ear.odd = 0;
+    ear.last = -1;
+    ear.mqtt = mosquitto_new("listener", false, NULL);
+    mosquitto_connect_callback_set(ear.mqtt, connected);
+    mosquitto_message_callback_set(ear.mqtt, said);
+    mosquitto_reconnect_delay_set(ear.mqtt, 1, 1, false);
+    if (user)
+        mosquitto_username_pw_set(ear.mqtt, user, password);
+    for (int i = 0; i < 200 && mosquitto_connect(ear.mqtt, "127.0.0.1", port,
+                                                 20) != MOSQ_ERR_SUCCESS;
+         i++)
+        nap(50);
+    mosquitto_loop_start(ear.mqtt);
+}
+
+static void stop_listening(void)
+{
+    mosquitto_disconnect(ear.mqtt);
+    mosquitto_loop_stop(ear.mqtt, true);
+    mosquitto_destroy(ear.mqtt);
+    json_decref(ear.retained);
+}
+
+static bool has(const char *topic, const char *text)
+{
+    pthread_mutex_lock(&ear.lock);
+    const char *is = json_string_value(json_object_get(ear.retained, topic));
+    bool there = is && strstr(is, text);
+    pthread_mutex_unlock(&ear.lock);
+    return there;
+}
+
+static bool wait_for(const char *topic, const char *text)
+{
+    for (int i = 0; i < WAIT_MS / 20; i++) {
+        if (has(topic, text))
+            return true;
+        nap(20);
+    }
+    return false;
+}
+
+static void begin(const char *name, const char *more, const char *broker)
+{
+    snprintf(dir, sizeof(dir), "/tmp/cup_broker.%s.%d", name, (int)getpid());
+    mkdir(dir, 0700);
+    port = free_port();
+    FILE *out = fopen(in_dir("broker.conf"), "w");
+    fprintf(out,
+            "listener %d 127.0.0.1\npersistence true\npersistence_location "
+            "%s/\nqueue_qos0_messages false\nmax_queued_messages 0\nuser root\n"
+            "%s\n",
+            port, dir, broker);
+    fclose(out);
+    out = fopen(in_dir("serve.ini"), "w");
+    fprintf(out,
+            "[garden]\nis = site\nsocket = %s\n\n[history]\nfile = %s\n\n"
+            "[broker]\nurl = mqtt://127.0.0.1:%d\nbase = yard\n%s",
+            in_dir("socket"), in_dir("history.db"), port, more);
+    fclose(out);
+}
+
+static void end(void)
+{
+    char command[100];
+    snprintf(command, sizeof(command), "rm -rf %s", dir);
+    CHECK_INT(system(command), 0);
+}
+
+static long count_record(void)
+{
+    long lines = 0;
+    int letter;
+    FILE *in = fopen(in_dir("record/events.jsonl"), "r");
+    while (in && (letter = getc(in)) != EOF)
+        lines += letter == '\n';
+    if (in)
+        fclose(in);
+    return lines;
+}
+
+CASE(what_a_controller_says_is_there_for_whoever_listens)
+{
+    begin("here", "", "allow_anonymous true");
+    pid_t broker = start_broker();
+    pid_t garden = start_garden();
+    pid_t serve = start_serve();
+    listen_in(NULL, NULL);
+    CHECK(wait_for("yard/keeper/here", "yes "));
+    CHECK(wait_for("yard/keeper/site", "\"Keeper's Garden\""));
+    CHECK(wait_for("yard/keeper/levels/header", "\"litres\""));
+    CHECK(wait_for("yard/keeper/outputs/lift", "\"switch\":\"auto\""));
+    CHECK(wait_for("yard/keeper/outputs/lift", "\"out\":"));
+    CHECK(wait_for("yard/keeper/standing", "["));
+    /* killed, its last will says so; and it is itself again */
+    CHECK_INT(finish(serve, SIGKILL), -SIGKILL);
+    CHECK(wait_for("yard/keeper/here", "no"));
+    serve = start_serve();
+    CHECK(wait_for("yard/keeper/here", "yes "));
+    /* a controller that goes is not here, either */
+    CHECK_INT(finish(garden, SIGTERM), 0);
+    CHECK(wait_for("yard/keeper/here", "no"));
+    CHECK_INT(finish(serve, SIGTERM), 0);
+    stop_listening();
+    finish(broker, SIGTERM);
+    end();
+}
+
+CASE(every_event_arrives_in_order_whatever_breaks)
+{
+    begin("events", "", "allow_anonymous true");
+    pid_t broker = start_broker();
+    listen_in(NULL, NULL);
+    nap(500);
+    pid_t garden = start_garden();
+    pid_t serve = start_serve();
+    CHECK(wait_log("broker garden: is there"));
+    for (int i = 0; i < 3; i++) {
+        nap(1500);
+        finish(broker, SIGTERM); /* it keeps its sessions */
+        nap(1500);
+        broker = start_broker();
+        nap(2500);
+        CHECK_INT(finish(serve, SIGKILL), -SIGKILL);
+        serve = start_serve();
+    }
+    CHECK(wait_log("broker garden: is there"));
+    nap(1500);
+    CHECK_INT(finish(garden, SIGTERM), 0);
+    CHECK(wait_log("went away; trying again"));
+    long recorded = count_record();
+    for (int i = 0; i < WAIT_MS / 50 && ear.last + 1 < recorded; i++)
+        nap(50);
+    nap(500);
+    CHECK_INT(finish(serve, SIGTERM), 0);
+    CHECK_INT(ear.odd, 0);
+    /* of its last moment nobody could hear */
+    CHECK(ear.events > 50 && ear.events >= recorded - 20);
+    CHECK_INT(ear.events, ear.last + 1);
+    stop_listening();
+    finish(broker, SIGTERM);
+    end();
+}
+
+CASE(somebody_else_of_the_same_name_is_not_spoken_over)
+{
+    begin("clash", "", "allow_anonymous true");
+    pid_t broker = start_broker();
+    listen_in(NULL, NULL);
+    nap(300);
+    mosquitto_publish(ear.mqtt, NULL, "yard/keeper/here", 9, "yes other", 1,
+                      true);
+    CHECK(wait_for("yard/keeper/here", "yes other"));
+    pid_t garden = start_garden();
+    pid_t serve = start_serve();
+    CHECK(wait_log("somebody else is keeper there already"));
+    nap(1500);
+    CHECK(has("yard/keeper/here", "yes other"));
+    CHECK(!has("yard/keeper/site", ""));
+    CHECK_INT(finish(serve, SIGTERM), 0);
+    CHECK(has("yard/keeper/here", "yes other"));
+    CHECK_INT(finish(garden, SIGTERM), 0);
+    stop_listening();
+    finish(broker, SIGTERM);
+    end();
+}
+
+CASE(names_that_are_gone_are_cleared)
+{
+    begin("gone", "", "allow_anonymous true");
+    pid_t broker = start_broker();
+    listen_in(NULL, NULL);
+    nap(300);
+    mosquitto_publish(ear.mqtt, NULL, "yard/keeper/levels/old_tank", 2, "{}", 1,
+                      true);
+    CHECK(wait_for("yard/keeper/levels/old_tank", "{}"));
+    pid_t garden = start_garden();
+    pid_t serve = start_serve();
+    CHECK(wait_for("yard/keeper/levels/header", "value"));
+    for (int i = 0; i < 100 && has("yard/keeper/levels/old_tank", "{}"); i++)
+        nap(50);
+    CHECK(!has("yard/keeper/levels/old_tank", "{}"));
+    CHECK_INT(finish(serve, SIGTERM), 0);
+    CHECK_INT(finish(garden, SIGTERM), 0);
+    stop_listening();
+    finish(broker, SIGTERM);
+    end();
+}
+
+static void write_text(const char *name, const char *text)
+{
+    FILE *out = fopen(in_dir(name), "w");
+    fputs(text, out);
+    fclose(out);
+}
+
+CASE(a_password_that_was_changed_is_read_again)
+{
+    char more[400];
+    char conf[300];
+    char command[300];
+    snprintf(dir, sizeof(dir), "/tmp/cup_broker.pass.%d", (int)getpid());
+    snprintf(more, sizeof(more), "user = serve\npassword_file = %s/secret\n",
+             dir);
+    snprintf(conf, sizeof(conf),
+             "allow_anonymous false\npassword_file %s/passwords", dir);
+    begin("pass", more, conf);
+    write_text("passwords", "serve:right\nlistener:ear\n");
+    snprintf(command, sizeof(command), "mosquitto_passwd -U %s/passwords", dir);
+    CHECK_INT(system(command), 0);
+    write_text("secret", "wrong\n");
+    pid_t broker = start_broker();
+    pid_t garden = start_garden();
+    pid_t serve = start_serve();
+    CHECK(wait_log("broker garden: refused"));
+    write_text("secret", "right\n");
+    CHECK(wait_log("broker garden: is there"));
+    listen_in("listener", "ear");
+    CHECK(wait_for("yard/keeper/site", "Keeper"));
+    CHECK_INT(finish(serve, SIGTERM), 0);
+    CHECK_INT(finish(garden, SIGTERM), 0);
+    stop_listening();
+    finish(broker, SIGTERM);
+    end();
+}
