@@ -386,7 +386,9 @@ CASE(a_writer_that_is_killed_loses_nothing_that_was_committed)
         if (child == 0)
             write_on(pipes[1]);
         close(pipes[1]);
-        usleep(20000 + 3000 * (unsigned)i);
+        /* it has begun, however slow this machine is just now */
+        CHECK(read(pipes[0], &kept, sizeof(kept)) == (ssize_t)sizeof(kept));
+        usleep(3000 * (unsigned)i);
         kill(child, SIGKILL);
         waitpid(child, NULL, 0);
         for (int64_t n; read(pipes[0], &n, sizeof(n)) == (ssize_t)sizeof(n);)
