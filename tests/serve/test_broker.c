@@ -1,6 +1,5 @@
 /* cuplatch-serve and a real broker: what a controller says is there, retained
  * or in order, whatever becomes of the broker, the network and the program. */
-#include <fcntl.h>
 #include <jansson.h>
 #include <mosquitto.h>
 #include <netinet/in.h>
@@ -10,33 +9,12 @@
 #include <stdlib.h>
 #include <string.h>
 #include <sys/socket.h>
-#include <sys/stat.h>
-#include <sys/wait.h>
-#include <time.h>
 #include <unistd.h>
 
 #include "../harness/harness.h"
+#include "programs.h"
 
-#define WAIT_MS 20000
-#define TEXT_SIZE 20000
-
-static char dir[60];
 static int port;
-
-static const char *in_dir(const char *name)
-{
-    static char paths[4][200];
-    static unsigned next;
-    char *path = paths[next++ % 4];
-    snprintf(path, sizeof(paths[0]), "%s/%s", dir, name);
-    return path;
-}
-
-static void nap(int ms)
-{
-    struct timespec span = {ms / 1000, ms % 1000 * 1000000L};
-    nanosleep(&span, NULL);
-}
 
 static int free_port(void)
 {
@@ -50,72 +28,16 @@ static int free_port(void)
     return ntohs(address.sin_port);
 }
 
-static pid_t start(const char *const *words, const char *log)
-{
-    pid_t pid = fork();
-    if (pid != 0)
-        return pid;
-    int out = open(in_dir(log), O_WRONLY | O_CREAT | O_APPEND, 0600);
-    dup2(out, STDOUT_FILENO);
-    dup2(out, STDERR_FILENO);
-    execv(words[0], (char *const *)words);
-    _exit(127);
-}
-
-static int finish(pid_t pid, int signal)
-{
-    int status;
-    kill(pid, signal);
-    waitpid(pid, &status, 0);
-    return WIFEXITED(status) ? WEXITSTATUS(status) : -WTERMSIG(status);
-}
-
 /* Keeps sessions and what is retained over restarts. */
 static pid_t start_broker(void)
 {
     const char *const words[] = {MOSQUITTO, "-c", in_dir("broker.conf"), NULL};
-    return start(words, "broker.log");
+    return start(words, "broker.log", 0);
 }
 
 static pid_t start_garden(void)
 {
-    static const char site[] = GARDEN "/keeper.ini";
-    static const char garden_file[] = GARDEN "/keeper.garden.ini";
-    const char *socket_path = in_dir("socket");
-    const char *record = in_dir("record");
-    const char *const words[] = {
-        CUPLATCH,    "run",      site,   "--port", "sim",        "--garden",
-        garden_file, "--speed",  "6000", "--from", "2031-05-10", "--socket",
-        socket_path, "--record", record, NULL};
-    pid_t pid = start(words, "garden.log");
-    for (int i = 0; i < WAIT_MS / 20 && access(in_dir("socket"), F_OK) != 0;
-         i++)
-        nap(20);
-    return pid;
-}
-
-static pid_t start_serve(void)
-{
-    const char *const words[] = {SERVE, in_dir("serve.ini"), NULL};
-    unlink(in_dir("serve.log"));
-    return start(words, "serve.log");
-}
-
-static bool wait_log(const char *text)
-{
-    static char log[TEXT_SIZE];
-    for (int i = 0; i < WAIT_MS / 20; i++) {
-        FILE *in = fopen(in_dir("serve.log"), "r");
-        size_t length = in ? fread(log, 1, sizeof(log) - 1, in) : 0;
-        if (in)
-            fclose(in);
-        log[length] = '\0';
-        if (strstr(log, text))
-            return true;
-        nap(20);
-    }
-    harness_at("%s", log);
-    return false;
+    return start_garden_of(GARDEN "/keeper.ini", "6000");
 }
 
 /* Whoever else listens: a session that the broker keeps. */
@@ -213,8 +135,7 @@ static bool wait_for(const char *topic, const char *text)
 
 static void begin(const char *name, const char *more, const char *broker)
 {
-    snprintf(dir, sizeof(dir), "/tmp/cup_broker.%s.%d", name, (int)getpid());
-    mkdir(dir, 0700);
+    folder_begin(name);
     port = free_port();
     FILE *out = fopen(in_dir("broker.conf"), "w");
     fprintf(out,
@@ -231,31 +152,12 @@ static void begin(const char *name, const char *more, const char *broker)
     fclose(out);
 }
 
-static void end(void)
-{
-    char command[100];
-    snprintf(command, sizeof(command), "rm -rf %s", dir);
-    CHECK_INT(system(command), 0);
-}
-
-static long count_record(void)
-{
-    long lines = 0;
-    int letter;
-    FILE *in = fopen(in_dir("record/events.jsonl"), "r");
-    while (in && (letter = getc(in)) != EOF)
-        lines += letter == '\n';
-    if (in)
-        fclose(in);
-    return lines;
-}
-
 CASE(what_a_controller_says_is_there_for_whoever_listens)
 {
     begin("here", "", "allow_anonymous true");
     pid_t broker = start_broker();
     pid_t garden = start_garden();
-    pid_t serve = start_serve();
+    pid_t serve = start_serve(0);
     listen_in(NULL, NULL);
     CHECK(wait_for("yard/keeper/here", "yes "));
     CHECK(wait_for("yard/keeper/site", "\"Keeper's Garden\""));
@@ -266,7 +168,7 @@ CASE(what_a_controller_says_is_there_for_whoever_listens)
     /* killed, its last will says so; and it is itself again */
     CHECK_INT(finish(serve, SIGKILL), -SIGKILL);
     CHECK(wait_for("yard/keeper/here", "no"));
-    serve = start_serve();
+    serve = start_serve(0);
     CHECK(wait_for("yard/keeper/here", "yes "));
     /* a controller that goes is not here, either */
     CHECK_INT(finish(garden, SIGTERM), 0);
@@ -274,7 +176,7 @@ CASE(what_a_controller_says_is_there_for_whoever_listens)
     CHECK_INT(finish(serve, SIGTERM), 0);
     stop_listening();
     finish(broker, SIGTERM);
-    end();
+    folder_end();
 }
 
 CASE(every_event_arrives_in_order_whatever_breaks)
@@ -284,7 +186,7 @@ CASE(every_event_arrives_in_order_whatever_breaks)
     listen_in(NULL, NULL);
     nap(500);
     pid_t garden = start_garden();
-    pid_t serve = start_serve();
+    pid_t serve = start_serve(0);
     CHECK(wait_log("broker garden: is there"));
     for (int i = 0; i < 3; i++) {
         nap(1500);
@@ -293,13 +195,13 @@ CASE(every_event_arrives_in_order_whatever_breaks)
         broker = start_broker();
         nap(2500);
         CHECK_INT(finish(serve, SIGKILL), -SIGKILL);
-        serve = start_serve();
+        serve = start_serve(0);
     }
     CHECK(wait_log("broker garden: is there"));
     nap(1500);
     CHECK_INT(finish(garden, SIGTERM), 0);
     CHECK(wait_log("went away; trying again"));
-    long recorded = count_record();
+    long recorded = count_lines("record/events.jsonl");
     for (int i = 0; i < WAIT_MS / 50 && ear.last + 1 < recorded; i++)
         nap(50);
     nap(500);
@@ -310,7 +212,7 @@ CASE(every_event_arrives_in_order_whatever_breaks)
     CHECK_INT(ear.events, ear.last + 1);
     stop_listening();
     finish(broker, SIGTERM);
-    end();
+    folder_end();
 }
 
 CASE(somebody_else_of_the_same_name_is_not_spoken_over)
@@ -323,7 +225,7 @@ CASE(somebody_else_of_the_same_name_is_not_spoken_over)
                       true);
     CHECK(wait_for("yard/keeper/here", "yes other"));
     pid_t garden = start_garden();
-    pid_t serve = start_serve();
+    pid_t serve = start_serve(0);
     CHECK(wait_log("somebody else is keeper there already"));
     nap(1500);
     CHECK(has("yard/keeper/here", "yes other"));
@@ -333,7 +235,7 @@ CASE(somebody_else_of_the_same_name_is_not_spoken_over)
     CHECK_INT(finish(garden, SIGTERM), 0);
     stop_listening();
     finish(broker, SIGTERM);
-    end();
+    folder_end();
 }
 
 CASE(names_that_are_gone_are_cleared)
@@ -346,7 +248,7 @@ CASE(names_that_are_gone_are_cleared)
                       true);
     CHECK(wait_for("yard/keeper/levels/old_tank", "{}"));
     pid_t garden = start_garden();
-    pid_t serve = start_serve();
+    pid_t serve = start_serve(0);
     CHECK(wait_for("yard/keeper/levels/header", "value"));
     for (int i = 0; i < 100 && has("yard/keeper/levels/old_tank", "{}"); i++)
         nap(50);
@@ -355,14 +257,7 @@ CASE(names_that_are_gone_are_cleared)
     CHECK_INT(finish(garden, SIGTERM), 0);
     stop_listening();
     finish(broker, SIGTERM);
-    end();
-}
-
-static void write_text(const char *name, const char *text)
-{
-    FILE *out = fopen(in_dir(name), "w");
-    fputs(text, out);
-    fclose(out);
+    folder_end();
 }
 
 CASE(a_password_that_was_changed_is_read_again)
@@ -370,7 +265,7 @@ CASE(a_password_that_was_changed_is_read_again)
     char more[400];
     char conf[300];
     char command[300];
-    snprintf(dir, sizeof(dir), "/tmp/cup_broker.pass.%d", (int)getpid());
+    folder_begin("pass");
     snprintf(more, sizeof(more), "user = serve\npassword_file = %s/secret\n",
              dir);
     snprintf(conf, sizeof(conf),
@@ -382,7 +277,7 @@ CASE(a_password_that_was_changed_is_read_again)
     write_text("secret", "wrong\n");
     pid_t broker = start_broker();
     pid_t garden = start_garden();
-    pid_t serve = start_serve();
+    pid_t serve = start_serve(0);
     CHECK(wait_log("broker garden: refused"));
     write_text("secret", "right\n");
     CHECK(wait_log("broker garden: is there"));
@@ -392,5 +287,5 @@ CASE(a_password_that_was_changed_is_read_again)
     CHECK_INT(finish(garden, SIGTERM), 0);
     stop_listening();
     finish(broker, SIGTERM);
-    end();
+    folder_end();
 }

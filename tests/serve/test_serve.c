@@ -1,7 +1,6 @@
 /* cuplatch-serve beside a garden that runs live: whatever becomes of it, its
  * disk and its file, what it keeps is what the controller told, once, and the
  * controller goes on. */
-#include <fcntl.h>
 #include <jansson.h>
 #include <math.h>
 #include <sched.h>
@@ -10,125 +9,30 @@
 #include <stdlib.h>
 #include <string.h>
 #include <sys/mount.h>
-#include <sys/resource.h>
 #include <sys/stat.h>
-#include <sys/wait.h>
-#include <time.h>
 #include <unistd.h>
 
 #include "../../history/read.h"
 #include "../harness/harness.h"
+#include "programs.h"
 
-/* When the garden's days begin: 2031-05-10. */
-#define FROM "2031-05-10"
-#define WAIT_MS 20000
 /* CUPLATCH_KILLS in the environment may say more. */
 #define KILLS 12
 
-static char dir[60];
-
-static const char *in_dir(const char *name)
-{
-    static char paths[4][200];
-    static unsigned next;
-    char *path = paths[next++ % 4];
-    snprintf(path, sizeof(paths[0]), "%s/%s", dir, name);
-    return path;
-}
-
-static void nap(int ms)
-{
-    struct timespec span = {ms / 1000, ms % 1000 * 1000000L};
-    nanosleep(&span, NULL);
-}
-
 static void begin(const char *name)
 {
-    snprintf(dir, sizeof(dir), "/tmp/cup_serve.%s.%d", name, (int)getpid());
-    mkdir(dir, 0700);
+    folder_begin(name);
     FILE *out = fopen(in_dir("serve.ini"), "w");
     fprintf(out, "[garden]\nis = site\nsocket = %s\n\n[history]\nfile = %s\n",
             in_dir("socket"), in_dir("history.db"));
     fclose(out);
 }
 
-static void end(void)
-{
-    char command[100];
-    snprintf(command, sizeof(command), "rm -rf %s", dir);
-    CHECK_INT(system(command), 0);
-}
-
-/* Starts a program whose words go into a file, with files of at most so many
- * bytes; 0: any. */
-static pid_t start(const char *const *words, const char *log, rlim_t most)
-{
-    struct rlimit limit = {most, most};
-    pid_t pid = fork();
-    if (pid != 0)
-        return pid;
-    int out = open(in_dir(log), O_WRONLY | O_CREAT | O_APPEND, 0600);
-    dup2(out, STDOUT_FILENO);
-    dup2(out, STDERR_FILENO);
-    if (most > 0)
-        setrlimit(RLIMIT_FSIZE, &limit);
-    execv(words[0], (char *const *)words);
-    _exit(127);
-}
-
 static const char *site_file = GARDEN "/keeper.ini";
 
 static pid_t start_garden(void)
 {
-    static const char garden[] = GARDEN "/keeper.garden.ini";
-    const char *socket = in_dir("socket");
-    const char *record = in_dir("record");
-    const char *const words[] = {CUPLATCH, "run",      site_file, "--port",
-                                 "sim",    "--garden", garden,    "--speed",
-                                 "20000",  "--from",   FROM,      "--socket",
-                                 socket,   "--record", record,    NULL};
-    pid_t pid = start(words, "garden.log", 0);
-    for (int i = 0; i < WAIT_MS / 20 && access(in_dir("socket"), F_OK) != 0;
-         i++)
-        nap(20);
-    return pid;
-}
-
-static pid_t start_serve(rlim_t most)
-{
-    const char *const words[] = {SERVE, in_dir("serve.ini"), NULL};
-    unlink(in_dir("serve.log")); /* of the one before */
-    return start(words, "serve.log", most);
-}
-
-static int finish(pid_t pid, int signal)
-{
-    int status;
-    kill(pid, signal);
-    waitpid(pid, &status, 0);
-    return WIFEXITED(status) ? WEXITSTATUS(status) : -WTERMSIG(status);
-}
-
-static bool log_has(const char *text)
-{
-    static char log[20000];
-    FILE *in = fopen(in_dir("serve.log"), "r");
-    size_t length = in ? fread(log, 1, sizeof(log) - 1, in) : 0;
-    if (in)
-        fclose(in);
-    log[length] = '\0';
-    harness_at("%s", log);
-    return strstr(log, text) != NULL;
-}
-
-static bool wait_log(const char *text)
-{
-    for (int i = 0; i < WAIT_MS / 20; i++) {
-        if (log_has(text))
-            return true;
-        nap(20);
-    }
-    return false;
+    return start_garden_of(site_file, "20000");
 }
 
 /* Events of the history, held against those that the garden recorded. */
@@ -226,17 +130,6 @@ static void check_runs(void)
     history_close(reading);
 }
 
-static long count_record(void)
-{
-    long lines = 0;
-    int letter;
-    FILE *in = fopen(in_dir("record/events.jsonl"), "r");
-    while ((letter = getc(in)) != EOF)
-        lines += letter == '\n';
-    fclose(in);
-    return lines;
-}
-
 CASE(what_is_kept_is_what_was_told_however_often_it_is_killed)
 {
     begin("killed");
@@ -255,12 +148,12 @@ CASE(what_is_kept_is_what_was_told_however_often_it_is_killed)
     CHECK_INT(finish(garden, SIGTERM), 0); /* it never noticed */
     CHECK(wait_log("went away"));
     CHECK_INT(finish(serve, SIGTERM), 0);
-    long recorded = count_record();
+    long recorded = count_lines("record/events.jsonl");
     long kept = check_events();
     check_runs();
     /* of the last second of the garden nobody could hear */
     CHECK(kept > 100 && kept >= recorded - 60);
-    end();
+    folder_end();
 }
 
 /* A disk of its own for the history, so large; false where this machine lets
@@ -282,7 +175,7 @@ CASE(a_disk_that_has_room_again_is_written_on_without_a_restart)
     begin("disk");
     if (!small_disk("300k")) {
         printf("  no disk of its own is to be had here\n");
-        end();
+        folder_end();
         return;
     }
     pid_t garden = start_garden();
@@ -296,7 +189,7 @@ CASE(a_disk_that_has_room_again_is_written_on_without_a_restart)
     CHECK_INT(finish(serve, SIGTERM), 0);
     CHECK(check_events() > 100);
     CHECK_INT(umount(in_dir("disk")), 0);
-    end();
+    folder_end();
 }
 
 CASE(a_file_that_may_not_grow_is_told_and_nothing_is_lost_by_it)
@@ -313,15 +206,15 @@ CASE(a_file_that_may_not_grow_is_told_and_nothing_is_lost_by_it)
     CHECK(wait_log("went away"));
     CHECK_INT(finish(serve, SIGTERM), 0);
     CHECK(check_events() > 100);
-    end();
+    folder_end();
 }
 
 CASE(a_file_that_is_none_is_set_aside_and_the_events_are_asked_for_again)
 {
     begin("broken");
-    FILE *out = fopen(in_dir("history.db"), "w");
-    fprintf(out, "%0900d", 7);
-    fclose(out);
+    char none[901];
+    snprintf(none, sizeof(none), "%0900d", 7);
+    write_text("history.db", none);
     pid_t garden = start_garden();
     pid_t serve = start_serve(0);
     CHECK(wait_log("set aside"));
@@ -331,7 +224,7 @@ CASE(a_file_that_is_none_is_set_aside_and_the_events_are_asked_for_again)
     CHECK(wait_log("went away"));
     CHECK_INT(finish(serve, SIGTERM), 0);
     CHECK(check_events() > 20);
-    end();
+    folder_end();
 }
 
 /* Levels of a day, as they are kept. */
@@ -357,7 +250,7 @@ CASE(levels_and_things_are_those_of_the_site)
     CHECK(history_levels(history, 1, all, add, &seconds));
     CHECK(seconds > 6 * 3600.0);
     history_close(history);
-    end();
+    folder_end();
 }
 
 /* The post */
@@ -388,11 +281,6 @@ static void begin_post(void)
     out = fopen(in_dir("serve.ini"), "a");
     fprintf(out, "\n[post]\ncommand = %s now\n", in_dir("page-me"));
     fclose(out);
-}
-
-static void touch(const char *name)
-{
-    fclose(fopen(in_dir(name), "w"));
 }
 
 /* Alerts in a file of JSON lines, up to a number. */
@@ -453,7 +341,7 @@ CASE(each_alert_goes_to_the_command_once_however_that_goes)
 {
     int said;
     begin_post();
-    touch("refuse");
+    write_text("refuse", "");
     pid_t garden = start_garden();
     pid_t serve = start_serve(0);
     CHECK(wait_log("ended with 3; again in 10 s"));
@@ -462,7 +350,7 @@ CASE(each_alert_goes_to_the_command_once_however_that_goes)
     unlink(in_dir("refuse"));
     serve = start_serve(0);
     CHECK(wait_said(3)); /* those that were refused are not lost */
-    touch("hang");
+    write_text("hang", "");
     nap(4000);
     CHECK_INT(finish(serve, SIGTERM), 0); /* it waits for nobody */
     unlink(in_dir("hang"));
@@ -476,5 +364,5 @@ CASE(each_alert_goes_to_the_command_once_however_that_goes)
     CHECK(said >= 5);
     CHECK_INT(count_alerts("record/events.jsonl", last), said);
     site_file = GARDEN "/keeper.ini";
-    end();
+    folder_end();
 }

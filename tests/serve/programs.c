@@ -1,0 +1,129 @@
+#include "programs.h"
+
+#include <fcntl.h>
+#include <signal.h>
+#include <stdlib.h>
+#include <string.h>
+#include <sys/stat.h>
+#include <sys/wait.h>
+#include <time.h>
+#include <unistd.h>
+
+#include "../harness/harness.h"
+
+char dir[60];
+
+void folder_begin(const char *name)
+{
+    snprintf(dir, sizeof(dir), "/tmp/cup_serve.%s.%d", name, (int)getpid());
+    mkdir(dir, 0700);
+}
+
+void folder_end(void)
+{
+    char command[100];
+    snprintf(command, sizeof(command), "rm -rf %s", dir);
+    CHECK_INT(system(command), 0);
+}
+
+const char *in_dir(const char *name)
+{
+    static char paths[4][200];
+    static unsigned next;
+    char *path = paths[next++ % 4];
+    snprintf(path, sizeof(paths[0]), "%s/%s", dir, name);
+    return path;
+}
+
+void write_text(const char *name, const char *text)
+{
+    FILE *out = fopen(in_dir(name), "w");
+    fputs(text, out);
+    fclose(out);
+}
+
+long count_lines(const char *name)
+{
+    long lines = 0;
+    int letter;
+    FILE *in = fopen(in_dir(name), "r");
+    while (in && (letter = getc(in)) != EOF)
+        lines += letter == '\n';
+    if (in)
+        fclose(in);
+    return lines;
+}
+
+void nap(int ms)
+{
+    struct timespec span = {ms / 1000, ms % 1000 * 1000000L};
+    nanosleep(&span, NULL);
+}
+
+pid_t start(const char *const *words, const char *log, rlim_t most)
+{
+    struct rlimit limit = {most, most};
+    pid_t pid = fork();
+    if (pid != 0)
+        return pid;
+    int out = open(in_dir(log), O_WRONLY | O_CREAT | O_APPEND, 0600);
+    dup2(out, STDOUT_FILENO);
+    dup2(out, STDERR_FILENO);
+    if (most > 0)
+        setrlimit(RLIMIT_FSIZE, &limit);
+    execv(words[0], (char *const *)words);
+    _exit(127);
+}
+
+int finish(pid_t pid, int signal)
+{
+    int status;
+    kill(pid, signal);
+    waitpid(pid, &status, 0);
+    return WIFEXITED(status) ? WEXITSTATUS(status) : -WTERMSIG(status);
+}
+
+pid_t start_garden_of(const char *site, const char *speed)
+{
+    static const char garden[] = GARDEN "/keeper.garden.ini";
+    const char *socket = in_dir("socket");
+    const char *record = in_dir("record");
+    const char *const words[] = {CUPLATCH, "run",      site,         "--port",
+                                 "sim",    "--garden", garden,       "--speed",
+                                 speed,    "--from",   "2031-05-10", "--socket",
+                                 socket,   "--record", record,       NULL};
+    pid_t pid = start(words, "garden.log", 0);
+    for (int i = 0; i < WAIT_MS / 20 && access(in_dir("socket"), F_OK) != 0;
+         i++)
+        nap(20);
+    return pid;
+}
+
+pid_t start_serve(rlim_t most)
+{
+    const char *const words[] = {SERVE, in_dir("serve.ini"), NULL};
+    unlink(in_dir("serve.log")); /* of the one before */
+    return start(words, "serve.log", most);
+}
+
+bool log_has(const char *text)
+{
+    static char log[20000];
+    FILE *in = fopen(in_dir("serve.log"), "r");
+    size_t length = in ? fread(log, 1, sizeof(log) - 1, in) : 0;
+    if (in)
+        fclose(in);
+    log[length] = '\0';
+    harness_at("%s", log);
+    return strstr(log, text) != NULL;
+}
+
+bool wait_log(const char *text)
+{
+    for (int i = 0; i < WAIT_MS / 20; i++) {
+        if (log_has(text))
+            return true;
+        nap(20);
+    }
+    return false;
+}

@@ -1,0 +1,42 @@
+/* Programs beside each other in a folder of their own: a garden that runs live,
+ * cuplatch-serve, whatever else. */
+#ifndef CUPLATCH_TESTS_PROGRAMS_H
+#define CUPLATCH_TESTS_PROGRAMS_H
+
+#include <stdbool.h>
+#include <stdio.h>
+#include <sys/resource.h>
+#include <sys/types.h>
+
+#define WAIT_MS 20000
+
+extern char dir[60];
+
+/* A new folder for a case; and its end. */
+void folder_begin(const char *name);
+void folder_end(void);
+
+/* A path in it, in one of four buffers. */
+const char *in_dir(const char *name);
+void write_text(const char *name, const char *text);
+
+/* How many lines a file of it has. */
+long count_lines(const char *name);
+
+void nap(int ms);
+
+/* Starts a program whose words go into a file of the folder, with files of at
+ * most so many bytes; 0: any. Ends it with a signal; its status, or less than
+ * 0. */
+pid_t start(const char *const *words, const char *log, rlim_t most);
+int finish(pid_t pid, int signal);
+
+/* Keeper's Garden by a site file, so many times as fast, with its record. */
+pid_t start_garden_of(const char *site, const char *speed);
+
+/* cuplatch-serve with serve.ini of the folder, and its log from then on. */
+pid_t start_serve(rlim_t most);
+bool log_has(const char *text);
+bool wait_log(const char *text);
+
+#endif
