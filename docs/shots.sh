@@ -158,4 +158,4 @@ build/release/cuplatch tell --socket build/shots-page/garden.sock tray_pump off 
 sleep 25
 node docs/page_shots.js http://127.0.0.1:8468 "$key" "$out"
 kill $serving $running
-wait
+wait $serving $running || true
