@@ -182,6 +182,27 @@ const struct key *door_who(struct door *door, struct evhttp_request *request)
     return key;
 }
 
+void door_pass(struct evhttp_request *request, const struct key *who,
+               struct pass *pass)
+{
+    char token[TOKEN_SIZE];
+    *pass = (struct pass){.session = ""};
+    memcpy(pass->key, who->hash, sizeof(pass->key));
+    if (!bearer_of(request) && token_of(request, token))
+        keys_hash(token, pass->session);
+}
+
+bool door_still_open(struct door *door, const struct pass *pass)
+{
+    bool known = false;
+    keys_refresh(&door->keys);
+    for (size_t i = 0; i < door->keys.count; i++)
+        known |= strcmp(door->keys.list[i].hash, pass->key) == 0;
+    return known &&
+           (!*pass->session || sessions_holds(&door->sessions, pass->session,
+                                              (int64_t)time(NULL)));
+}
+
 /* In and out */
 
 static void set_cookie(const struct door *door, struct evhttp_request *request,

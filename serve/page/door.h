@@ -42,6 +42,16 @@ const struct key *door_who(struct door *door, struct evhttp_request *request);
 const struct key *door_session(struct door *door,
                                struct evhttp_request *request);
 
+/* What somebody came in by: a stream ends with it. `session` is empty for who
+ * showed a key. */
+struct pass {
+    char session[KEY_HASH_SIZE];
+    char key[KEY_HASH_SIZE];
+};
+void door_pass(struct evhttp_request *request, const struct key *who,
+               struct pass *pass);
+bool door_still_open(struct door *door, const struct pass *pass);
+
 /* Signing in with {"key": "..."} and out; answers. */
 void door_sign_in(struct door *door, struct evhttp_request *request);
 void door_sign_out(struct door *door, struct evhttp_request *request);

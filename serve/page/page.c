@@ -192,7 +192,9 @@ static void get_follow(const struct asked *asked)
         snprintf(run, sizeof(run), "%.63s", last);
         since = strtoll(slash + 1, NULL, 10);
     }
-    watch_follow(asked->of->watch, asked->request, run, since);
+    struct pass pass;
+    door_pass(asked->request, asked->who, &pass);
+    watch_follow(asked->of->watch, asked->request, &pass, run, since);
 }
 
 static void post_tell(const struct asked *asked)
@@ -309,8 +311,10 @@ static void beat(evutil_socket_t fd, short what, void *self)
 {
     struct page *page = self;
     (void)fd, (void)what;
-    for (size_t i = 0; i < page->count; i++)
+    for (size_t i = 0; i < page->count; i++) {
+        watch_check(page->list[i].watch, &page->door);
         watch_beat(page->list[i].watch);
+    }
 }
 
 static void listen_again(evutil_socket_t fd, short what, void *self)

@@ -92,6 +92,15 @@ const struct key *sessions_find(const struct sessions *sessions,
     return key && strcmp(key->hash, sessions->list[at].key) == 0 ? key : NULL;
 }
 
+bool sessions_holds(const struct sessions *sessions, const char *hash,
+                    int64_t now)
+{
+    for (size_t i = 0; i < sessions->count; i++)
+        if (strcmp(sessions->list[i].hash, hash) == 0)
+            return sessions->list[i].ends > now;
+    return false;
+}
+
 void sessions_end(struct sessions *sessions, const char *token)
 {
     int at = find(sessions, token);

@@ -38,6 +38,10 @@ const struct key *sessions_find(const struct sessions *sessions,
                                 const struct keys *keys, const char *token,
                                 int64_t now);
 
+/* The same of the hash of a token, for who follows on. */
+bool sessions_holds(const struct sessions *sessions, const char *hash,
+                    int64_t now);
+
 void sessions_end(struct sessions *sessions, const char *token);
 
 #endif

@@ -16,6 +16,7 @@ struct follower {
     struct watch *watch;
     struct evhttp_request *request;
     struct follower *next;
+    struct pass pass;
 };
 
 struct watch {
@@ -112,6 +113,16 @@ void watch_close(struct watch *watch)
     json_decref(watch->site);
     json_decref(watch->now);
     free(watch);
+}
+
+void watch_check(struct watch *watch, struct door *door)
+{
+    for (struct follower *one = watch->followers; one;) {
+        struct follower *next = one->next;
+        if (!door_still_open(door, &one->pass))
+            evhttp_connection_free(evhttp_request_get_connection(one->request));
+        one = next;
+    }
 }
 
 /* What is known */
@@ -269,7 +280,7 @@ static void catch_up(const struct follower *follower, const char *run,
 }
 
 void watch_follow(struct watch *watch, struct evhttp_request *request,
-                  const char *run, int64_t since)
+                  const struct pass *pass, const char *run, int64_t since)
 {
     static const struct timeval patience = {.tv_sec = 30};
     struct evhttp_connection *connection =
@@ -278,7 +289,7 @@ void watch_follow(struct watch *watch, struct evhttp_request *request,
     struct follower *follower = malloc(sizeof(*follower));
     if (!follower)
         abort();
-    *follower = (struct follower){watch, request, watch->followers};
+    *follower = (struct follower){watch, request, watch->followers, *pass};
     watch->followers = follower;
     watch->follower_count++;
     reply_headers(request, "text/event-stream");

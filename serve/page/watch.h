@@ -9,6 +9,8 @@
 #include <stddef.h>
 #include <stdint.h>
 
+#include "door.h"
+
 /* Events that a browser may have missed while it was away. */
 #define WATCH_EVENTS 512
 /* One that has more unread is let go; it comes again. */
@@ -41,7 +43,10 @@ void watch_up(struct watch *watch, bool up);
 
 /* A browser follows from now on; events after number `since` of `run` first. */
 void watch_follow(struct watch *watch, struct evhttp_request *request,
-                  const char *run, int64_t since);
+                  const struct pass *pass, const char *run, int64_t since);
+
+/* Lets those go whose pass is no longer good. */
+void watch_check(struct watch *watch, struct door *door);
 
 /* Every WATCH_BEAT_S. */
 void watch_beat(const struct watch *watch);

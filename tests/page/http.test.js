@@ -374,6 +374,33 @@ test("a follower is told everything, from where it was", async () => {
   assert.equal(/id: (\S+)/.exec(same)[1], `${run}/${+number + 1}`);
 });
 
+test("a stream ends with the session or the key that it came by", async () => {
+  const opened = async (headers) => {
+    const reply = await garden.fetch("/follow", { headers });
+    const reader = reply.body.getReader();
+    await reader.read();
+    return async () => {
+      for (const end = Date.now() + 8000; Date.now() < end;) {
+        const { done } = await reader.read().catch(() => ({ done: true }));
+        if (done) return true;
+      }
+      return false;
+    };
+  };
+  const key = garden.newKey("passing");
+  const out = await signIn(key);
+  const [bySession, byOther, byKey] = [
+    await opened({ Cookie: out.cookie }),
+    await opened({ Cookie: (await signIn(key)).cookie }),
+    await opened(bearer(key)),
+  ];
+  await garden.fetch("/session", { method: "DELETE", headers: { Cookie: out.cookie, Origin: garden.base } });
+  assert.ok(await bySession(), "signed out");
+  garden.serveBy("--drop-key", "passing");
+  assert.ok(await byOther(), "its key was taken back");
+  assert.ok(await byKey(), "the key was taken back");
+});
+
 test("a history comes in no more points than were asked for", async () => {
   await until(async () => (await garden.get("/log")).events.length > 10, "events");
   const to = (await garden.get("/now")).utc;

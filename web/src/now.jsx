@@ -22,8 +22,12 @@ function Alerts({ text, standing }) {
   );
 }
 
+// One that is held is as good as the site takes it for: an echo that was missed
+// once is nothing to worry about.
+const isUsable = (level) => level?.quality === "good" || level?.quality === "held";
+
 function Level({ text, name, level, unit, start, stop }) {
-  const value = level?.quality === "good" || level?.quality === "held" ? level.value : undefined;
+  const value = isUsable(level) ? level.value : undefined;
   const startText = start !== undefined && text.starts(show(start, unit, true));
   const stopText = stop !== undefined && text.stops(show(stop, unit, true));
   const shownValue = value === undefined ? text.lost : show(value, unit);
@@ -36,7 +40,6 @@ function Level({ text, name, level, unit, start, stop }) {
         {level?.litres !== undefined && value !== undefined && (
           <span>{text.holds(show(level.litres, "L"))}</span>
         )}
-        {level?.quality === "held" && <strong class="state blocked">{text.held}</strong>}
         {value === undefined && level?.reason && <span class="why">{level.reason}</span>}
       </p>
       <Scale
@@ -48,7 +51,6 @@ function Level({ text, name, level, unit, start, stop }) {
         stop={stop}
         startText={startText}
         stopText={stopText}
-        stale={level?.quality !== "good"}
       />
     </>
   );
@@ -119,12 +121,12 @@ function Sensors({ text, site, now }) {
       <dl class="sensors">
         {rest.map(({ name, unit }) => {
           const level = now.levels?.[name];
-          const good = level?.quality === "good";
+          const good = isUsable(level);
           return (
             <div class={good ? "" : "stale"}>
               <dt>{plain(name)}</dt>
               <dd>
-                {good || level?.quality === "held" ? show(level.value, unit) : text.lost}
+                {good ? show(level.value, unit) : text.lost}
                 {level?.litres !== undefined && good && <small> {text.holds(show(level.litres, "L"))}</small>}
               </dd>
             </div>

@@ -24,7 +24,7 @@ function Label({ part, left, children }) {
   );
 }
 
-export function Scale({ name, value, unit, start, stop, label, stale, startText, stopText }) {
+export function Scale({ name, value, unit, start, stop, label, startText, stopText }) {
   const [low, high] = rangeOf(unit, start, stop, value);
   const part = (number) => Math.min(1, Math.max(0, (number - low) / (high - low)));
   const at = (number) => part(number) * WIDTH;
@@ -33,7 +33,7 @@ export function Scale({ name, value, unit, start, stop, label, stale, startText,
   return (
     <div class="scale-frame">
       <svg
-        class={`scale ${stale ? "stale" : ""}`}
+        class="scale"
         viewBox={`0 0 ${WIDTH} 64`}
         preserveAspectRatio="none"
         role="img"
