@@ -163,8 +163,11 @@ test("words go to the controller as they would at its console", async () => {
   const wrong = await tell(word(["lift off", "lift dance"]));
   assert.equal(wrong.status, 409);
   assert.equal((await wrong.json()).word, 1);
-  const { events } = await garden.get("/log?names=lift&most=5");
-  assert.ok(events.some(({ kind }) => kind === "mode"));
+  // on the disk within a second
+  await until(async () => {
+    const { events } = await garden.get("/log?names=lift&most=5");
+    return events.some(({ kind }) => kind === "mode");
+  }, "the event in the log");
   await tell(word(["lift auto"]));
 });
 
