@@ -17,6 +17,8 @@ struct follower {
     struct evhttp_request *request;
     struct follower *next;
     struct pass pass;
+    size_t
+        first; /* bytes that it got at once, while it may not have read them */
 };
 
 struct watch {
@@ -58,49 +60,59 @@ static void leave(struct evhttp_connection *connection, void *self)
     free(follower);
 }
 
-/* Says a line of the stream to one; one that does not read is let go. */
-static void say(const struct follower *follower, const char *kind,
-                const char *id, const char *text)
+static void write_line(struct evbuffer *lines, const char *kind, const char *id,
+                       const json_t *value)
+{
+    char *text = json_dumps(value, JSON_COMPACT | JSON_REAL_PRECISION(10));
+    if (!text)
+        abort();
+    if (*id)
+        evbuffer_add_printf(lines, "id: %s\n", id);
+    evbuffer_add_printf(lines, "event: %s\ndata: %s\n\n", kind, text);
+    free(text);
+}
+
+static struct evbuffer *new_lines(void)
+{
+    struct evbuffer *lines = evbuffer_new();
+    if (!lines)
+        abort();
+    return lines;
+}
+
+/* Says lines to one; one that does not read is let go. What it got at once when
+ * it came may be more than that, and does not count. */
+static void say(struct follower *follower, const void *bytes, size_t length)
 {
     struct evhttp_connection *connection =
         evhttp_request_get_connection(follower->request);
-    struct bufferevent *stream = evhttp_connection_get_bufferevent(connection);
-    struct evbuffer *line = evbuffer_new();
-    if (!line)
-        abort();
-    if (*id)
-        evbuffer_add_printf(line, "id: %s\n", id);
-    evbuffer_add_printf(line, "event: %s\ndata: %s\n\n", kind, text);
-    if (evbuffer_get_length(bufferevent_get_output(stream)) > WATCH_UNREAD_MOST)
+    size_t unread = evbuffer_get_length(
+        bufferevent_get_output(evhttp_connection_get_bufferevent(connection)));
+    if (unread <= WATCH_UNREAD_MOST)
+        follower->first = 0;
+    if (unread > follower->first + WATCH_UNREAD_MOST) {
         evhttp_connection_free(connection); /* it leaves by its callback */
-    else
-        evhttp_send_reply_chunk(follower->request, line);
-    evbuffer_free(line);
+        return;
+    }
+    struct evbuffer *lines = new_lines();
+    evbuffer_add(lines, bytes, length);
+    evhttp_send_reply_chunk(follower->request, lines);
+    evbuffer_free(lines);
 }
 
 static void say_all(const struct watch *watch, const char *kind, const char *id,
                     const json_t *value)
 {
-    char *text = json_dumps(value, JSON_COMPACT | JSON_REAL_PRECISION(10));
-    if (!text)
-        abort();
+    struct evbuffer *lines = new_lines();
+    write_line(lines, kind, id, value);
+    size_t length = evbuffer_get_length(lines);
+    const void *bytes = evbuffer_pullup(lines, -1);
     for (struct follower *one = watch->followers; one;) {
         struct follower *next = one->next;
-        say(one, kind, id, text);
+        say(one, bytes, length);
         one = next;
     }
-    free(text);
-}
-
-static void say_value(const struct follower *follower, const char *kind,
-                      json_t *value)
-{
-    char *text = json_dumps(value, JSON_COMPACT | JSON_REAL_PRECISION(10));
-    json_decref(value);
-    if (!text)
-        abort();
-    say(follower, kind, "", text);
-    free(text);
+    evbuffer_free(lines);
 }
 
 void watch_close(struct watch *watch)
@@ -260,10 +272,9 @@ void watch_beat(const struct watch *watch)
 
 /* Following */
 
-static void catch_up(const struct follower *follower, const char *run,
-                     int64_t since)
+static void catch_up(const struct watch *watch, const char *run, int64_t since,
+                     struct evbuffer *lines)
 {
-    const struct watch *watch = follower->watch;
     char id[100];
     if (strcmp(run, watch->run) != 0)
         return;
@@ -272,11 +283,27 @@ static void catch_up(const struct follower *follower, const char *run,
         int64_t number = json_integer_value(json_object_get(event, "number"));
         if (number <= since)
             continue;
-        char *text = json_dumps(event, JSON_COMPACT | JSON_REAL_PRECISION(10));
         snprintf(id, sizeof(id), "%s/%" PRId64, watch->run, number);
-        say(follower, "event", id, text);
-        free(text);
+        write_line(lines, "event", id, event);
     }
+}
+
+/* All that a browser is told when it comes, at once: nobody is let go in the
+ * middle of it. */
+static void tell_first(struct follower *follower, const char *run,
+                       int64_t since)
+{
+    const struct watch *watch = follower->watch;
+    struct evbuffer *lines = new_lines();
+    json_t *now = watch_now(watch);
+    if (watch->site)
+        write_line(lines, "site", "", watch->site);
+    write_line(lines, "now", "", now);
+    catch_up(watch, run, since, lines);
+    follower->first = evbuffer_get_length(lines);
+    evhttp_send_reply_chunk(follower->request, lines);
+    evbuffer_free(lines);
+    json_decref(now);
 }
 
 void watch_follow(struct watch *watch, struct evhttp_request *request,
@@ -289,7 +316,10 @@ void watch_follow(struct watch *watch, struct evhttp_request *request,
     struct follower *follower = malloc(sizeof(*follower));
     if (!follower)
         abort();
-    *follower = (struct follower){watch, request, watch->followers, *pass};
+    *follower = (struct follower){.watch = watch,
+                                  .request = request,
+                                  .next = watch->followers,
+                                  .pass = *pass};
     watch->followers = follower;
     watch->follower_count++;
     reply_headers(request, "text/event-stream");
@@ -297,8 +327,5 @@ void watch_follow(struct watch *watch, struct evhttp_request *request,
     evhttp_connection_set_closecb(connection, leave, follower);
     bufferevent_set_timeouts(stream, NULL, &patience);
     bufferevent_enable(stream, EV_READ); /* to see it go */
-    if (watch->site)
-        say_value(follower, "site", json_incref(watch->site));
-    say_value(follower, "now", watch_now(watch));
-    catch_up(follower, run, since);
+    tell_first(follower, run, since);
 }

@@ -377,6 +377,58 @@ test("a follower is told everything, from where it was", async () => {
   assert.equal(/id: (\S+)/.exec(same)[1], `${run}/${+number + 1}`);
 });
 
+test("one that comes back after five hundred events is told all of them", async () => {
+  const site = { name: "Long", id: "long", units: "metric", protocol: 1, run: "r", things: [], settings: [] };
+  const long = await open({ history: false, made: { site, now: { t: 1, levels: {}, standing: [] } } });
+  try {
+    for (let number = 1; number <= 500; number++)
+      long.puppet.say({ event: { number, t: number, of: "site", kind: "mode", why: "x".repeat(400) } });
+    await until(async () => (await long.get("/log?most=1")).events[0]?.number === 500, "the events");
+    const abort = new AbortController();
+    const headers = { Authorization: `Bearer ${long.key}` };
+    const reply = await long.fetch("/follow?run=r&since=0", { headers, signal: abort.signal });
+    const decoder = new TextDecoder();
+    let text = "";
+    for await (const chunk of reply.body) {
+      text += decoder.decode(chunk, { stream: true });
+      if (text.includes("event: beat")) break;
+    }
+    abort.abort();
+    const numbers = [...text.matchAll(/^id: r\/(\d+)$/gm)].map(([, number]) => Number(number));
+    assert.deepEqual(
+      numbers,
+      Array.from({ length: 500 }, (_, i) => i + 1),
+    );
+    assert.ok(text.length > 3 * 65536);
+  } finally {
+    await long.close();
+  }
+});
+
+test("one that reads nothing is let go", async () => {
+  const site = { name: "Mute", id: "mute", units: "metric", protocol: 1, run: "r", things: [], settings: [] };
+  const mute = await open({ history: false, made: { site, now: { t: 1, levels: {}, standing: [] } } });
+  try {
+    const socket = connect(mute.port, "127.0.0.1");
+    let closed = false;
+    socket.on("error", () => {}).on("close", () => (closed = true));
+    socket.write(`GET /follow HTTP/1.1\r\nHost: localhost\r\nAuthorization: Bearer ${mute.key}\r\n\r\n`);
+    await new Promise((done) => socket.once("data", done));
+    socket.pause();
+    const before = mute.memory();
+    for (let number = 1; number <= 60; number++) {
+      for (let i = 0; i < 8; i++) mute.puppet.say({ now: { t: number, standing: ["y".repeat(50000)] } });
+      await nap(10);
+    }
+    await until(async () => (await mute.get("/now")).t >= 60, "the last");
+    assert.ok(mute.memory() - before < 16000, `${before} to ${mute.memory()} kB`);
+    socket.resume();
+    await until(() => closed, "its end");
+  } finally {
+    await mute.close();
+  }
+});
+
 test("a stream ends with the session or the key that it came by", async () => {
   const opened = async (headers) => {
     const reply = await garden.fetch("/follow", { headers });
