@@ -18,14 +18,16 @@
 #include "../history/outbox.h"
 #include "note.h"
 #include "past.h"
+#include "pause.h"
 
-#define SITES_MOST 64
 #define TOPIC_SIZE 400
 #define IDENTITY_SIZE 33
 #define KEEPALIVE_S 20
 #define TURN_NS 200000000L
 /* For a foreign `here` to come, after it was asked for. */
 #define CLASH_WAIT_S 1
+/* One that has not answered for so long is told of. */
+#define ANSWER_S 5
 
 struct flight {
     int mid; /* 0: free */
@@ -55,6 +57,7 @@ struct client {
     int64_t read; /* the last message that was given to the library */
     int64_t again_s;
     int pause_s;
+    int64_t called_s;
     bool told;
     bool alone; /* it was asked, without a last will, whether anybody is here */
 };
@@ -64,7 +67,7 @@ struct broker {
     const char *file; /* the history */
     struct past *past;
     char identity[IDENTITY_SIZE];
-    struct client clients[SITES_MOST];
+    struct client clients[LINKS_MOST];
     size_t count;
     pthread_t thread;
     pthread_mutex_t lock;
@@ -351,9 +354,7 @@ static void try_later(struct client *client, int64_t now)
 {
     forget(client);
     client->again_s = now + client->pause_s;
-    client->pause_s = 2 * client->pause_s < BROKER_PAUSE_MOST_S
-                          ? 2 * client->pause_s
-                          : BROKER_PAUSE_MOST_S;
+    client->pause_s = pause_longer(client->pause_s, BROKER_PAUSE_MOST_S);
     client->told = true;
 }
 
@@ -376,6 +377,7 @@ static void call(struct client *client, int64_t now)
     char topic[TOPIC_SIZE];
     snprintf(who, sizeof(who), "%.20s-%.60s", client->broker->identity,
              client->name);
+    client->called_s = now;
     client->mqtt = mosquitto_new(who, true, client);
     if (!client->mqtt)
         abort();
@@ -440,7 +442,7 @@ static void take_message(void *self, int64_t message, const char *text)
         if (client->flights[i].mid == 0)
             flight = &client->flights[i];
     topic_of(client, "events", topic);
-    if (flight && client->read < message &&
+    if (flight &&
         mosquitto_publish(client->mqtt, &mid, topic, (int)strlen(text), text, 1,
                           false) == MOSQ_ERR_SUCCESS) {
         *flight = (struct flight){mid, message};
@@ -459,19 +461,12 @@ static int free_flights(struct client *client)
     return count;
 }
 
-static void say_events(struct client *client)
+static void say_events(struct client *client, struct history *history)
 {
-    char wrong[300];
     int room = free_flights(client);
-    struct history *history =
-        room > 0 ? history_open(client->broker->file, HISTORY_READ, wrong,
-                                sizeof(wrong))
-                 : NULL;
-    if (!history)
-        return; /* full, or the history part tells */
-    (void)outbox_read(history, client->id, client->read, room, take_message,
-                      client);
-    history_close(history);
+    if (room > 0)
+        (void)outbox_read(history, client->id, client->read, room, take_message,
+                          client);
 }
 
 /* With the lock held: nobody else is here, so all is said, and again whatever
@@ -532,15 +527,53 @@ static bool may_speak(struct client *client, int64_t now)
     return client->mqtt && stage == ONLINE;
 }
 
-static void turn(struct client *client, int64_t now)
+/* The library goes on trying by itself, and says nothing. */
+static void tell_silence(struct client *client, int64_t now)
+{
+    const struct broker_config *config = &client->broker->config;
+    if (client->told || now - client->called_s < ANSWER_S)
+        return;
+    note("broker", client->name, "%s:%d: does not answer; trying again",
+         config->host, config->port);
+    client->told = true;
+}
+
+/* Whether it may be told of events. */
+static bool turn(struct client *client, int64_t now)
 {
     if (!client->mqtt && is_known(client) && now >= client->again_s)
         call(client, now);
-    if (!client->mqtt || !may_speak(client, now))
-        return;
+    if (!client->mqtt)
+        return false;
+    if (!may_speak(client, now)) {
+        if (client->mqtt)
+            tell_silence(client, now);
+        return false;
+    }
     client->pause_s = BROKER_PAUSE_FIRST_S;
+    client->called_s = now;
     client->told = false;
-    say_events(client);
+    return true;
+}
+
+/* All of them, and one look into the history where any may speak. */
+static void round_of(struct broker *broker, size_t count)
+{
+    char wrong[300];
+    bool speaks[LINKS_MOST];
+    bool any = false;
+    int64_t now = (int64_t)time(NULL);
+    for (size_t i = 0; i < count; i++) {
+        speaks[i] = turn(&broker->clients[i], now);
+        any |= speaks[i];
+    }
+    struct history *history =
+        any ? history_open(broker->file, HISTORY_READ, wrong, sizeof(wrong))
+            : NULL; /* what is wrong with it its own part tells */
+    for (size_t i = 0; history && i < count; i++)
+        if (speaks[i])
+            say_events(&broker->clients[i], history);
+    history_close(history);
 }
 
 static void *run(void *self)
@@ -554,8 +587,7 @@ static void *run(void *self)
         ends = broker->ends;
         size_t count = broker->count;
         pthread_mutex_unlock(&broker->lock);
-        for (size_t i = 0; i < count; i++)
-            turn(&broker->clients[i], (int64_t)time(NULL));
+        round_of(broker, count);
     }
     return NULL;
 }

@@ -57,9 +57,9 @@ static void read_site(struct config *config, const struct ini_section *section)
         problem_error(&config->problems, place,
                       "expected socket = the whole path of the controller's, "
                       "such as /run/cuplatch/keeper.sock");
-    else if (config->site_count == CONFIG_SITES_MOST)
+    else if (config->site_count == LINKS_MOST)
         problem_error(&config->problems, place, "more than %d sites",
-                      CONFIG_SITES_MOST);
+                      LINKS_MOST);
     else
         config->sites[config->site_count++] = site;
 }

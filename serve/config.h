@@ -11,8 +11,6 @@
 #include "past.h"
 #include "post.h"
 
-#define CONFIG_SITES_MOST 64
-
 /* A controller to follow; texts are the file's. */
 struct config_site {
     const char *name;
@@ -22,7 +20,7 @@ struct config_site {
 struct config {
     struct ini_file ini;
     struct problems problems;
-    struct config_site sites[CONFIG_SITES_MOST];
+    struct config_site sites[LINKS_MOST];
     size_t site_count;
     struct past_config history;
     struct page_config page;

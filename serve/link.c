@@ -10,6 +10,7 @@
 #include <sys/un.h>
 
 #include "note.h"
+#include "pause.h"
 
 #define PAUSE_FIRST_S 1
 #define PAUSE_MOST_S 60
@@ -55,8 +56,7 @@ static void try_later(struct link *link, const char *why)
         note("link", link->name, "%s: %s; trying again", link->socket, why);
     link->told = true;
     evtimer_add(link->again, &pause);
-    link->pause_s =
-        2 * link->pause_s < PAUSE_MOST_S ? 2 * link->pause_s : PAUSE_MOST_S;
+    link->pause_s = pause_longer(link->pause_s, PAUSE_MOST_S);
 }
 
 static void again(evutil_socket_t fd, short what, void *self)

@@ -8,6 +8,9 @@
 #include <stdbool.h>
 #include <stdint.h>
 
+/* Controllers of one program. */
+#define LINKS_MOST 64
+
 /* Who hears of a controller. Values are theirs only during the call, unless
  * they take a reference.
  *   since     up to which event of which run (of at least 64 letters) something

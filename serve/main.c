@@ -104,8 +104,8 @@ struct service {
     struct page *page;     /* null: there is none */
     struct post *post;     /* null: nobody is called */
     struct broker *broker; /* null: there is none */
-    struct ears ears[CONFIG_SITES_MOST];
-    struct link *links[CONFIG_SITES_MOST];
+    struct ears ears[LINKS_MOST];
+    struct link *links[LINKS_MOST];
     size_t count;
 };
 

@@ -13,6 +13,7 @@
 #include "../history/outbox.h"
 #include "../history/read.h"
 #include "note.h"
+#include "pause.h"
 #include "take.h"
 
 /* So much is lost at the most when the machine loses its power. */
@@ -26,7 +27,6 @@
 /* Messages that arrived and are not yet dropped; the rest is dropped after they
  * were sent once more. */
 #define SENT_MOST 1024
-#define SITES_MOST 64
 /* Sites of a history whose events are told apart. */
 #define KNOWN_MOST 256
 
@@ -60,7 +60,7 @@ struct one {
 
 struct past {
     struct past_config config;
-    struct one ones[SITES_MOST];
+    struct one ones[LINKS_MOST];
     size_t count;
     int wake[2]; /* a byte from the thread: ask them again */
     struct event *woken;
@@ -206,8 +206,7 @@ static void fail(struct past *past, const char *what)
         note("history", NULL, "%s: %s; trying again", past->config.file, what);
     snprintf(past->said, sizeof(past->said), "%s", what);
     past->again_s = (int64_t)time(NULL) + past->pause_s;
-    past->pause_s =
-        2 * past->pause_s < PAUSE_MOST_S ? 2 * past->pause_s : PAUSE_MOST_S;
+    past->pause_s = pause_longer(past->pause_s, PAUSE_MOST_S);
 }
 
 static void forget_takers(struct past *past)

@@ -15,8 +15,8 @@
 
 #include "../grammar/edit.h"
 #include "note.h"
+#include "pause.h"
 
-#define SITES_MOST 64
 #define WORDS_MOST 16
 #define LOOK_NS 50000000L
 #define GRACE_MS 2000
@@ -35,7 +35,7 @@ struct sender {
  * alerts as they will be said. */
 struct post {
     struct post_config config;
-    struct sender senders[SITES_MOST];
+    struct sender senders[LINKS_MOST];
     size_t count;
     pthread_t thread;
     pthread_mutex_t lock;
@@ -298,9 +298,7 @@ static void send_first(struct post *post)
         note("post", NULL, "%s: %s; again in %d s", post->config.command, wrong,
              post->pause_s);
         post->again_s = now + post->pause_s;
-        post->pause_s = 2 * post->pause_s < POST_PAUSE_MOST_S
-                            ? 2 * post->pause_s
-                            : POST_PAUSE_MOST_S;
+        post->pause_s = pause_longer(post->pause_s, POST_PAUSE_MOST_S);
     }
 }
 

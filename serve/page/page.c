@@ -6,6 +6,7 @@
 #include <string.h>
 
 #include "../note.h"
+#include "../pause.h"
 #include "door.h"
 #include "files.h"
 #include "records.h"
@@ -14,7 +15,6 @@
 #include "watch.h"
 #include "words.h"
 
-#define WATCHES_MOST 64
 #define PAUSE_FIRST_S 2
 #define PAUSE_MOST_S 60
 
@@ -32,7 +32,7 @@ struct page {
     struct visitors *visitors;
     struct records *records; /* null: no history is kept */
     struct words_desk *words;
-    struct watched list[WATCHES_MOST];
+    struct watched list[LINKS_MOST];
     size_t count;
     struct event *beat;
     struct event *again;
@@ -334,8 +334,7 @@ static void listen_again(evutil_socket_t fd, short what, void *self)
     }
     if (page->pause_s == PAUSE_FIRST_S)
         note("page", NULL, "%s: %s; trying again", page->config.listen, wrong);
-    page->pause_s =
-        2 * page->pause_s < PAUSE_MOST_S ? 2 * page->pause_s : PAUSE_MOST_S;
+    page->pause_s = pause_longer(page->pause_s, PAUSE_MOST_S);
     evtimer_add(page->again, &pause);
 }
 

@@ -14,7 +14,7 @@ int LLVMFuzzerTestOneInput(const uint8_t *bytes, size_t count)
     if (!config_read(&config, bytes_as_file(bytes, count)))
         abort();
     if (config.problems.errors == 0 &&
-        (config.site_count == 0 || config.site_count > CONFIG_SITES_MOST ||
+        (config.site_count == 0 || config.site_count > LINKS_MOST ||
          config.history.minutes_s < 86400 || config.history.at_most < 0))
         abort();
     for (size_t i = 0; i < config.site_count; i++)

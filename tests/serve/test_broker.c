@@ -289,3 +289,17 @@ CASE(a_password_that_was_changed_is_read_again)
     finish(broker, SIGTERM);
     folder_end();
 }
+
+CASE(a_broker_that_is_not_there_is_told_of_and_waited_for)
+{
+    begin("absent", "", "allow_anonymous true");
+    pid_t garden = start_garden();
+    pid_t serve = start_serve(0);
+    CHECK(wait_log("Connection refused; trying again"));
+    pid_t broker = start_broker();
+    CHECK(wait_log("broker garden: is there"));
+    CHECK_INT(finish(serve, SIGTERM), 0);
+    CHECK_INT(finish(garden, SIGTERM), 0);
+    finish(broker, SIGTERM);
+    folder_end();
+}
