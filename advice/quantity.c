@@ -6,7 +6,8 @@
 #include <stdio.h>
 #include <string.h>
 
-double quantity_round(double steps, bool up)
+/* Two figures of it. */
+static double rounded(double steps, bool up)
 {
     double size = fabs(steps);
     double step = size < 100 ? 1 : pow(10, floor(log10(size)) - 1);
@@ -30,7 +31,7 @@ static void shorten(char *text)
 
 void quantity_text(double steps, uint8_t unit, bool up, char *text, size_t size)
 {
-    cup_say_value(text, size, NULL, (int32_t)quantity_round(steps, up), unit);
+    cup_say_value(text, size, NULL, (int32_t)rounded(steps, up), unit);
     shorten(text);
 }
 

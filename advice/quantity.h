@@ -11,9 +11,6 @@
 void quantity_text(double steps, uint8_t unit, bool up, char *text,
                    size_t size);
 
-/* The same number of steps, as the text says it. */
-double quantity_round(double steps, bool up);
-
 /* "75s", "5m", "2h": rounded up to what people would write. */
 void quantity_time(uint64_t ms, char *text, size_t size);
 

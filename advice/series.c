@@ -5,6 +5,8 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "middle.h"
+
 /* So many times the noise makes a spike; at least so many counts. */
 #define SPIKE_TIMES 8
 #define SPIKE_LEAST 4
@@ -50,13 +52,6 @@ void series_free(struct series *series)
     *series = (struct series){.list = NULL};
 }
 
-static int by_number(const void *a, const void *b)
-{
-    int32_t one = *(const int32_t *)a;
-    int32_t two = *(const int32_t *)b;
-    return (one > two) - (one < two);
-}
-
 /* The median of a sample and its neighbours; at the ends of those there are,
  * which may be spikes for the most part. */
 static int32_t median_at(const struct series *series, size_t at)
@@ -67,15 +62,12 @@ static int32_t median_at(const struct series *series, size_t at)
     size_t to = at + half < series->count ? at + half + 1 : series->count;
     for (size_t i = from; i < to; i++)
         near[i - from] = series->list[i].raw;
-    qsort(near, to - from, sizeof(*near), by_number);
-    return near[(to - from) / 2];
+    return middle_of(near, to - from);
 }
 
 static double noise_of(int32_t *away, size_t count)
 {
-    size_t middle = count / 2;
-    qsort(away, count, sizeof(*away), by_number);
-    return MAD_SIGMA * away[middle];
+    return MAD_SIGMA * middle_of(away, count);
 }
 
 static void find_same(const struct series *series, struct series_facts *facts)

@@ -3,6 +3,8 @@
 
 #include <stdlib.h>
 
+#include "middle.h"
+
 /* Room for one more. */
 static void *grow(void *list, size_t count, size_t *size, size_t each)
 {
@@ -44,13 +46,6 @@ size_t track_from(const struct track *track, uint32_t at_s)
     return low;
 }
 
-static int by_value(const void *a, const void *b)
-{
-    int32_t one = *(const int32_t *)a;
-    int32_t two = *(const int32_t *)b;
-    return (one > two) - (one < two);
-}
-
 void track_calm(const struct track *track, size_t neighbours,
                 struct track *calm)
 {
@@ -60,8 +55,7 @@ void track_calm(const struct track *track, size_t neighbours,
         size_t from = i > neighbours ? i - neighbours : 0;
         for (size_t p = from; p < track->count && p <= i + neighbours; p++)
             near[count++] = track->list[p].value;
-        qsort(near, count, sizeof(*near), by_value);
-        track_add(calm, track->list[i].at_s, near[count / 2]);
+        track_add(calm, track->list[i].at_s, middle_of(near, count));
     }
 }
 

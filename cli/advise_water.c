@@ -42,11 +42,11 @@ static void find_others(const struct advising *advising, cup_index tank,
     }
 }
 
-/* How late a sensor's smoothed value is: half its window, and a period. */
+/* How late its level is, in s. */
 static uint32_t lag_of(const struct advising *advising, cup_index sensor)
 {
-    const struct cup_sensor *of = &advising->site.site.plan->sensors[sensor];
-    uint32_t lag = (of->every_ms * (of->window.size + 1u) / 2 + 999) / 1000;
+    const struct cup_plan *plan = advising->site.site.plan;
+    uint32_t lag = (cup_file_lag_ms(&plan->sensors[sensor]) + 999) / 1000;
     return lag > advising->lag_s ? lag : advising->lag_s;
 }
 

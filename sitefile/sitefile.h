@@ -69,6 +69,10 @@ struct cup_file_port {
  * list is the caller's, to be freed. */
 size_t cup_file_ports(const struct cup_file *file, struct cup_file_port **list);
 
+/* How late a sensor's smoothed value is, in ms: half its window, and a period.
+ */
+uint32_t cup_file_lag_ms(const struct cup_sensor *sensor);
+
 /* What the file says for a key of a thing; null when it does not. */
 const char *cup_file_value(const struct cup_file *file, const char *thing,
                            const char *key);

@@ -201,8 +201,7 @@ static void make_limit(struct cup_file *file, const struct thing *thing,
 
 /* Proof of flow */
 
-/* How late a sensor's smoothed value is: half its window, and a period. */
-static uint32_t lag_of(const struct cup_sensor *sensor)
+uint32_t cup_file_lag_ms(const struct cup_sensor *sensor)
 {
     return sensor->every_ms * (sensor->window.size + 1u) / 2;
 }
@@ -290,7 +289,7 @@ static void check_window(struct cup_file *file, const struct value *value,
                          const struct cup_proof *proof)
 {
     cup_index sensor = cup_thing_sensor(&file->plan, proof->about);
-    uint32_t least = 2 * lag_of(&file->tables.sensors[sensor]);
+    uint32_t least = 2 * cup_file_lag_ms(&file->tables.sensors[sensor]);
     char time[24];
     if (proof->within_ms >= least && proof->within_ms > 0)
         return;

@@ -31,7 +31,7 @@ strangers kept '"cuplatch/journal\.h"|"(days|ring|writer)\.h"|"\.\./ports/common
 strangers history '"cuplatch/say\.h"|"(history|inside|intake|outbox|read|schema|units)\.h"|<'
 strangers serve '"(page/)?[a-z_]+\.h"|"cuplatch/say\.h"|"\.\./(note|link|pause)\.h"|"(\.\./)?\.\./(grammar|history)/[a-z]+\.h"|<'
 strangers serve/page '"[a-z_]+\.h"|"\.\./(note|link|pause)\.h"|"\.\./\.\./(grammar/(edit|inifile)|history/read)\.h"|<'
-strangers advice '"(bed|flow|proposal|propose|quantity|series|track)\.h"|"cuplatch/say\.h"|<'
+strangers advice '"(bed|flow|middle|proposal|propose|quantity|series|track)\.h"|"cuplatch/say\.h"|<'
 strangers report '"cuplatch/say\.h"|"(period|report)\.h"|"\.\./history/(read|units)\.h"|<'
 strangers pins '"(pins|keys)\.h"|"\.\./(grammar/[a-z]+|sitefile/sitefile)\.h"|<'
 strangers garden '"(inside|garden|section|fao56)\.h"|"cuplatch/say\.h"|"\.\./grammar/[a-z]+\.h"|<'
