@@ -4,24 +4,21 @@
 #include "broker.h"
 
 #include <errno.h>
-#include <fcntl.h>
 #include <mosquitto.h>
 #include <mqtt_protocol.h>
 #include <pthread.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
-#include <sys/random.h>
 #include <time.h>
-#include <unistd.h>
 
 #include "../history/outbox.h"
+#include "identity.h"
 #include "note.h"
 #include "past.h"
 #include "pause.h"
 
 #define TOPIC_SIZE 400
-#define IDENTITY_SIZE 33
 #define KEEPALIVE_S 20
 #define TURN_NS 200000000L
 /* For a foreign `here` to come, after it was asked for. */
@@ -594,36 +591,6 @@ static void *run(void *self)
 
 /* Opening */
 
-static void make_identity(char identity[IDENTITY_SIZE])
-{
-    unsigned char bytes[(IDENTITY_SIZE - 1) / 2];
-    if (getrandom(bytes, sizeof(bytes), 0) != (ssize_t)sizeof(bytes))
-        abort();
-    for (size_t i = 0; i < sizeof(bytes); i++)
-        snprintf(identity + 2 * i, 3, "%02x", bytes[i]);
-}
-
-/* Kept beside the history, so that a start is not taken for somebody else. */
-static void know_identity(struct broker *broker)
-{
-    char path[4300];
-    snprintf(path, sizeof(path), "%s.identity", broker->file);
-    FILE *in = fopen(path, "re");
-    bool known = in && fscanf(in, "%32[0-9a-f]", broker->identity) == 1 &&
-                 strlen(broker->identity) == IDENTITY_SIZE - 1;
-    if (in)
-        fclose(in);
-    if (known)
-        return;
-    make_identity(broker->identity);
-    FILE *out = fopen(path, "we");
-    if (!out || fprintf(out, "%s\n", broker->identity) < 0)
-        note("broker", NULL, "%s: %s; the next start will be a stranger", path,
-             strerror(errno));
-    if (out)
-        fclose(out);
-}
-
 struct broker *broker_open(const struct broker_config *config,
                            const char *history, struct past *past)
 {
@@ -633,7 +600,7 @@ struct broker *broker_open(const struct broker_config *config,
     broker->config = *config;
     broker->file = history;
     broker->past = past;
-    know_identity(broker);
+    identity_know(history, broker->identity);
     past_sends(past);
     mosquitto_lib_init();
     pthread_mutex_init(&broker->lock, NULL);

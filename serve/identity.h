@@ -1,0 +1,12 @@
+/* Which program this is, among all that might tell of the same site: drawn
+ * once, and kept beside the history. */
+#ifndef CUPLATCH_SERVE_IDENTITY_H
+#define CUPLATCH_SERVE_IDENTITY_H
+
+/* As hexadecimal digits, and a zero. */
+#define IDENTITY_SIZE 33
+
+/* Reads it, or makes it, beside the history's file. */
+void identity_know(const char *history, char identity[IDENTITY_SIZE]);
+
+#endif
