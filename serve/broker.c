@@ -17,6 +17,7 @@
 #include "note.h"
 #include "past.h"
 #include "pause.h"
+#include "retained.h"
 
 #define TOPIC_SIZE 400
 #define KEEPALIVE_S 20
@@ -33,16 +34,12 @@ struct flight {
 
 enum stage { OFFLINE, ASKING, ONLINE, CLASH };
 
-/* Of the loop and the thread, behind the lock: `texts` by topic below the site,
- * and which of them have `changed`. Of the library's thread and ours: the rest,
- * behind the same lock. */
+/* All of it behind the lock, but for what is of our thread. */
 struct client {
     struct broker *broker;
     const char *name;
     char id[64];
-    json_t *texts;
-    json_t *changed;
-    json_t *pumps, *out; /* the last of each output */
+    struct retained retained;
     bool there;
     enum stage stage;
     int64_t asked_s;
@@ -73,89 +70,10 @@ struct broker {
 
 /* The loop's half */
 
-/* With the lock held: what is to be retained below a site. Null: nothing is. */
-static void put(struct client *client, const char *topic, json_t *value)
+static void take_id(struct client *client, const json_t *site)
 {
-    char *text = value ? json_dumps(value, JSON_COMPACT | JSON_ENCODE_ANY |
-                                               JSON_REAL_PRECISION(10))
-                       : strdup("");
-    json_decref(value);
-    if (!text)
-        abort();
-    json_object_set_new(client->texts, topic, json_string(text));
-    json_object_set_new(client->changed, topic, json_true());
-    free(text);
-}
-
-static void put_named(struct client *client, const char *kind, const char *name,
-                      json_t *value)
-{
-    char topic[TOPIC_SIZE];
-    snprintf(topic, sizeof(topic), "%s/%.200s", kind, name);
-    put(client, topic, value);
-}
-
-/* Names that are no longer in the site are cleared. */
-static bool is_of(const json_t *site, const char *topic)
-{
-    const char *name = strchr(topic, '/');
-    const json_t *things = json_object_get(site, "things");
-    for (size_t i = 0; name && i < json_array_size(things); i++) {
-        const char *is = json_string_value(
-            json_object_get(json_array_get(things, i), "name"));
-        if (is && strcmp(is, name + 1) == 0)
-            return true;
-    }
-    return !name;
-}
-
-static void take_site(struct client *client, const json_t *site)
-{
-    const char *topic;
-    json_t *text;
-    void *next;
     const char *id = json_string_value(json_object_get(site, "id"));
     snprintf(client->id, sizeof(client->id), "%s", id ? id : client->name);
-    json_object_foreach_safe(client->texts, next, topic, text)
-    {
-        if (!is_of(site, topic))
-            put(client, topic, NULL);
-    }
-    put(client, "site", json_incref((json_t *)site));
-}
-
-/* What is wanted of an output and what it does come apart, each as it changes.
- */
-static void put_outputs(struct client *client, const json_t *now)
-{
-    const char *name;
-    json_t *pump;
-    const json_t *pumps = json_object_get(now, "pumps");
-    const json_t *out = json_object_get(now, "out");
-    json_object_update(client->pumps, (json_t *)pumps);
-    json_object_update(client->out, (json_t *)out);
-    json_object_foreach(client->pumps, name, pump)
-    {
-        if (!json_object_get(pumps, name) && !json_object_get(out, name))
-            continue;
-        json_t *both = json_copy(pump);
-        json_object_set(both, "out", json_object_get(client->out, name));
-        put_named(client, "outputs", name, both);
-    }
-}
-
-static void take_now(struct client *client, const json_t *now)
-{
-    const char *name;
-    json_t *level;
-    json_t *standing = json_object_get(now, "standing");
-    json_object_foreach(json_object_get(now, "levels"), name, level)
-    {
-        put_named(client, "levels", name, json_incref(level));
-    }
-    put_outputs(client, now);
-    if (standing)
-        put(client, "standing", json_incref(standing));
 }
 
 static void heard(void *self, const json_t *line)
@@ -164,10 +82,12 @@ static void heard(void *self, const json_t *line)
     const json_t *site = json_object_get(line, "site");
     const json_t *now = json_object_get(line, "now");
     pthread_mutex_lock(&client->broker->lock);
-    if (json_is_object(site))
-        take_site(client, site);
+    if (json_is_object(site)) {
+        take_id(client, site);
+        retained_site(&client->retained, site);
+    }
     if (json_is_object(now))
-        take_now(client, now);
+        retained_now(&client->retained, now);
     pthread_mutex_unlock(&client->broker->lock);
 }
 
@@ -176,7 +96,7 @@ static void up(void *self, bool there)
     struct client *client = self;
     pthread_mutex_lock(&client->broker->lock);
     client->there = there;
-    json_object_set_new(client->changed, "here", json_true());
+    json_object_set_new(client->retained.changed, "here", json_true());
     pthread_mutex_unlock(&client->broker->lock);
 }
 
@@ -245,10 +165,8 @@ static void take_retained(struct client *client, const char *below,
                      (length != strlen(own) || memcmp(text, own, length) != 0);
         if (other && client->stage == ASKING)
             client->stage = CLASH;
-    } else if (length > 0 && json_object_size(client->texts) > 0 &&
-               !json_object_get(client->texts, below)) {
-        put(client, below, NULL);
-    }
+    } else if (length > 0)
+        retained_stranger(&client->retained, below);
 }
 
 static void said(struct mosquitto *mqtt, void *self,
@@ -413,10 +331,10 @@ static void say_changes(struct client *client)
 {
     const char *below;
     json_t *value;
-    json_object_foreach(client->changed, below, value)
+    json_object_foreach(client->retained.changed, below, value)
     {
         const char *text =
-            json_string_value(json_object_get(client->texts, below));
+            json_string_value(json_object_get(client->retained.texts, below));
         char here[IDENTITY_SIZE + 8];
         if (strcmp(below, "here") == 0) {
             snprintf(here, sizeof(here), "yes %s", client->broker->identity);
@@ -425,7 +343,7 @@ static void say_changes(struct client *client)
         if (text)
             say(client, below, text);
     }
-    json_object_clear(client->changed);
+    json_object_clear(client->retained.changed);
 }
 
 static void take_message(void *self, int64_t message, const char *text)
@@ -470,14 +388,9 @@ static void say_events(struct client *client, struct history *history)
  * was said before. */
 static void begin(struct client *client)
 {
-    const char *below;
-    json_t *text;
     client->stage = ONLINE;
-    json_object_foreach(client->texts, below, text)
-    {
-        json_object_set_new(client->changed, below, json_true());
-    }
-    json_object_set_new(client->changed, "here", json_true());
+    retained_again(&client->retained);
+    json_object_set_new(client->retained.changed, "here", json_true());
 }
 
 static enum stage stage_of(struct client *client, int64_t now, bool *refused)
@@ -615,10 +528,7 @@ static void leave(struct client *client)
     if (client->mqtt && client->stage == ONLINE)
         say(client, "here", "no");
     forget(client);
-    json_decref(client->texts);
-    json_decref(client->changed);
-    json_decref(client->pumps);
-    json_decref(client->out);
+    retained_close(&client->retained);
 }
 
 void broker_close(struct broker *broker)
@@ -640,10 +550,7 @@ struct link_ear broker_ear(struct broker *broker, const char *name)
     struct client *client = &broker->clients[broker->count++];
     *client = (struct client){.broker = broker,
                               .name = name,
-                              .texts = json_object(),
-                              .changed = json_object(),
-                              .pumps = json_object(),
-                              .out = json_object(),
+                              .retained = retained_open(),
                               .pause_s = BROKER_PAUSE_FIRST_S};
     pthread_mutex_unlock(&broker->lock);
     return (struct link_ear){since, heard, NULL, up, client};
