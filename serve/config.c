@@ -18,37 +18,73 @@ static struct place place_of(const struct ini_entry *entry)
     return (struct place){entry->line, entry->text};
 }
 
+#define CONFIG_KEYS_MOST 8
+
+/* A key of a section: its text goes to `text`, or is taken by `fits`, which
+ * says whether it may be; null: anything may. */
+struct config_key {
+    const char *name;
+    const char **text;
+    bool (*fits)(struct config *config, const char *text);
+    const char *expected;
+};
+
 static void wrong_key(struct config *config, const struct ini_entry *entry,
-                      const char *const *keys)
+                      const struct config_key *keys)
 {
     char list[120];
     char message[200];
-    words_list(list, sizeof(list), keys);
+    const char *names[CONFIG_KEYS_MOST + 1] = {NULL};
+    for (size_t i = 0; keys[i].name; i++)
+        names[i] = keys[i].name;
+    words_list(list, sizeof(list), names);
     snprintf(message, sizeof(message), "no such key; expected %s", list);
     problem_word(&config->problems, place_of(entry), message,
-                 nearest_word(entry->key, keys));
+                 nearest_word(entry->key, names));
 }
 
-static const char *value_of(const struct ini_section *section, const char *key)
+static void read_key(struct config *config, const struct ini_entry *entry,
+                     const struct config_key *keys)
+{
+    const struct config_key *key = keys;
+    while (key->name && strcmp(key->name, entry->key) != 0)
+        key++;
+    if (!key->name) {
+        wrong_key(config, entry, keys);
+        return;
+    }
+    if (key->text)
+        *key->text = entry->value;
+    if (key->fits && !key->fits(config, entry->value))
+        problem_error(&config->problems, place_of(entry), "expected %s",
+                      key->expected);
+}
+
+/* The keys end with one that has no name. */
+static void read_keys(struct config *config, const struct ini_section *section,
+                      const struct config_key *keys)
 {
     for (size_t i = 0; i < section->count; i++)
-        if (strcmp(section->entries[i].key, key) == 0)
-            return section->entries[i].value;
-    return NULL;
+        read_key(config, &section->entries[i], keys);
+}
+
+static bool is_path(struct config *config, const char *text)
+{
+    (void)config;
+    return *text == '/';
 }
 
 /* A site */
 
 static void read_site(struct config *config, const struct ini_section *section)
 {
-    static const char *const keys[] = {"is", "socket", NULL};
     struct place place = {section->line, section->text};
-    struct config_site site = {section->name, value_of(section, "socket")};
-    const char *is = value_of(section, "is");
-    for (size_t i = 0; i < section->count; i++)
-        if (strcmp(section->entries[i].key, "is") != 0 &&
-            strcmp(section->entries[i].key, "socket") != 0)
-            wrong_key(config, &section->entries[i], keys);
+    struct config_site site = {section->name, NULL};
+    const char *is = NULL;
+    const struct config_key keys[] = {{"is", &is, NULL, NULL},
+                                      {"socket", &site.socket, NULL, NULL},
+                                      {NULL, NULL, NULL, NULL}};
+    read_keys(config, section, keys);
     if (!is || strcmp(is, "site") != 0)
         problem_error(&config->problems, place,
                       "expected is = site, a controller to follow, "
@@ -80,81 +116,62 @@ static bool read_size(const char *text, int64_t *bytes)
     return true;
 }
 
-static void read_history_key(struct config *config,
-                             const struct ini_entry *entry)
+static bool take_minutes(struct config *config, const char *text)
 {
-    static const char *const keys[] = {"file", "minutes", "at_most", NULL};
-    struct past_config *history = &config->history;
     double span_s = 0;
-    if (strcmp(entry->key, "file") == 0) {
-        history->file = entry->value;
-        if (*entry->value != '/')
-            problem_error(&config->problems, place_of(entry),
-                          "expected a whole path, such as "
-                          "/var/lib/cuplatch/history.db");
-    } else if (strcmp(entry->key, "minutes") == 0) {
-        if (quantity_read_time(entry->value, &span_s) ||
-            span_s < MINUTES_LEAST_S)
-            problem_error(&config->problems, place_of(entry),
-                          "expected a time from 1d on, such as 90d");
-        history->minutes_s = (int64_t)span_s;
-    } else if (strcmp(entry->key, "at_most") == 0) {
-        if (!read_size(entry->value, &history->at_most) ||
-            history->at_most < AT_MOST_LEAST)
-            problem_error(&config->problems, place_of(entry),
-                          "expected a size from 2MB on, such as 500MB or 2GB");
-    } else
-        wrong_key(config, entry, keys);
+    if (quantity_read_time(text, &span_s) || span_s < MINUTES_LEAST_S)
+        return false;
+    config->history.minutes_s = (int64_t)span_s;
+    return true;
+}
+
+static bool take_at_most(struct config *config, const char *text)
+{
+    int64_t *bytes = &config->history.at_most;
+    return read_size(text, bytes) && *bytes >= AT_MOST_LEAST;
 }
 
 static void read_history(struct config *config,
                          const struct ini_section *section)
 {
-    for (size_t i = 0; i < section->count; i++)
-        read_history_key(config, &section->entries[i]);
+    struct place place = {section->line, section->text};
+    const struct config_key keys[] = {
+        {"file", &config->history.file, is_path,
+         "a whole path, such as /var/lib/cuplatch/history.db"},
+        {"minutes", NULL, take_minutes, "a time from 1d on, such as 90d"},
+        {"at_most", NULL, take_at_most,
+         "a size from 2MB on, such as 500MB or 2GB"},
+        {NULL, NULL, NULL, NULL}};
+    read_keys(config, section, keys);
     if (!config->history.file)
-        problem_error(&config->problems,
-                      (struct place){section->line, section->text},
+        problem_error(&config->problems, place,
                       "needs file = where it is kept");
 }
 
 /* The page */
 
-static void read_page_key(struct config *config, const struct ini_entry *entry,
-                          bool *plain)
+static bool is_yes_or_no(struct config *config, const char *text)
 {
-    static const char *const keys[] = {"listen", "names", "keys", "certificate",
-                                       "plain",  "files", NULL};
-    struct page_config *page = &config->page;
-    const char **const values[] = {&page->listen, &page->names,
-                                   &page->keys,   &page->certificate,
-                                   NULL,          &page->files};
-    for (size_t i = 0; keys[i]; i++) {
-        if (strcmp(entry->key, keys[i]) != 0)
-            continue;
-        if (values[i])
-            *values[i] = entry->value;
-        else
-            *plain = strcmp(entry->value, "yes") == 0;
-        if (i >= 2 && values[i] && *entry->value != '/')
-            problem_error(&config->problems, place_of(entry),
-                          "expected a whole path, such as "
-                          "/var/lib/cuplatch/keys");
-        if (!values[i] && !*plain && strcmp(entry->value, "no") != 0)
-            problem_error(&config->problems, place_of(entry),
-                          "expected yes or no");
-        return;
-    }
-    wrong_key(config, entry, keys);
+    (void)config;
+    return strcmp(text, "yes") == 0 || strcmp(text, "no") == 0;
 }
 
 static void read_page(struct config *config, const struct ini_section *section)
 {
     struct place place = {section->line, section->text};
     struct page_config *page = &config->page;
-    bool plain = false;
-    for (size_t i = 0; i < section->count; i++)
-        read_page_key(config, &section->entries[i], &plain);
+    const char *says_plain = "no";
+    const char path[] = "a whole path, such as /var/lib/cuplatch/keys";
+    const struct config_key keys[] = {
+        {"listen", &page->listen, NULL, NULL},
+        {"names", &page->names, NULL, NULL},
+        {"keys", &page->keys, is_path, path},
+        {"certificate", &page->certificate, is_path, path},
+        {"plain", &says_plain, is_yes_or_no, "yes or no"},
+        {"files", &page->files, is_path, path},
+        {NULL, NULL, NULL, NULL}};
+    read_keys(config, section, keys);
+    bool plain = strcmp(says_plain, "yes") == 0;
     if (!page->listen || !strchr(page->listen, ':'))
         problem_error(&config->problems, place,
                       "needs listen = ADDRESS:PORT, such as 127.0.0.1:8460");
@@ -174,13 +191,12 @@ static void read_page(struct config *config, const struct ini_section *section)
 
 static void read_post(struct config *config, const struct ini_section *section)
 {
-    static const char *const keys[] = {"command", NULL};
     struct place place = {section->line, section->text};
-    const char *command = value_of(section, "command");
+    const char *command = NULL;
+    const struct config_key keys[] = {{"command", &command, NULL, NULL},
+                                      {NULL, NULL, NULL, NULL}};
     char program[400];
-    for (size_t i = 0; i < section->count; i++)
-        if (strcmp(section->entries[i].key, "command") != 0)
-            wrong_key(config, &section->entries[i], keys);
+    read_keys(config, section, keys);
     snprintf(program, sizeof(program), "%.*s",
              command ? (int)strcspn(command, " ") : 0, command ? command : "");
     if (*program != '/')
@@ -214,64 +230,59 @@ static const char *port_of(const char *host)
     return colon && !strchr(colon, ']') ? colon : NULL;
 }
 
-static bool read_url(const char *url, struct broker_config *broker)
+/* An address of its own kind goes without its brackets. */
+static bool take_host(struct broker_config *broker, const char *host,
+                      size_t length)
 {
-    const char *host = host_of(url, &broker->tls);
-    if (!host || strchr(host, '/'))
-        return false;
-    const char *port = port_of(host);
-    size_t length = port ? (size_t)(port - host) : strlen(host);
-    broker->port = broker->tls ? 8883 : 1883;
-    if (port)
-        broker->port = atoi(port + 1);
+    if (length > 1 && host[0] == '[' && host[length - 1] == ']') {
+        host++;
+        length -= 2;
+    }
     if (length == 0 || length >= sizeof(broker->host))
         return false;
     memcpy(broker->host, host, length);
     broker->host[length] = '\0';
-    return broker->port > 0 && broker->port < 65536;
+    return true;
+}
+
+static bool take_url(struct config *config, const char *url)
+{
+    struct broker_config *broker = &config->broker;
+    const char *host = host_of(url, &broker->tls);
+    if (!host || strchr(host, '/'))
+        return false;
+    const char *port = port_of(host);
+    broker->port = broker->tls ? 8883 : 1883;
+    if (port)
+        broker->port = atoi(port + 1);
+    return broker->port > 0 && broker->port < 65536 &&
+           take_host(broker, host, port ? (size_t)(port - host) : strlen(host));
 }
 
 /* What may stand in a topic, and begins none of another kind. */
-static bool is_base(const char *text)
+static bool is_base(struct config *config, const char *text)
 {
+    (void)config;
     return *text && *text != '$' && *text != '/' && !strpbrk(text, "+#") &&
            text[strlen(text) - 1] != '/' && strlen(text) < 80;
-}
-
-static void read_broker_key(struct config *config,
-                            const struct ini_entry *entry)
-{
-    static const char *const keys[] = {"url",           "base",      "user",
-                                       "password_file", "authority", NULL};
-    struct broker_config *broker = &config->broker;
-    const char **const values[] = {NULL, &broker->base, &broker->user,
-                                   &broker->password_file, &broker->authority};
-    for (size_t i = 0; keys[i]; i++) {
-        if (strcmp(entry->key, keys[i]) != 0)
-            continue;
-        if (values[i])
-            *values[i] = entry->value;
-        if (i == 0 && !read_url(entry->value, broker))
-            problem_error(&config->problems, place_of(entry),
-                          "expected mqtts://HOST:PORT or mqtt://HOST:PORT");
-        if (i == 1 && !is_base(entry->value))
-            problem_error(&config->problems, place_of(entry),
-                          "expected what topics begin with, such as garden");
-        if (i > 2 && *entry->value != '/')
-            problem_error(&config->problems, place_of(entry),
-                          "expected a whole path");
-        return;
-    }
-    wrong_key(config, entry, keys);
 }
 
 static void read_broker(struct config *config,
                         const struct ini_section *section)
 {
     struct place place = {section->line, section->text};
-    for (size_t i = 0; i < section->count; i++)
-        read_broker_key(config, &section->entries[i]);
-    if (!value_of(section, "url"))
+    struct broker_config *broker = &config->broker;
+    const char *url = NULL;
+    const struct config_key keys[] = {
+        {"url", &url, take_url, "mqtts://HOST:PORT or mqtt://HOST:PORT"},
+        {"base", &broker->base, is_base,
+         "what topics begin with, such as garden"},
+        {"user", &broker->user, NULL, NULL},
+        {"password_file", &broker->password_file, is_path, "a whole path"},
+        {"authority", &broker->authority, is_path, "a whole path"},
+        {NULL, NULL, NULL, NULL}};
+    read_keys(config, section, keys);
+    if (!url)
         problem_error(&config->problems, place,
                       "needs url = mqtts://HOST:PORT of the broker");
     if (!config->broker.base)
@@ -300,6 +311,25 @@ static void place_queue(struct config *config)
     config->post.queue = config->queue;
 }
 
+typedef void read_section(struct config *config,
+                          const struct ini_section *section);
+
+/* A section of any other name is a site. */
+static read_section *reader_of(const char *name)
+{
+    static const struct {
+        const char *name;
+        read_section *read;
+    } parts[] = {{"history", read_history},
+                 {"page", read_page},
+                 {"broker", read_broker},
+                 {"post", read_post}};
+    for (size_t i = 0; i < sizeof(parts) / sizeof(parts[0]); i++)
+        if (strcmp(parts[i].name, name) == 0)
+            return parts[i].read;
+    return read_site;
+}
+
 bool config_read(struct config *config, const char *path)
 {
     *config = (struct config){.history = {.minutes_s = MINUTES_S},
@@ -313,16 +343,8 @@ bool config_read(struct config *config, const char *path)
     fclose(in);
     errno = why;
     for (size_t i = 0; !failed && i < config->ini.count; i++)
-        if (strcmp(config->ini.sections[i].name, "history") == 0)
-            read_history(config, &config->ini.sections[i]);
-        else if (strcmp(config->ini.sections[i].name, "page") == 0)
-            read_page(config, &config->ini.sections[i]);
-        else if (strcmp(config->ini.sections[i].name, "post") == 0)
-            read_post(config, &config->ini.sections[i]);
-        else if (strcmp(config->ini.sections[i].name, "broker") == 0)
-            read_broker(config, &config->ini.sections[i]);
-        else
-            read_site(config, &config->ini.sections[i]);
+        reader_of(config->ini.sections[i].name)(config,
+                                                &config->ini.sections[i]);
     place_queue(config);
     if (config->site_count == 0 && config->problems.errors == 0)
         problem_error(&config->problems, (struct place){0, "this file"},
