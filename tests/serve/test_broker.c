@@ -152,6 +152,16 @@ static void begin(const char *name, const char *more, const char *broker)
     fclose(out);
 }
 
+/* Each ends as it should. */
+static void end_all(pid_t serve, pid_t garden, pid_t broker)
+{
+    CHECK_INT(finish(serve, SIGTERM), 0);
+    CHECK_INT(finish(garden, SIGTERM), 0);
+    stop_listening();
+    finish(broker, SIGTERM);
+    folder_end();
+}
+
 CASE(what_a_controller_says_is_there_for_whoever_listens)
 {
     begin("here", "", "allow_anonymous true");
@@ -253,11 +263,7 @@ CASE(names_that_are_gone_are_cleared)
     for (int i = 0; i < 100 && has("yard/keeper/levels/old_tank", "{}"); i++)
         nap(50);
     CHECK(!has("yard/keeper/levels/old_tank", "{}"));
-    CHECK_INT(finish(serve, SIGTERM), 0);
-    CHECK_INT(finish(garden, SIGTERM), 0);
-    stop_listening();
-    finish(broker, SIGTERM);
-    folder_end();
+    end_all(serve, garden, broker);
 }
 
 CASE(a_password_that_was_changed_is_read_again)
@@ -283,11 +289,7 @@ CASE(a_password_that_was_changed_is_read_again)
     CHECK(wait_log("broker garden: is there"));
     listen_in("listener", "ear");
     CHECK(wait_for("yard/keeper/site", "Keeper"));
-    CHECK_INT(finish(serve, SIGTERM), 0);
-    CHECK_INT(finish(garden, SIGTERM), 0);
-    stop_listening();
-    finish(broker, SIGTERM);
-    folder_end();
+    end_all(serve, garden, broker);
 }
 
 CASE(a_broker_that_is_not_there_is_told_of_and_waited_for)
