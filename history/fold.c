@@ -4,6 +4,7 @@
 #include <stdio.h>
 
 #include "inside.h"
+#include "outbox.h"
 
 #define DAY_MINUTES 1440
 #define HOUR_MINUTES 60
@@ -110,7 +111,8 @@ bool history_fold(struct history *history, int64_t before, int64_t at_most,
         done = fold_thing(history, thing, minute, more);
     if (done && at_most > 0 && bytes_of(history) > at_most)
         *more |= drop_day(history);
-    done = done && history->code == SQLITE_OK && history_commit(history);
+    done = done && history->code == SQLITE_OK && outbox_tidy(history) &&
+           history_commit(history);
     if (!done)
         history_roll_back(history);
     return done;

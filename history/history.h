@@ -10,7 +10,7 @@
 
 /* What the file says it is, and its version. */
 #define HISTORY_MARK 0x43554c48
-#define HISTORY_VERSION 2
+#define HISTORY_VERSION 3
 
 struct history;
 

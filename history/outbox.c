@@ -28,40 +28,84 @@ static sqlite3_stmt *ask(struct history *history, const char *sql)
     return statement;
 }
 
-bool outbox_put(struct history *history, const char *site, const char *text)
+bool outbox_put(struct history *history, const char *site, int64_t number,
+                const char *text)
 {
-    sqlite3_stmt *row =
-        ask(history, "INSERT INTO outbox (site, text) VALUES (?1, ?2)");
+    sqlite3_stmt *row = ask(
+        history, "INSERT INTO outbox (site, text, number) VALUES (?1, ?2, ?3)");
     if (row) {
         sqlite3_bind_text(row, 1, site, -1, SQLITE_STATIC);
         sqlite3_bind_text(row, 2, text, -1, SQLITE_STATIC);
+        sqlite3_bind_int64(row, 3, number);
     }
     return run(history, row);
 }
 
-bool outbox_read(struct history *history, const char *site, int64_t after,
-                 int most,
-                 void (*take)(void *self, int64_t message, const char *text),
-                 void *self)
+static bool read_rows(struct history *history, sqlite3_stmt *rows,
+                      outbox_take *take, void *self)
 {
-    sqlite3_stmt *rows =
-        ask(history, "SELECT message, text FROM outbox WHERE site = ?1 AND"
-                     " message > ?2 ORDER BY message LIMIT ?3");
-    if (!rows)
-        return false;
-    sqlite3_bind_text(rows, 1, site, -1, SQLITE_STATIC);
-    sqlite3_bind_int64(rows, 2, after);
-    sqlite3_bind_int(rows, 3, most);
-    while ((history->code = sqlite3_step(rows)) == SQLITE_ROW)
+    while (rows && (history->code = sqlite3_step(rows)) == SQLITE_ROW)
         take(self, sqlite3_column_int64(rows, 0),
              (const char *)sqlite3_column_text(rows, 1));
     return end(history, rows);
 }
 
-bool outbox_drop(struct history *history, int64_t message)
+static sqlite3_stmt *ask_after(struct history *history, const char *sql,
+                               const char *site, int64_t after, int most)
 {
-    sqlite3_stmt *row = ask(history, "DELETE FROM outbox WHERE message = ?1");
+    sqlite3_stmt *rows = ask(history, sql);
+    if (!rows)
+        return NULL;
+    sqlite3_bind_text(rows, 1, site, -1, SQLITE_STATIC);
+    sqlite3_bind_int64(rows, 2, after);
+    sqlite3_bind_int(rows, 3, most);
+    return rows;
+}
+
+bool outbox_read(struct history *history, const char *site, int64_t after,
+                 int most, outbox_take *take, void *self)
+{
+    return read_rows(
+        history,
+        ask_after(history,
+                  "SELECT message, text FROM outbox WHERE site = ?1 AND"
+                  " sent = 0 AND message > ?2 ORDER BY message LIMIT ?3",
+                  site, after, most),
+        take, self);
+}
+
+bool outbox_again(struct history *history, const char *site, int64_t after,
+                  int most, outbox_take *take, void *self)
+{
+    return read_rows(
+        history,
+        ask_after(history,
+                  "SELECT number, text FROM outbox WHERE site = ?1 AND"
+                  " number > ?2 ORDER BY number LIMIT ?3",
+                  site, after, most),
+        take, self);
+}
+
+bool outbox_sent(struct history *history, int64_t message)
+{
+    sqlite3_stmt *row =
+        ask(history, "UPDATE outbox SET sent = 1 WHERE message = ?1");
     if (row)
         sqlite3_bind_int64(row, 1, message);
+    return run(history, row);
+}
+
+bool outbox_tidy(struct history *history)
+{
+    sqlite3_stmt *row = ask(
+        history, "DELETE FROM outbox WHERE message IN (SELECT message FROM"
+                 " (SELECT message, sent, row_number() OVER"
+                 " (PARTITION BY site ORDER BY message DESC) AS place"
+                 " FROM outbox) WHERE place > CASE sent WHEN 1 THEN ?1"
+                 " ELSE ?2 END)");
+    if (row) {
+        sqlite3_bind_int(row, 1, OUTBOX_KEPT);
+        sqlite3_bind_int(row, 2, OUTBOX_WAITS);
+    }
     return run(history, row);
 }

@@ -19,7 +19,14 @@
     " site TEXT NOT NULL, text TEXT NOT NULL);"                                \
     "CREATE INDEX outbox_of ON outbox (site, message);"
 
-const char history_schema[] = OUTBOX
+/* What was sent stays for a while, so that it can be sent again. */
+#define OUTBOX_AGAIN                                                           \
+    "ALTER TABLE outbox ADD COLUMN number INTEGER;"                            \
+    "ALTER TABLE outbox ADD COLUMN sent INTEGER NOT NULL DEFAULT 0;"           \
+    "CREATE INDEX outbox_waits ON outbox (site, message) WHERE sent = 0;"      \
+    "CREATE INDEX outbox_numbers ON outbox (site, number);"
+
+const char history_schema[] = OUTBOX OUTBOX_AGAIN
     "CREATE TABLE sites (site INTEGER PRIMARY KEY, id TEXT NOT NULL UNIQUE,"
     " name TEXT NOT NULL, zone TEXT, us INTEGER NOT NULL, run TEXT,"
     " number INTEGER);"
@@ -56,4 +63,4 @@ const char history_schema[] = OUTBOX
     "FROM hours JOIN things USING (thing);";
 
 /* From the version of its place to the next. */
-const char *const history_steps[] = {NULL, OUTBOX};
+const char *const history_steps[] = {NULL, OUTBOX, OUTBOX_AGAIN};

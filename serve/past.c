@@ -24,7 +24,7 @@
 #define PAUSE_FIRST_S 2
 #define PAUSE_MOST_S 60
 #define FOLD_EVERY_S 600
-/* Messages that arrived and are not yet dropped; the rest is dropped after they
+/* Messages that arrived and are not yet noted; the rest is noted after they
  * were sent once more. */
 #define SENT_MOST 1024
 /* Sites of a history whose events are told apart. */
@@ -72,7 +72,7 @@ struct past {
     uint64_t left_out; /* lines that found no room */
     bool ends;
     bool sends;
-    int64_t sent[SENT_MOST]; /* of the outbox, to be dropped */
+    int64_t sent[SENT_MOST]; /* of the outbox */
     size_t sent_count;
     struct known known[KNOWN_MOST];
     size_t known_count;
@@ -344,8 +344,8 @@ static bool has_file(struct past *past, int64_t now)
     return false;
 }
 
-/* What arrived goes out of the outbox, with whatever else is written. */
-static bool drop_sent(struct past *past)
+/* What arrived is noted in the outbox, with whatever else is written. */
+static bool note_sent(struct past *past)
 {
     int64_t sent[SENT_MOST];
     pthread_mutex_lock(&past->lock);
@@ -358,7 +358,7 @@ static bool drop_sent(struct past *past)
         past->begun_s = (int64_t)time(NULL);
     }
     for (size_t i = 0; i < count; i++)
-        if (!past->begun || !outbox_drop(past->history, sent[i]))
+        if (!past->begun || !outbox_sent(past->history, sent[i]))
             return false;
     return true;
 }
@@ -370,7 +370,7 @@ static bool take_all(struct past *past, const struct message *list,
     for (size_t i = 0; i < count; i++)
         if (!take(past, &list[i]))
             return false;
-    if (!drop_sent(past))
+    if (!note_sent(past))
         return false;
     return (!past->ends && now - past->begun_s < COMMIT_S) || commit(past);
 }

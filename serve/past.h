@@ -31,7 +31,7 @@ struct past *past_open(struct event_base *base,
  * first controller. */
 void past_sends(struct past *past);
 
-/* One of the outbox has arrived; from any thread. It is dropped with what is
+/* One of the outbox has arrived; from any thread. It is noted with what is
  * written next, or sent again after a start. */
 void past_sent(struct past *past, int64_t message);
 

@@ -173,7 +173,7 @@ static bool put_out(const struct taker *taker, const json_t *json)
     char *text = json_dumps(json, JSON_COMPACT | JSON_REAL_PRECISION(10));
     if (!text)
         abort();
-    bool done = outbox_put(taker->history, taker->id, text);
+    bool done = outbox_put(taker->history, taker->id, taker->seen.number, text);
     free(text);
     return done;
 }
