@@ -4,16 +4,8 @@
 #include <limits.h>
 #include <stdlib.h>
 #include <string.h>
-#include <sys/timex.h>
 #include <time.h>
 #include <unistd.h>
-
-bool civil_is_right(void)
-{
-    struct timex about = {.modes = 0};
-    int state = adjtimex(&about);
-    return state >= 0 && state != TIME_ERROR && !(about.status & STA_UNSYNC);
-}
 
 uint32_t civil_s(int32_t *ahead_s)
 {

@@ -4,9 +4,6 @@
 
 #include "cli.h"
 
-/* Whether the kernel says that it is right. */
-bool civil_is_right(void);
-
 /* Civil time here, as if it were that of the world; by how much it is ahead. */
 uint32_t civil_s(int32_t *ahead_s);
 

@@ -15,6 +15,7 @@
 #include "../kept/ring.h"
 #include "../kept/writer.h"
 #include "../ports/common/json.h"
+#include "../ports/common/wall.h"
 #include "../ports/linux/clock.h"
 #include "../ports/linux/machine.h"
 #include "../socket/desk.h"
@@ -147,7 +148,7 @@ static void set_clock(struct work *work, uint64_t now)
                             .number = civil_s(&ahead_s)};
     desk_ahead(work->desk, ahead_s);
     uint32_t off = says < word.number ? word.number - says : says - word.number;
-    if (off <= 1 || (!work->machine->wishes->trust_clock && !civil_is_right()))
+    if (off <= 1 || (!work->machine->wishes->trust_clock && !wall_is_right()))
         return;
     if (cup_site_steer(site, cup_linux_site_ms(now), &word) != CUP_OK)
         return;

@@ -74,14 +74,29 @@ bool outbox_read(struct history *history, const char *site, int64_t after,
         take, self);
 }
 
+int64_t outbox_find(struct history *history, const char *site, int64_t number)
+{
+    int64_t message = 0;
+    sqlite3_stmt *row = ask_after(
+        history,
+        "SELECT COALESCE((SELECT MAX(message) FROM outbox WHERE site = ?1 AND"
+        " number = ?2), (SELECT MIN(message) - 1 FROM outbox WHERE site = ?1"
+        " AND number > ?2), 0) LIMIT ?3",
+        site, number, 1);
+    while (row && (history->code = sqlite3_step(row)) == SQLITE_ROW)
+        message = sqlite3_column_int64(row, 0);
+    (void)end(history, row);
+    return message;
+}
+
 bool outbox_again(struct history *history, const char *site, int64_t after,
                   int most, outbox_take *take, void *self)
 {
     return read_rows(
         history,
         ask_after(history,
-                  "SELECT number, text FROM outbox WHERE site = ?1 AND"
-                  " number > ?2 ORDER BY number LIMIT ?3",
+                  "SELECT message, text FROM outbox WHERE site = ?1 AND"
+                  " message > ?2 ORDER BY message LIMIT ?3",
                   site, after, most),
         take, self);
 }
@@ -97,12 +112,12 @@ bool outbox_sent(struct history *history, int64_t message)
 
 bool outbox_tidy(struct history *history)
 {
-    sqlite3_stmt *row = ask(
-        history, "DELETE FROM outbox WHERE message IN (SELECT message FROM"
-                 " (SELECT message, sent, row_number() OVER"
-                 " (PARTITION BY site ORDER BY message DESC) AS place"
-                 " FROM outbox) WHERE place > CASE sent WHEN 1 THEN ?1"
-                 " ELSE ?2 END)");
+    sqlite3_stmt *row =
+        ask(history, "DELETE FROM outbox WHERE message IN (SELECT message FROM"
+                     " (SELECT message, sent, row_number() OVER"
+                     " (PARTITION BY site ORDER BY message DESC) AS place"
+                     " FROM outbox) WHERE place > CASE sent WHEN 1 THEN ?1"
+                     " ELSE ?2 END)");
     if (row) {
         sqlite3_bind_int(row, 1, OUTBOX_KEPT);
         sqlite3_bind_int(row, 2, OUTBOX_WAITS);

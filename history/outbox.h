@@ -23,8 +23,12 @@ bool outbox_put(struct history *history, const char *site, int64_t number,
 bool outbox_read(struct history *history, const char *site, int64_t after,
                  int most, outbox_take *take, void *self);
 
-/* Sent or not: events after one of a number, in the order of their numbers.
- * `message` is the event's number then. */
+/* The message with an event of a site by its number, the last one where several
+ * had it; if there is none, the one before the first of a higher number; else
+ * 0. */
+int64_t outbox_find(struct history *history, const char *site, int64_t number);
+
+/* As outbox_read(), whether they were sent or not. */
 bool outbox_again(struct history *history, const char *site, int64_t after,
                   int most, outbox_take *take, void *self);
 

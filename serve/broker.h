@@ -4,37 +4,35 @@
 #ifndef CUPLATCH_SERVE_BROKER_H
 #define CUPLATCH_SERVE_BROKER_H
 
-#include "link.h"
+#include "mqtt.h"
+#include "words.h"
 
 /* Events on their way at once, of one controller. */
 #define BROKER_FLIGHT 32
 #define BROKER_PAUSE_FIRST_S 2
 #define BROKER_PAUSE_MOST_S 60
 
-/*   host           of mqtt://HOST:PORT, or mqtts:// which is by TLS; null:
- * there is no broker base           what all topics begin with user,
- * password_file, authority  may be null; the password is the file's first line,
- * read at each connection; the authority's certificates are those of the
- * machine where none is named */
+/* `words`: whether words are taken from there. */
 struct broker_config {
-    char host[200];
-    int port;
-    bool tls;
-    const char *base;
-    const char *user;
-    const char *password_file;
-    const char *authority;
+    struct mqtt_config at;
+    bool words;
 };
 
 struct broker;
 struct past;
 
-/* `history` is the history's file, beside which the identity is kept. */
-struct broker *broker_open(const struct broker_config *config,
-                           const char *history, struct past *past);
+/* `history` is the history's file, beside which the identity is kept; `words`
+ * live as long. */
+struct broker *broker_open(struct event_base *base,
+                           const struct broker_config *config,
+                           const char *history, struct past *past,
+                           struct words_desk *words);
 void broker_close(struct broker *broker);
 
-/* One more controller: who hears of it. `name` must live as long. */
+/* One more controller: who hears of it, and through which link to tell it.
+ * `name` must live as long. */
 struct link_ear broker_ear(struct broker *broker, const char *name);
+void broker_link(struct broker *broker, const struct link_ear *ear,
+                 struct link *link);
 
 #endif

@@ -74,32 +74,6 @@ static bool is_path(struct config *config, const char *text)
     return *text == '/';
 }
 
-/* A site */
-
-static void read_site(struct config *config, const struct ini_section *section)
-{
-    struct place place = {section->line, section->text};
-    struct config_site site = {section->name, NULL};
-    const char *is = NULL;
-    const struct config_key keys[] = {{"is", &is, NULL, NULL},
-                                      {"socket", &site.socket, NULL, NULL},
-                                      {NULL, NULL, NULL, NULL}};
-    read_keys(config, section, keys);
-    if (!is || strcmp(is, "site") != 0)
-        problem_error(&config->problems, place,
-                      "expected is = site, a controller to follow, "
-                      "[history], [page], [broker] or [post]");
-    else if (!site.socket || *site.socket != '/')
-        problem_error(&config->problems, place,
-                      "expected socket = the whole path of the controller's, "
-                      "such as /run/cuplatch/keeper.sock");
-    else if (config->site_count == LINKS_MOST)
-        problem_error(&config->problems, place, "more than %d sites",
-                      LINKS_MOST);
-    else
-        config->sites[config->site_count++] = site;
-}
-
 /* The history */
 
 /* "500MB" or "2GB": bytes. */
@@ -231,7 +205,7 @@ static const char *port_of(const char *host)
 }
 
 /* An address of its own kind goes without its brackets. */
-static bool take_host(struct broker_config *broker, const char *host,
+static bool take_host(struct mqtt_config *broker, const char *host,
                       size_t length)
 {
     if (length > 1 && host[0] == '[' && host[length - 1] == ']') {
@@ -247,7 +221,7 @@ static bool take_host(struct broker_config *broker, const char *host,
 
 static bool take_url(struct config *config, const char *url)
 {
-    struct broker_config *broker = &config->broker;
+    struct mqtt_config *broker = config->at;
     const char *host = host_of(url, &broker->tls);
     if (!host || strchr(host, '/'))
         return false;
@@ -267,43 +241,130 @@ static bool is_base(struct config *config, const char *text)
            text[strlen(text) - 1] != '/' && strlen(text) < 80;
 }
 
+/* What all who talk to a broker say. */
+static void read_at(struct config *config, const struct ini_section *section,
+                    struct mqtt_config *at, const struct config_key own[2])
+{
+    struct place place = {section->line, section->text};
+    const char path[] = "a whole path";
+    const struct config_key keys[] = {
+        own[0],
+        own[1],
+        {"base", &at->base, is_base, "what topics begin with, such as garden"},
+        {"user", &at->user, NULL, NULL},
+        {"password_file", &at->password_file, is_path, path},
+        {"authority", &at->authority, is_path, path},
+        {NULL, NULL, NULL, NULL}};
+    config->at = at;
+    read_keys(config, section, keys);
+    if (!at->base)
+        problem_error(&config->problems, place,
+                      "needs base = what all topics begin with");
+    if (at->password_file && !at->user)
+        problem_error(&config->problems, place,
+                      "needs user, too, where there is a password_file");
+}
+
+static const char url_form[] = "mqtts://HOST:PORT or mqtt://HOST:PORT";
+
 static void read_broker(struct config *config,
                         const struct ini_section *section)
 {
     struct place place = {section->line, section->text};
-    struct broker_config *broker = &config->broker;
     const char *url = NULL;
-    const struct config_key keys[] = {
-        {"url", &url, take_url, "mqtts://HOST:PORT or mqtt://HOST:PORT"},
-        {"base", &broker->base, is_base,
-         "what topics begin with, such as garden"},
-        {"user", &broker->user, NULL, NULL},
-        {"password_file", &broker->password_file, is_path, "a whole path"},
-        {"authority", &broker->authority, is_path, "a whole path"},
-        {NULL, NULL, NULL, NULL}};
-    read_keys(config, section, keys);
+    const char *words = "no";
+    const struct config_key own[] = {
+        {"url", &url, take_url, url_form},
+        {"words", &words, is_yes_or_no, "yes or no"}};
+    read_at(config, section, &config->broker.at, own);
+    config->broker.words = strcmp(words, "yes") == 0;
     if (!url)
         problem_error(&config->problems, place,
                       "needs url = mqtts://HOST:PORT of the broker");
-    if (!config->broker.base)
+}
+
+/* Sites */
+
+static void read_sites(struct config *config, const struct ini_section *section)
+{
+    struct place place = {section->line, section->text};
+    const char *is = NULL;
+    const char *url = NULL;
+    const struct config_key own[] = {{"is", &is, NULL, NULL},
+                                     {"broker", &url, take_url, url_form}};
+    if (config->afar.name)
         problem_error(&config->problems, place,
-                      "needs base = what all topics begin with");
-    if (config->broker.password_file && !config->broker.user)
+                      "[%s] follows the sites of a broker already",
+                      config->afar.name);
+    read_at(config, section, &config->afar.at, own);
+    config->afar.name = section->name;
+    if (!url)
         problem_error(&config->problems, place,
-                      "needs user, too, where there is a password_file");
+                      "needs broker = mqtts://HOST:PORT, whose sites it is to "
+                      "follow");
+}
+
+static void read_one(struct config *config, const struct ini_section *section)
+{
+    struct place place = {section->line, section->text};
+    struct config_site site = {section->name, NULL};
+    const char *is = NULL;
+    const struct config_key keys[] = {{"is", &is, NULL, NULL},
+                                      {"socket", &site.socket, NULL, NULL},
+                                      {NULL, NULL, NULL, NULL}};
+    read_keys(config, section, keys);
+    if (!is || strcmp(is, "site") != 0)
+        problem_error(&config->problems, place,
+                      "expected is = site, a controller to follow, is = "
+                      "sites, those of a broker, [history], [page], [broker] "
+                      "or [post]");
+    else if (!site.socket || *site.socket != '/')
+        problem_error(&config->problems, place,
+                      "expected socket = the whole path of the controller's, "
+                      "such as /run/cuplatch/keeper.sock");
+    else if (config->site_count == LINKS_MOST)
+        problem_error(&config->problems, place, "more than %d sites",
+                      LINKS_MOST);
+    else
+        config->sites[config->site_count++] = site;
+}
+
+static void read_site(struct config *config, const struct ini_section *section)
+{
+    for (size_t i = 0; i < section->count; i++)
+        if (strcmp(section->entries[i].key, "is") == 0 &&
+            strcmp(section->entries[i].value, "sites") == 0) {
+            read_sites(config, section);
+            return;
+        }
+    read_one(config, section);
+}
+
+/* It would follow itself. */
+static void check_brokers(struct config *config)
+{
+    const struct mqtt_config *a = &config->broker.at;
+    const struct mqtt_config *b = &config->afar.at;
+    if (*a->host && a->base && b->base && strcmp(a->host, b->host) == 0 &&
+        a->port == b->port && strcmp(a->base, b->base) == 0)
+        problem_error(&config->problems, (struct place){0, "[broker]"},
+                      "tells the sites of this file where [%s] follows them; "
+                      "expected another base",
+                      config->afar.name);
 }
 
 /* What is not yet sent is kept beside the history. */
 static void place_queue(struct config *config)
 {
-    if (!config->post.command && !*config->broker.host)
+    const char *who = config->post.command      ? "[post]"
+                      : *config->broker.at.host ? "[broker]"
+                                                : config->afar.name;
+    if (!who)
         return;
     if (!config->history.file) {
-        problem_error(
-            &config->problems,
-            (struct place){0, config->post.command ? "[post]" : "[broker]"},
-            "needs [history], with whose file it keeps what is not "
-            "yet sent");
+        problem_error(&config->problems, (struct place){0, who},
+                      "needs [history], beside whose file it keeps what it "
+                      "must know again");
         return;
     }
     snprintf(config->queue, sizeof(config->queue), "%s.post",
@@ -346,7 +407,9 @@ bool config_read(struct config *config, const char *path)
         reader_of(config->ini.sections[i].name)(config,
                                                 &config->ini.sections[i]);
     place_queue(config);
-    if (config->site_count == 0 && config->problems.errors == 0)
+    check_brokers(config);
+    if (config->site_count == 0 && !config->afar.name &&
+        config->problems.errors == 0)
         problem_error(&config->problems, (struct place){0, "this file"},
                       "no site to follow; expected a section such as [keeper] "
                       "with is = site and its socket");

@@ -6,6 +6,7 @@
 #include <stdint.h>
 
 #include "../grammar/inifile.h"
+#include "afar.h"
 #include "broker.h"
 #include "page/page.h"
 #include "past.h"
@@ -26,7 +27,9 @@ struct config {
     struct page_config page;
     struct post_config post;
     struct broker_config broker;
-    char queue[4200]; /* the post's: beside the history */
+    struct afar_config afar;
+    struct mqtt_config *at; /* which is being read */
+    char queue[4200];       /* the post's: beside the history */
 };
 
 /* Reads a file. False with errno when it cannot be read; what is wrong with its

@@ -22,7 +22,8 @@
  * nothing of it counts. */
 enum stage { AWAY, LEARNING, SYNCING, LIVE };
 
-struct link {
+struct local {
+    struct link way;
     struct event_base *base;
     const char *name;
     const char *socket;
@@ -34,11 +35,11 @@ struct link {
     bool told; /* that it is not there */
 };
 
-static void connect_to(struct link *link);
+static void connect_to(struct local *link);
 
 /* Coming and going */
 
-static void drop(struct link *link)
+static void drop(struct local *link)
 {
     if (link->stream)
         bufferevent_free(link->stream);
@@ -48,7 +49,7 @@ static void drop(struct link *link)
     link->stage = AWAY;
 }
 
-static void try_later(struct link *link, const char *why)
+static void try_later(struct local *link, const char *why)
 {
     struct timeval pause = {.tv_sec = link->pause_s};
     drop(link);
@@ -65,8 +66,9 @@ static void again(evutil_socket_t fd, short what, void *self)
     connect_to(self);
 }
 
-void link_again(struct link *link)
+static void begin_anew(struct link *way)
 {
+    struct local *link = (struct local *)way;
     struct timeval now = {0, 0};
     drop(link);
     evtimer_add(link->again, &now);
@@ -74,7 +76,7 @@ void link_again(struct link *link)
 
 /* Lines */
 
-static void say(struct link *link, json_t *line)
+static void say(struct local *link, json_t *line)
 {
     char *text = json_dumps(line, JSON_COMPACT);
     json_decref(line);
@@ -86,7 +88,7 @@ static void say(struct link *link, json_t *line)
 }
 
 /* The site has named itself: its events go on from the last that is known. */
-static void begin(struct link *link, const json_t *site)
+static void begin(struct local *link, const json_t *site)
 {
     char run[64] = "";
     const char *id = json_string_value(json_object_get(site, "id"));
@@ -98,7 +100,7 @@ static void begin(struct link *link, const json_t *site)
     link->stage = SYNCING;
 }
 
-static void go_live(struct link *link)
+static void go_live(struct local *link)
 {
     link->stage = LIVE;
     link->pause_s = PAUSE_FIRST_S;
@@ -107,7 +109,7 @@ static void go_live(struct link *link)
     link->ear.up(link->ear.self, true);
 }
 
-static void take(struct link *link, const json_t *line)
+static void take(struct local *link, const json_t *line)
 {
     const json_t *site = json_object_get(line, "site");
     if (site && link->stage == LEARNING) {
@@ -124,8 +126,9 @@ static void take(struct link *link, const json_t *line)
         link->ear.answered(link->ear.self, line);
 }
 
-void link_say(struct link *link, json_t *line)
+static void say_if_there(struct link *way, json_t *line)
 {
+    struct local *link = (struct local *)way;
     if (link->stage == LIVE)
         say(link, line);
     else
@@ -134,7 +137,7 @@ void link_say(struct link *link, json_t *line)
 
 static void can_read(struct bufferevent *stream, void *self)
 {
-    struct link *link = self;
+    struct local *link = self;
     size_t length;
     char *text;
     struct evbuffer *in = bufferevent_get_input(stream);
@@ -155,7 +158,7 @@ static void can_read(struct bufferevent *stream, void *self)
 
 static void changed(struct bufferevent *stream, short what, void *self)
 {
-    struct link *link = self;
+    struct local *link = self;
     (void)stream;
     if (what & BEV_EVENT_CONNECTED)
         return;
@@ -167,7 +170,7 @@ static void changed(struct bufferevent *stream, short what, void *self)
         try_later(link, "went away");
 }
 
-static void connect_to(struct link *link)
+static void connect_to(struct local *link)
 {
     static const struct timeval silent = {.tv_sec = SILENT_S};
     struct sockaddr_un at = {.sun_family = AF_UNIX};
@@ -199,23 +202,25 @@ static void connect_to(struct link *link)
 struct link *link_open(struct event_base *base, const char *name,
                        const char *socket, const struct link_ear *ear)
 {
-    struct link *link = calloc(1, sizeof(*link));
+    struct local *link = calloc(1, sizeof(*link));
     if (!link)
         abort();
-    *link = (struct link){.base = base,
-                          .name = name,
-                          .socket = socket,
-                          .ear = *ear,
-                          .pause_s = PAUSE_FIRST_S};
+    *link = (struct local){.way = {say_if_there, begin_anew},
+                           .base = base,
+                           .name = name,
+                           .socket = socket,
+                           .ear = *ear,
+                           .pause_s = PAUSE_FIRST_S};
     link->again = evtimer_new(base, again, link);
     if (!link->again)
         abort();
-    link_again(link);
-    return link;
+    begin_anew(&link->way);
+    return &link->way;
 }
 
-void link_close(struct link *link)
+void link_close(struct link *way)
 {
+    struct local *link = (struct local *)way;
     drop(link);
     event_free(link->again);
     free(link);

@@ -1,5 +1,6 @@
-/* A line to a controller's local socket: it is followed from where its events
- * are known, and again, after growing pauses, when it went away. */
+/* A line to a controller, by whatever way; and the way by its local socket: it
+ * is followed from where its events are known, and again, after growing pauses,
+ * when it went away. */
 #ifndef CUPLATCH_SERVE_LINK_H
 #define CUPLATCH_SERVE_LINK_H
 
@@ -8,7 +9,7 @@
 #include <stdbool.h>
 #include <stdint.h>
 
-/* Controllers of one program. */
+/* Controllers of one machine. */
 #define LINKS_MOST 64
 
 /* Who hears of a controller. Values are theirs only during the call, unless
@@ -27,17 +28,27 @@ struct link_ear {
     void *self;
 };
 
-struct link;
+/* What every way has first. */
+struct link {
+    void (*say)(struct link *link, json_t *line);
+    void (*again)(struct link *link);
+};
 
-/* `name` is for the log; texts must live as long. */
+/* Says a line, if it is there; lets go of the value. */
+static inline void link_say(struct link *link, json_t *line)
+{
+    link->say(link, line);
+}
+
+/* Begins anew: what was missed is asked for again. */
+static inline void link_again(struct link *link)
+{
+    link->again(link);
+}
+
+/* By a socket. `name` is for the log; texts must live as long. */
 struct link *link_open(struct event_base *base, const char *name,
                        const char *socket, const struct link_ear *ear);
 void link_close(struct link *link);
-
-/* Begins anew: what was missed is asked for again. */
-void link_again(struct link *link);
-
-/* Says a line, if it is there; lets go of the value. */
-void link_say(struct link *link, json_t *line);
 
 #endif

@@ -8,9 +8,12 @@
 #include <string.h>
 #include <unistd.h>
 
+#include "afar.h"
 #include "config.h"
+#include "distant.h"
 #include "note.h"
-#include "past.h"
+#include "parts.h"
+#include "words.h"
 
 enum { DONE = 0, NO = 1, USAGE = 2, OUTSIDE = 3 };
 
@@ -35,6 +38,26 @@ static void tell_history(const struct past_config *history)
                (double)history->at_most / 1e6);
 }
 
+static void tell_broker(const char *what, const struct mqtt_config *at)
+{
+    printf("It will %s the broker at %s:%d%s, below %s", what, at->host,
+           at->port, at->tls ? " by TLS" : "", at->base);
+}
+
+static void tell_brokers(const struct config *config)
+{
+    const struct broker_config *broker = &config->broker;
+    if (*broker->at.host) {
+        tell_broker("tell", &broker->at);
+        puts(broker->words ? ", and take words from there."
+                           : ", and take no words from there.");
+    }
+    if (config->afar.name) {
+        tell_broker("follow every site of", &config->afar.at);
+        puts(".");
+    }
+}
+
 /* What it would do, for people. */
 static void tell(const struct config *config)
 {
@@ -54,86 +77,54 @@ static void tell(const struct config *config)
     if (config->post.command)
         printf("It will run %s for each alert, trip and leak.\n",
                config->post.command);
-    if (*config->broker.host)
-        printf("It will tell the broker at %s:%d%s, below %s.\n",
-               config->broker.host, config->broker.port,
-               config->broker.tls ? " by TLS" : "", config->broker.base);
+    tell_brokers(config);
     tell_history(&config->history);
-}
-
-/* Who hears of one controller: each part that is there. */
-struct ears {
-    struct link_ear list[4];
-    size_t count;
-};
-
-/* The first one says from where its events go on. */
-static int64_t since(void *self, const char *id, char *run)
-{
-    const struct link_ear *first = &((struct ears *)self)->list[0];
-    return first->since(first->self, id, run);
-}
-
-static void heard(void *self, const json_t *line)
-{
-    const struct ears *ears = self;
-    for (size_t i = 0; i < ears->count; i++)
-        ears->list[i].heard(ears->list[i].self, line);
-}
-
-static void answered(void *self, const json_t *line)
-{
-    const struct ears *ears = self;
-    for (size_t i = 0; i < ears->count; i++)
-        if (ears->list[i].answered)
-            ears->list[i].answered(ears->list[i].self, line);
-}
-
-static void up(void *self, bool there)
-{
-    const struct ears *ears = self;
-    for (size_t i = 0; i < ears->count; i++)
-        ears->list[i].up(ears->list[i].self, there);
 }
 
 /* Everything that runs in the loop. */
 struct service {
     struct event_base *base;
     struct event *ends[2];
-    struct past *past;     /* null: no history is kept */
-    struct page *page;     /* null: there is none */
-    struct post *post;     /* null: nobody is called */
-    struct broker *broker; /* null: there is none */
-    struct ears ears[LINKS_MOST];
+    struct parts parts;
+    struct afar *afar; /* null: nobody elsewhere is followed */
+    struct ears *ears[LINKS_MOST];
     struct link *links[LINKS_MOST];
     size_t count;
 };
 
 static void follow(struct service *service, const struct config_site *site)
 {
-    struct ears *ears = &service->ears[service->count];
-    const struct link_ear all = {since, heard, answered, up, ears};
-    if (service->past)
-        ears->list[ears->count++] = past_ear(service->past, site->name);
-    if (service->page)
-        ears->list[ears->count++] = page_ear(service->page, site->name);
-    size_t pages = ears->count - 1;
-    if (service->post)
-        ears->list[ears->count++] = post_ear(service->post, site->name);
-    if (service->broker)
-        ears->list[ears->count++] = broker_ear(service->broker, site->name);
-    if (ears->count == 0)
-        return; /* nobody wants to know */
+    struct ears *ears = ears_open(&service->parts, site->name, false);
+    const struct link_ear ear = ears_ear(ears);
     struct link *link =
-        link_open(service->base, site->name, site->socket, &all);
-    if (service->past)
-        past_link(service->past, &ears->list[0], link);
-    if (service->page)
-        page_link(service->page, &ears->list[pages], link);
+        link_open(service->base, site->name, site->socket, &ear);
+    ears_link(ears, link);
+    service->ears[service->count] = ears;
     service->links[service->count++] = link;
 }
 
-static void begin(struct service *service, const struct config *config)
+static void open_parts(struct service *service, const struct config *config,
+                       bool trusts_clock)
+{
+    struct parts *parts = &service->parts;
+    struct event_base *base = service->base;
+    const char *history = config->history.file;
+    parts->words = words_open(base, history, trusts_clock);
+    if (history)
+        parts->past = past_open(base, &config->history);
+    if (config->page.listen)
+        parts->page = page_open(base, &config->page, history, parts->words);
+    if (config->post.command)
+        parts->post = post_open(&config->post);
+    if (*config->broker.at.host)
+        parts->broker = broker_open(base, &config->broker, history, parts->past,
+                                    parts->words);
+    if (config->afar.name)
+        service->afar = afar_open(base, &config->afar, history, parts);
+}
+
+static void begin(struct service *service, const struct config *config,
+                  bool trusts_clock)
 {
     struct event_base *base = event_base_new();
     if (!base)
@@ -146,40 +137,40 @@ static void begin(struct service *service, const struct config *config)
             abort();
     signal(SIGXFSZ, SIG_IGN); /* a file that may not grow is a full disk */
     signal(SIGPIPE, SIG_IGN);
-    if (config->history.file)
-        service->past = past_open(base, &config->history);
-    if (config->page.listen)
-        service->page = page_open(base, &config->page, config->history.file);
-    if (config->post.command)
-        service->post = post_open(&config->post);
-    if (*config->broker.host)
-        service->broker =
-            broker_open(&config->broker, config->history.file, service->past);
+    open_parts(service, config, trusts_clock);
     for (size_t i = 0; i < config->site_count; i++)
         follow(service, &config->sites[i]);
 }
 
+/* Who brings words ends before who passes them on, and who tells before who
+ * hears. */
 static void finish(struct service *service)
 {
+    const struct parts *parts = &service->parts;
+    if (service->afar)
+        afar_close(service->afar);
     for (size_t i = 0; i < service->count; i++)
         link_close(service->links[i]);
-    if (service->page)
-        page_close(service->page);
-    if (service->post)
-        post_close(service->post);
-    if (service->broker)
-        broker_close(service->broker);
-    if (service->past)
-        past_close(service->past);
+    words_close(parts->words);
+    if (parts->page)
+        page_close(parts->page);
+    if (parts->post)
+        post_close(parts->post);
+    if (parts->broker)
+        broker_close(parts->broker);
+    if (parts->past)
+        past_close(parts->past);
+    for (size_t i = 0; i < service->count; i++)
+        ears_close(service->ears[i]);
     for (size_t i = 0; i < 2; i++)
         event_free(service->ends[i]);
     event_base_free(service->base);
 }
 
-static int serve(const struct config *config)
+static int serve(const struct config *config, bool trusts_clock)
 {
-    struct service service = {.past = NULL};
-    begin(&service, config);
+    struct service service = {.afar = NULL};
+    begin(&service, config, trusts_clock);
     note("serve", NULL, "follows %zu site%s", config->site_count,
          config->site_count == 1 ? "" : "s");
     event_base_dispatch(service.base);
@@ -194,6 +185,10 @@ struct wishes {
     char *new_key;
     char *drop_key;
     int look_only;
+    int trust_clock;
+    char *tell; /* a site */
+    char *ask;
+    const char *const *words;
 };
 
 static int change_keys(const struct config *config, const char *path,
@@ -208,6 +203,31 @@ static int change_keys(const struct config *config, const char *path,
     if (wishes->new_key)
         return page_new_key(keys, wishes->new_key, !wishes->look_only);
     return page_drop_key(keys, wishes->drop_key);
+}
+
+/* Over the broker whose sites it follows, or which it tells. */
+static int say_afar(const struct config *config, const char *path,
+                    const struct wishes *wishes)
+{
+    static const int codes[] = {[DISTANT_DONE] = DONE,
+                                [DISTANT_REFUSED] = NO,
+                                [DISTANT_SILENT] = OUTSIDE};
+    const struct mqtt_config *at =
+        config->afar.name ? &config->afar.at : &config->broker.at;
+    if (!*at->host) {
+        fprintf(stderr,
+                "cuplatch-serve: %s: there is no broker to say it over; "
+                "expected [broker], or a section with is = sites\n",
+                path);
+        return NO;
+    }
+    if (!wishes->words || !*wishes->words) {
+        fprintf(stderr, "cuplatch-serve: expected words after the site, such "
+                        "as \"lift off\"\n");
+        return USAGE;
+    }
+    return codes[distant_say(at, wishes->tell ? wishes->tell : wishes->ask,
+                             wishes->tell ? "tell" : "ask", wishes->words)];
 }
 
 static int go(const char *path, const struct wishes *wishes)
@@ -226,8 +246,10 @@ static int go(const char *path, const struct wishes *wishes)
             code = DONE;
         } else if (wishes->new_key || wishes->drop_key)
             code = change_keys(&config, path, wishes);
+        else if (wishes->tell || wishes->ask)
+            code = say_afar(&config, path, wishes);
         else
-            code = serve(&config);
+            code = serve(&config, wishes->trust_clock);
     }
     config_free(&config);
     return code;
@@ -245,23 +267,33 @@ int main(int argc, const char **argv)
          "with --new-key: it may look, but not steer", NULL},
         {"drop-key", 0, POPT_ARG_STRING, &wishes.drop_key, 0,
          "take a key back, and end", "NAME"},
+        {"tell", 0, POPT_ARG_STRING, &wishes.tell, 0,
+         "tell a site of the broker the words that follow, and end", "SITE"},
+        {"ask", 0, POPT_ARG_STRING, &wishes.ask, 0,
+         "ask a site of the broker the words that follow, and end", "SITE"},
+        {"trust-clock", 0, POPT_ARG_NONE, &wishes.trust_clock, 0,
+         "take words from afar though nothing sets this machine's clock", NULL},
         POPT_AUTOHELP POPT_TABLEEND};
     poptContext context =
         poptGetContext("cuplatch-serve", argc, argv, options, 0);
-    poptSetOtherOptionHelp(context, "[OPTION...] CONFIG");
+    poptSetOtherOptionHelp(context, "[OPTION...] CONFIG [WORDS...]");
     int wrong = poptGetNextOpt(context);
     const char *path = poptGetArg(context);
+    bool says = wishes.tell || wishes.ask;
     int code = USAGE;
+    wishes.words = (const char *const *)poptGetArgs(context);
     if (wrong < -1)
         fprintf(stderr, "cuplatch-serve: %s: %s\n",
                 poptBadOption(context, POPT_BADOPTION_NOALIAS),
                 poptStrerror(wrong));
-    else if (!path || poptPeekArg(context))
+    else if (!path || (!says && wishes.words))
         fprintf(stderr, "cuplatch-serve: expected CONFIG; --help tells more\n");
     else
         code = go(path, &wishes);
     poptFreeContext(context);
     free(wishes.new_key);
     free(wishes.drop_key);
+    free(wishes.tell);
+    free(wishes.ask);
     return code;
 }

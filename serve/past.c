@@ -27,42 +27,35 @@
 /* Messages that arrived and are not yet noted; the rest is noted after they
  * were sent once more. */
 #define SENT_MOST 1024
-/* Sites of a history whose events are told apart. */
-#define KNOWN_MOST 256
 
 /* A line, or the going of a controller where it is null. */
 struct message {
-    size_t which;
+    struct one *one;
     json_t *line;
     int64_t at;
 };
 
-/* How far the events of a site are on the disk. */
-struct known {
-    char id[64];
-    struct history_seen seen;
-};
-
 /* A controller. Of the loop: `seen`, how far its events were handed over, and
  * `gap`: nothing more is, until it has been asked again. Of the thread:
- * `taker`.
+ * `taker`, and `taken`, the next that has one.
  */
 struct one {
     struct past *past;
-    size_t which;
+    struct one *next;
     const char *name;
     struct link *link;
+    bool afar; /* it has a broker already */
     char id[64];
     struct history_seen seen;
     bool gap;
     struct taker *taker;
+    struct one *taken;
 };
 
 struct past {
     struct past_config config;
-    struct one ones[LINKS_MOST];
-    size_t count;
-    int wake[2]; /* a byte from the thread: ask them again */
+    struct one *first; /* of the loop */
+    int wake[2];       /* a byte from the thread: ask them again */
     struct event *woken;
     pthread_t thread;
     pthread_mutex_t lock;
@@ -74,9 +67,9 @@ struct past {
     bool sends;
     int64_t sent[SENT_MOST]; /* of the outbox */
     size_t sent_count;
-    struct known known[KNOWN_MOST];
-    size_t known_count;
+    json_t *known; /* by a site's id: [run, number] of what is on the disk */
     /* of the thread */
+    struct one *taken;       /* those who have been heard */
     struct history *history; /* null: it cannot be had */
     bool begun;              /* a transaction is under way, */
     int64_t begun_s;         /* since when */
@@ -89,18 +82,25 @@ struct past {
 
 /* The loop's half */
 
-/* With the lock held: of a site by its id, made if `add`; null otherwise. */
-static struct known *known_of(struct past *past, const char *id, bool add)
+/* With the lock held: how far the events of a site are on the disk. */
+static struct history_seen known_of(const struct past *past, const char *id)
 {
-    for (size_t i = 0; i < past->known_count; i++)
-        if (strcmp(past->known[i].id, id) == 0)
-            return &past->known[i];
-    if (!add || past->known_count == KNOWN_MOST)
-        return NULL;
-    struct known *known = &past->known[past->known_count++];
-    snprintf(known->id, sizeof(known->id), "%s", id);
-    known->seen = (struct history_seen){"", -1};
-    return known;
+    struct history_seen seen = {"", -1};
+    const json_t *known = json_object_get(past->known, id);
+    if (known) {
+        snprintf(seen.run, sizeof(seen.run), "%s",
+                 json_string_value(json_array_get(known, 0)));
+        seen.number = json_integer_value(json_array_get(known, 1));
+    }
+    return seen;
+}
+
+static void know(struct past *past, const char *id,
+                 const struct history_seen *seen)
+{
+    json_object_set_new(
+        past->known, id,
+        json_pack("[s, I]", seen->run, (json_int_t)seen->number));
 }
 
 static void push(struct past *past, struct one *one, const json_t *line)
@@ -113,7 +113,7 @@ static void push(struct past *past, struct one *one, const json_t *line)
         past->left_out++;
     else
         past->queue[past->waiting++] = (struct message){
-            one->which, json_incref((json_t *)line), (int64_t)time(NULL)};
+            one, json_incref((json_t *)line), (int64_t)time(NULL)};
     pthread_cond_signal(&past->more);
     pthread_mutex_unlock(&past->lock);
 }
@@ -121,8 +121,7 @@ static void push(struct past *past, struct one *one, const json_t *line)
 static void look_up(struct one *one)
 {
     pthread_mutex_lock(&one->past->lock);
-    const struct known *known = known_of(one->past, one->id, false);
-    one->seen = known ? known->seen : (struct history_seen){"", -1};
+    one->seen = known_of(one->past, one->id);
     pthread_mutex_unlock(&one->past->lock);
 }
 
@@ -166,13 +165,17 @@ static void up(void *self, bool there)
         push(one->past, one, NULL);
 }
 
-struct link_ear past_ear(struct past *past, const char *name)
+struct link_ear past_ear(struct past *past, const char *name, bool afar)
 {
-    pthread_mutex_lock(&past->lock);
-    struct one *one = &past->ones[past->count];
-    *one = (struct one){
-        .past = past, .which = past->count++, .name = name, .seen = {"", -1}};
-    pthread_mutex_unlock(&past->lock);
+    struct one *one = malloc(sizeof(*one));
+    if (!one)
+        abort();
+    *one = (struct one){.past = past,
+                        .next = past->first,
+                        .name = name,
+                        .afar = afar,
+                        .seen = {"", -1}};
+    past->first = one;
     return (struct link_ear){since, heard, NULL, up, one};
 }
 
@@ -189,8 +192,7 @@ static void ask_again(evutil_socket_t fd, short what, void *self)
     char bytes[16];
     (void)what;
     (void)!read(fd, bytes, sizeof(bytes));
-    for (size_t i = 0; i < past->count; i++) {
-        struct one *one = &past->ones[i];
+    for (struct one *one = past->first; one; one = one->next) {
         look_up(one);
         one->gap = true; /* what is under way of the old line does not count */
         if (one->link)
@@ -211,18 +213,18 @@ static void fail(struct past *past, const char *what)
 
 static void forget_takers(struct past *past)
 {
-    for (size_t i = 0; i < past->count; i++) {
-        taker_close(past->ones[i].taker);
-        past->ones[i].taker = NULL;
+    for (struct one *one = past->taken; one; one = one->taken) {
+        taker_close(one->taker);
+        one->taker = NULL;
     }
+    past->taken = NULL;
 }
 
 static void take_known(void *self, const struct history_site_row *row)
 {
     struct past *past = self;
-    struct known *known = known_of(past, row->id, true);
-    if (known)
-        known->seen = history_seen(past->history, row->site);
+    struct history_seen seen = history_seen(past->history, row->site);
+    know(past, row->id, &seen);
 }
 
 static void open_file(struct past *past)
@@ -238,7 +240,7 @@ static void open_file(struct past *past)
     }
     pthread_mutex_lock(&past->lock);
     past->history = history;
-    past->known_count = 0;
+    json_object_clear(past->known);
     (void)history_sites(history, take_known, past);
     pthread_mutex_unlock(&past->lock);
     past->said[0] = '\0';
@@ -267,28 +269,30 @@ static void note_kept(struct past *past)
     char id[64];
     struct history_seen seen;
     pthread_mutex_lock(&past->lock);
-    for (size_t i = 0; i < past->count; i++) {
-        const struct taker *taker = past->ones[i].taker;
-        struct known *known = taker && taker_seen(taker, id, sizeof(id), &seen)
-                                  ? known_of(past, id, true)
-                                  : NULL;
-        if (known)
-            known->seen = seen;
-    }
+    for (const struct one *one = past->taken; one; one = one->taken)
+        if (taker_seen(one->taker, id, sizeof(id), &seen))
+            know(past, id, &seen);
     pthread_mutex_unlock(&past->lock);
+}
+
+static void begin_with(struct past *past, struct one *one)
+{
+    one->taker = taker_open(past->history);
+    one->taken = past->taken;
+    past->taken = one;
+    if (past->sends && !one->afar)
+        taker_sends(one->taker);
 }
 
 static bool take(struct past *past, const struct message *message)
 {
-    struct one *one = &past->ones[message->which];
+    struct one *one = message->one;
     if (!past->begun) {
         past->begun = history_begin(past->history);
         past->begun_s = (int64_t)time(NULL);
     }
     if (!one->taker)
-        one->taker = taker_open(past->history);
-    if (past->sends)
-        taker_sends(one->taker);
+        begin_with(past, one);
     if (!past->begun)
         return false;
     return message->line ? taker_line(one->taker, message->line, message->at)
@@ -301,9 +305,8 @@ static bool save(struct past *past, int64_t now)
     if (now - past->saved_s < SAVE_S && !past->ends)
         return true;
     past->saved_s = now;
-    for (size_t i = 0; i < past->count; i++)
-        if (past->ones[i].taker)
-            done = taker_save(past->ones[i].taker) && done;
+    for (const struct one *one = past->taken; one; one = one->taken)
+        done = taker_save(one->taker) && done;
     return done;
 }
 
@@ -435,6 +438,7 @@ struct past *past_open(struct event_base *base,
         pipe(past->wake) != 0)
         abort();
     past->config = *config;
+    past->known = json_object();
     past->pause_s = PAUSE_FIRST_S;
     pthread_mutex_init(&past->lock, NULL);
     pthread_cond_init(&past->more, NULL);
@@ -474,6 +478,12 @@ void past_close(struct past *past)
     close(past->wake[1]);
     pthread_mutex_destroy(&past->lock);
     pthread_cond_destroy(&past->more);
+    for (struct one *one = past->first; one;) {
+        struct one *next = one->next;
+        free(one);
+        one = next;
+    }
+    json_decref(past->known);
     free(past->queue);
     free(past);
 }

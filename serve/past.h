@@ -38,8 +38,9 @@ void past_sent(struct past *past, int64_t message);
 /* All that was heard is written before it returns. */
 void past_close(struct past *past);
 
-/* One more controller: who hears of it. `name` must live as long. */
-struct link_ear past_ear(struct past *past, const char *name);
+/* One more controller: who hears of it. `name` must live as long. What one
+ * `afar` says came from a broker, and goes to none. */
+struct link_ear past_ear(struct past *past, const char *name, bool afar);
 
 /* Its link, to be asked again. */
 void past_link(struct past *past, const struct link_ear *ear,

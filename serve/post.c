@@ -24,6 +24,7 @@
 /* A controller: how far its events were looked at. */
 struct sender {
     struct post *post;
+    struct sender *next;
     const char *name;
     char id[64];
     char called[120];
@@ -35,8 +36,7 @@ struct sender {
  * alerts as they will be said. */
 struct post {
     struct post_config config;
-    struct sender senders[LINKS_MOST];
-    size_t count;
+    struct sender *first;
     pthread_t thread;
     pthread_mutex_t lock;
     pthread_cond_t more;
@@ -374,12 +374,21 @@ void post_close(struct post *post)
     json_decref(post->waiting);
     pthread_mutex_destroy(&post->lock);
     pthread_cond_destroy(&post->more);
+    for (struct sender *sender = post->first; sender;) {
+        struct sender *next = sender->next;
+        free(sender);
+        sender = next;
+    }
     free(post);
 }
 
 struct link_ear post_ear(struct post *post, const char *name)
 {
-    struct sender *sender = &post->senders[post->count++];
-    *sender = (struct sender){.post = post, .name = name, .number = -1};
+    struct sender *sender = malloc(sizeof(*sender));
+    if (!sender)
+        abort();
+    *sender = (struct sender){
+        .post = post, .next = post->first, .name = name, .number = -1};
+    post->first = sender;
     return (struct link_ear){since, heard, NULL, up, sender};
 }

@@ -99,6 +99,14 @@ void retained_now(struct retained *retained, const json_t *now)
     {
         put_named(retained, "levels", name, json_incref(level));
     }
+    json_object_foreach(json_object_get(now, "duties"), name, level)
+    {
+        put_named(retained, "duties", name, json_incref(level));
+    }
+    json_object_foreach(json_object_get(now, "days"), name, level)
+    {
+        put_named(retained, "days", name, json_incref(level));
+    }
     put_outputs(retained, now);
     if (standing)
         put(retained, "standing", json_incref(standing));

@@ -170,7 +170,10 @@ static bool put_out(const struct taker *taker, const json_t *json)
 {
     if (!taker->sends)
         return true;
-    char *text = json_dumps(json, JSON_COMPACT | JSON_REAL_PRECISION(10));
+    json_t *event = json_copy((json_t *)json);
+    json_object_set_new(event, "run", json_string(taker->seen.run));
+    char *text = json_dumps(event, JSON_COMPACT | JSON_REAL_PRECISION(10));
+    json_decref(event);
     if (!text)
         abort();
     bool done = outbox_put(taker->history, taker->id, taker->seen.number, text);

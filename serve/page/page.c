@@ -11,12 +11,14 @@
 #include "files.h"
 #include "records.h"
 #include "reply.h"
+#include "tell.h"
 #include "visitors.h"
 #include "watch.h"
-#include "words.h"
 
 #define PAUSE_FIRST_S 2
 #define PAUSE_MOST_S 60
+/* Room is made for so many controllers more. */
+#define LIST_STEP 64
 
 struct watched {
     struct page *page;
@@ -32,7 +34,7 @@ struct page {
     struct visitors *visitors;
     struct records *records; /* null: no history is kept */
     struct words_desk *words;
-    struct watched list[LINKS_MOST];
+    struct watched **list;
     size_t count;
     struct event *beat;
     struct event *again;
@@ -71,17 +73,15 @@ static void get_sites(const struct asked *asked)
 {
     json_t *sites = json_array();
     for (size_t i = 0; i < asked->page->count; i++) {
-        const struct watch *watch = asked->page->list[i].watch;
-        json_t *now = watch_now(watch);
+        const struct watch *watch = asked->page->list[i]->watch;
         const char *name =
             json_string_value(json_object_get(watch_site(watch), "name"));
-        json_t *standing = json_object_get(now, "standing");
+        json_t *standing = watch_standing(watch);
         json_array_append_new(
             sites,
             json_pack("{s:s, s:s, s:b, s:O}", "of", watch_name(watch), "name",
                       name ? name : watch_name(watch), "up", watch_is_up(watch),
                       "standing", standing ? standing : json_null()));
-        json_decref(now);
     }
     reply_json(asked->request, HTTP_OK, json_pack("{s:o}", "sites", sites));
 }
@@ -199,9 +199,9 @@ static void get_follow(const struct asked *asked)
 
 static void post_tell(const struct asked *asked)
 {
-    words_tell(asked->page->words, asked->request,
-               watch_is_up(asked->of->watch) ? asked->of->link : NULL,
-               asked->who->name);
+    tell(asked->page->words, asked->request,
+         watch_is_up(asked->of->watch) ? asked->of->link : NULL,
+         asked->who->name);
 }
 
 /* Routes */
@@ -233,10 +233,10 @@ static struct watched *find_watched(struct page *page,
 {
     char of[40];
     if (!request_query(request, "of", of, sizeof(of)))
-        return page->count ? &page->list[0] : NULL;
+        return page->count ? page->list[0] : NULL;
     for (size_t i = 0; i < page->count; i++)
-        if (strcmp(watch_name(page->list[i].watch), of) == 0)
-            return &page->list[i];
+        if (strcmp(watch_name(page->list[i]->watch), of) == 0)
+            return page->list[i];
     return NULL;
 }
 
@@ -312,8 +312,8 @@ static void beat(evutil_socket_t fd, short what, void *self)
     struct page *page = self;
     (void)fd, (void)what;
     for (size_t i = 0; i < page->count; i++) {
-        watch_check(page->list[i].watch, &page->door);
-        watch_beat(page->list[i].watch);
+        watch_check(page->list[i]->watch, &page->door);
+        watch_beat(page->list[i]->watch);
     }
 }
 
@@ -339,7 +339,8 @@ static void listen_again(evutil_socket_t fd, short what, void *self)
 }
 
 struct page *page_open(struct event_base *base,
-                       const struct page_config *config, const char *history)
+                       const struct page_config *config, const char *history,
+                       struct words_desk *words)
 {
     char wrong[300];
     struct timeval often = {.tv_sec = WATCH_BEAT_S};
@@ -357,7 +358,7 @@ struct page *page_open(struct event_base *base,
         note("page", NULL, "%s", wrong);
     if (history)
         page->records = records_open(base, history);
-    page->words = words_open(base);
+    page->words = words;
     page->beat = event_new(base, -1, EV_PERSIST, beat, page);
     page->again = evtimer_new(base, listen_again, page);
     if (!page->beat || event_add(page->beat, &often) != 0 || !page->again)
@@ -366,13 +367,19 @@ struct page *page_open(struct event_base *base,
     return page;
 }
 
+static void close_watched(struct watched *watched)
+{
+    watch_close(watched->watch);
+    free(watched);
+}
+
 void page_close(struct page *page)
 {
     if (page->records)
         records_close(page->records);
-    words_close(page->words);
     for (size_t i = 0; i < page->count; i++)
-        watch_close(page->list[i].watch);
+        close_watched(page->list[i]);
+    free(page->list);
     if (page->visitors)
         visitors_close(page->visitors);
     if (page->files)
@@ -395,21 +402,25 @@ static void heard(void *self, const json_t *line)
     watch_heard(((struct watched *)self)->watch, line);
 }
 
-static void answered(void *self, const json_t *line)
-{
-    words_answered(((struct watched *)self)->page->words, line);
-}
-
 static void up(void *self, bool there)
 {
     watch_up(((struct watched *)self)->watch, there);
 }
 
-struct link_ear page_ear(struct page *page, const char *name)
+struct link_ear page_ear(struct page *page, const char *name, size_t events)
 {
-    struct watched *watched = &page->list[page->count++];
-    *watched = (struct watched){.page = page, .watch = watch_open(name)};
-    return (struct link_ear){since, heard, answered, up, watched};
+    struct watched *watched = malloc(sizeof(*watched));
+    struct watched **list = page->list;
+    if (page->count % LIST_STEP == 0)
+        list =
+            realloc(list, (page->count + LIST_STEP) * sizeof(struct watched *));
+    if (!watched || !list)
+        abort();
+    *watched =
+        (struct watched){.page = page, .watch = watch_open(name, events)};
+    page->list = list;
+    page->list[page->count++] = watched;
+    return (struct link_ear){since, heard, NULL, up, watched};
 }
 
 void page_link(struct page *page, const struct link_ear *ear, struct link *link)

@@ -5,7 +5,7 @@
 
 #include <event2/event.h>
 
-#include "../link.h"
+#include "../words.h"
 
 /* What the file says.
  *   listen       "ADDRESS:PORT"; null: there is no page
@@ -24,14 +24,16 @@ struct page_config {
 struct page;
 
 /* Opens it; what cannot be opened is tried again and again. `history` is the
- * history's file, or null. */
+ * history's file, or null; `words` live as long. */
 struct page *page_open(struct event_base *base,
-                       const struct page_config *config, const char *history);
+                       const struct page_config *config, const char *history,
+                       struct words_desk *words);
 void page_close(struct page *page);
 
 /* One more controller, by its section's name: who hears of it, and through
- * which link to tell it. */
-struct link_ear page_ear(struct page *page, const char *name);
+ * which link to tell it. So many of its last events are known again to a
+ * browser that was away. */
+struct link_ear page_ear(struct page *page, const char *name, size_t events);
 void page_link(struct page *page, const struct link_ear *ear,
                struct link *link);
 

@@ -26,7 +26,8 @@ struct watch {
     json_t *site;
     json_t *now;
     char run[64];
-    json_t *events[WATCH_EVENTS];
+    json_t **events;
+    size_t events_most;
     uint64_t event_count; /* in all: the ring holds the last */
     int64_t number;       /* of the last */
     struct follower *followers;
@@ -34,11 +35,12 @@ struct watch {
     bool up;
 };
 
-struct watch *watch_open(const char *name)
+struct watch *watch_open(const char *name, size_t events)
 {
     struct watch *watch = calloc(1, sizeof(*watch));
-    if (!watch)
+    if (!watch || !(watch->events = calloc(events, sizeof(json_t *))))
         abort();
+    watch->events_most = events;
     watch->name = name;
     watch->number = -1;
     watch->now = json_object();
@@ -103,6 +105,8 @@ static void say(struct follower *follower, const void *bytes, size_t length)
 static void say_all(const struct watch *watch, const char *kind, const char *id,
                     const json_t *value)
 {
+    if (!watch->followers)
+        return;
     struct evbuffer *lines = new_lines();
     write_line(lines, kind, id, value);
     size_t length = evbuffer_get_length(lines);
@@ -120,8 +124,9 @@ void watch_close(struct watch *watch)
     while (watch->followers)
         evhttp_connection_free(
             evhttp_request_get_connection(watch->followers->request));
-    for (size_t i = 0; i < WATCH_EVENTS; i++)
+    for (size_t i = 0; i < watch->events_most; i++)
         json_decref(watch->events[i]);
+    free(watch->events);
     json_decref(watch->site);
     json_decref(watch->now);
     free(watch);
@@ -172,15 +177,21 @@ json_t *watch_now(const struct watch *watch)
     return now;
 }
 
+json_t *watch_standing(const struct watch *watch)
+{
+    return json_object_get(watch->now, "standing");
+}
+
 static const json_t *event_at(const struct watch *watch, uint64_t at)
 {
-    return watch->events[at % WATCH_EVENTS];
+    return watch->events[at % watch->events_most];
 }
 
 static uint64_t first_event(const struct watch *watch)
 {
-    return watch->event_count > WATCH_EVENTS ? watch->event_count - WATCH_EVENTS
-                                             : 0;
+    return watch->event_count > watch->events_most
+               ? watch->event_count - watch->events_most
+               : 0;
 }
 
 json_t *watch_events(const struct watch *watch, size_t most)
@@ -221,7 +232,7 @@ static void take_event(struct watch *watch, json_t *event)
     int64_t number = json_integer_value(json_object_get(event, "number"));
     if (number <= watch->number)
         return; /* asked for again by somebody else */
-    json_t **place = &watch->events[watch->event_count++ % WATCH_EVENTS];
+    json_t **place = &watch->events[watch->event_count++ % watch->events_most];
     json_decref(*place);
     *place = json_incref(event);
     watch->number = number;

@@ -11,8 +11,10 @@
 
 #include "door.h"
 
-/* Events that a browser may have missed while it was away. */
+/* Events that a browser may have missed while it was away: of a controller of
+ * this machine, and of one of many. */
 #define WATCH_EVENTS 512
+#define WATCH_EVENTS_AFAR 16
 /* One that has more unread is let go; it comes again. */
 #define WATCH_UNREAD_MOST 65536
 /* Something is said so often, so that silence means that the line is cut. */
@@ -20,8 +22,8 @@
 
 struct watch;
 
-/* `name` is its section, and must live as long. */
-struct watch *watch_open(const char *name);
+/* `name` is its section, and must live as long. It keeps so many events. */
+struct watch *watch_open(const char *name, size_t events);
 void watch_close(struct watch *watch);
 
 const char *watch_name(const struct watch *watch);
@@ -32,6 +34,9 @@ const json_t *watch_site(const struct watch *watch);
 
 /* As it is now, with `up` and the machine's own `clock`, UTC; the caller's. */
 json_t *watch_now(const struct watch *watch);
+
+/* What stands; null: not known. Another's. */
+json_t *watch_standing(const struct watch *watch);
 
 /* The last events, the newest first, `most` of them. */
 json_t *watch_events(const struct watch *watch, size_t most);

@@ -14,6 +14,7 @@
 
 #include "../../serve/page/keys.h"
 #include "../../serve/page/page.h"
+#include "../../serve/page/watch.h"
 #include "bytes.h"
 
 #define REQUEST_SIZE 8192
@@ -61,8 +62,9 @@ static void begin(void)
     base = event_base_new();
     const struct page_config config = {
         .listen = listen, .keys = path, .files = folder_of_ours()};
-    struct page *page = page_open(base, &config, NULL);
-    ear = page_ear(page, "garden");
+    struct page *page =
+        page_open(base, &config, NULL, words_open(base, NULL, true));
+    ear = page_ear(page, "garden", WATCH_EVENTS);
     ear.up(ear.self, true);
     hear(
         "{\"site\":{\"name\":\"G\",\"id\":\"g\",\"run\":\"r\",\"things\":[]}}");

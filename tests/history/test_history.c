@@ -507,10 +507,13 @@ CASE(an_older_version_is_brought_forward_with_all_that_is_in_it)
     CHECK(outbox_read(history, "home", 1, 9, count_message, &messages));
     CHECK_INT(messages, 3);
     /* whoever missed it is told again */
-    CHECK(outbox_again(history, "home", 70, 9, count_message, &messages));
+    CHECK(outbox_again(history, "home", outbox_find(history, "home", 70), 9,
+                       count_message, &messages));
     CHECK_INT(messages, 4);
-    CHECK(outbox_again(history, "home", -1, 9, count_message, &messages));
+    CHECK(outbox_again(history, "home", outbox_find(history, "home", 4), 9,
+                       count_message, &messages));
     CHECK_INT(messages, 6);
+    CHECK_INT(outbox_find(history, "home", 99), 0);
     history_close(history);
     end();
 }

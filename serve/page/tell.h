@@ -1,0 +1,14 @@
+/* Words of a browser: as an HTTP request comes, and as its answer goes. */
+#ifndef CUPLATCH_SERVE_PAGE_TELL_H
+#define CUPLATCH_SERVE_PAGE_TELL_H
+
+#include <event2/http.h>
+
+#include "../words.h"
+
+/* Takes the body of a POST for a controller at the other end of `link`, null
+ * while it is not there, in somebody's name; answers now or later. */
+void tell(struct words_desk *desk, struct evhttp_request *request,
+          struct link *link, const char *who);
+
+#endif

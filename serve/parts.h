@@ -1,0 +1,32 @@
+/* Who hears of controllers: each part that the file has. */
+#ifndef CUPLATCH_SERVE_PARTS_H
+#define CUPLATCH_SERVE_PARTS_H
+
+#include "link.h"
+
+struct past;
+struct page;
+struct post;
+struct broker;
+struct words_desk;
+
+/* Null: that part is not there. */
+struct parts {
+    struct past *past;
+    struct page *page;
+    struct post *post;
+    struct broker *broker;
+    struct words_desk *words;
+};
+
+/* One more controller: all of them. `afar`: it is another machine's, and a
+ * broker brings what it says. `name` must live as long. */
+struct ears;
+struct ears *ears_open(const struct parts *parts, const char *name, bool afar);
+void ears_close(struct ears *ears);
+
+/* As one; and the line through which to tell the controller. */
+struct link_ear ears_ear(struct ears *ears);
+void ears_link(struct ears *ears, struct link *link);
+
+#endif

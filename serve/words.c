@@ -1,0 +1,225 @@
+/* Each goes out under a number of its own, by which its answer is known. */
+#include "words.h"
+
+#include <math.h>
+#include <stdlib.h>
+#include <string.h>
+#include <time.h>
+
+#include "../ports/common/wall.h"
+#include "known.h"
+#include "note.h"
+
+#define LIST_MOST 16
+#define WORD_MOST 120
+
+struct waiting {
+    json_int_t number; /* 0: nothing waits here */
+    struct words_from from;
+    int64_t until;
+};
+
+struct words_desk {
+    struct event *look;
+    struct waiting list[WORDS_WAITING];
+    struct known known;
+    json_int_t number;
+    int64_t since; /* words from before nobody can know again; 0: any */
+    bool trusts_clock;
+};
+
+static void answer_error(const struct words_from *from, enum words_end end,
+                         const char *why)
+{
+    from->answer(from->self, end, json_pack("{s:s}", "error", why));
+}
+
+/* Out of time */
+
+static void look(evutil_socket_t fd, short what, void *self)
+{
+    struct words_desk *desk = self;
+    int64_t now = (int64_t)time(NULL);
+    (void)fd, (void)what;
+    for (size_t i = 0; i < WORDS_WAITING; i++) {
+        struct waiting *waiting = &desk->list[i];
+        if (!waiting->number || waiting->until >= now)
+            continue;
+        waiting->number = 0;
+        answer_error(&waiting->from, WORDS_SILENT,
+                     "the controller has not answered; look "
+                     "whether it counted before you say it again");
+    }
+}
+
+struct words_desk *words_open(struct event_base *base, const char *history,
+                              bool trusts_clock)
+{
+    struct timeval often = {.tv_sec = 1};
+    struct words_desk *desk = calloc(1, sizeof(*desk));
+    if (!desk)
+        abort();
+    known_open(&desk->known, history);
+    desk->since = history ? 0 : (int64_t)time(NULL);
+    desk->trusts_clock = trusts_clock;
+    desk->look = event_new(base, -1, EV_PERSIST, look, desk);
+    if (!desk->look || event_add(desk->look, &often) != 0)
+        abort();
+    return desk;
+}
+
+void words_close(struct words_desk *desk)
+{
+    for (size_t i = 0; i < WORDS_WAITING; i++)
+        if (desk->list[i].number)
+            answer_error(&desk->list[i].from, WORDS_SILENT,
+                         "cuplatch-serve ends");
+    event_free(desk->look);
+    free(desk);
+}
+
+/* What may go on */
+
+/* "lift off", "site hold". */
+static bool stops(const char *word)
+{
+    const char *last = strrchr(word, ' ');
+    return strcmp(word, "site hold") == 0 ||
+           (last && strcmp(last, " off") == 0);
+}
+
+/* Letters that a word may have; whatever else the console says of it. */
+static bool is_plain(const char *text, size_t length)
+{
+    if (length == 0 || length > WORD_MOST || strlen(text) != length)
+        return false;
+    for (size_t i = 0; i < length; i++)
+        if (text[i] < ' ' || text[i] > '~')
+            return false;
+    return true;
+}
+
+static bool are_plain(const json_t *list)
+{
+    for (size_t i = 0; i < json_array_size(list); i++) {
+        const json_t *word = json_array_get(list, i);
+        if (!json_is_string(word) ||
+            !is_plain(json_string_value(word), json_string_length(word)))
+            return false;
+    }
+    return true;
+}
+
+static bool is_id(const char *id)
+{
+    return id && is_plain(id, strlen(id)) && strlen(id) <= KNOWN_ID_MOST;
+}
+
+/* What is wrong with the shape of it; null: nothing. */
+static const char *shape_of(const json_t *body)
+{
+    const char *id = json_string_value(json_object_get(body, "id"));
+    const json_t *tell = json_object_get(body, "tell");
+    const json_t *list = tell ? tell : json_object_get(body, "ask");
+    if (!body)
+        return "expected one JSON object: id, t and tell";
+    if (!is_id(id))
+        return "expected id, a text of up to 64 letters that is new each time";
+    if (tell && !json_is_number(json_object_get(body, "t")))
+        return "expected t, when it was said, in s UTC";
+    if (json_array_size(list) < 1 || json_array_size(list) > LIST_MOST)
+        return "expected tell, a list of 1 to 16 words";
+    if (!are_plain(list))
+        return "expected words of plain letters, 120 at most";
+    return NULL;
+}
+
+static bool only_stops(const json_t *tell)
+{
+    for (size_t i = 0; i < json_array_size(tell); i++)
+        if (!stops(json_string_value(json_array_get(tell, i))))
+            return false;
+    return true;
+}
+
+/* Why words come too late; null: they do not. A question never does. */
+static const char *too_late(const struct words_desk *desk,
+                            const struct words_from *from, const json_t *body)
+{
+    double said = json_number_value(json_object_get(body, "t"));
+    double now = (double)time(NULL);
+    const json_t *tell = json_object_get(body, "tell");
+    if (!tell || only_stops(tell))
+        return NULL;
+    if (!from->own_clock && !desk->trusts_clock && !wall_is_right())
+        return "this machine's clock is not set by the world's, so that nobody "
+               "knows how old this is; only off and hold are taken";
+    if (!(fabs(now - said) <= WORDS_OLD_S) || said < (double)desk->since - 1)
+        return "this was said too long ago, or by another clock; say it again";
+    if (known_has(&desk->known, json_string_value(json_object_get(body, "id"))))
+        return "this has been said already";
+    return NULL;
+}
+
+/* Out and back */
+
+static struct waiting *room(struct words_desk *desk)
+{
+    for (size_t i = 0; i < WORDS_WAITING; i++)
+        if (!desk->list[i].number)
+            return &desk->list[i];
+    return NULL;
+}
+
+static void pass_on(struct words_desk *desk, struct link *link,
+                    const struct words_from *from, const json_t *body)
+{
+    struct waiting *waiting = room(desk);
+    json_t *tell = json_object_get(body, "tell");
+    if (!waiting) {
+        answer_error(from, WORDS_BUSY, "too many words wait for their answer");
+        return;
+    }
+    if (tell)
+        known_add(&desk->known, json_string_value(json_object_get(body, "id")));
+    *waiting = (struct waiting){.number = ++desk->number,
+                                .from = *from,
+                                .until = (int64_t)time(NULL) + WORDS_ANSWER_S};
+    json_t *line = json_pack("{s:I, s:s}", "id", desk->number, "by", from->by);
+    json_object_set(line, tell ? "tell" : "ask",
+                    tell ? tell : json_object_get(body, "ask"));
+    link_say(link, line);
+}
+
+void words_say(struct words_desk *desk, struct link *link,
+               const struct words_from *from, const json_t *body)
+{
+    const char *wrong = shape_of(body);
+    const char *late = wrong ? NULL : too_late(desk, from, body);
+    if (late)
+        note("words", from->by, "refused: %s", late);
+    if (wrong)
+        answer_error(from, WORDS_WRONG, wrong);
+    else if (late)
+        answer_error(from, WORDS_LATE, late);
+    else if (!link)
+        answer_error(from, WORDS_AWAY, "the controller is not there");
+    else
+        pass_on(desk, link, from, body);
+}
+
+void words_answered(struct words_desk *desk, const json_t *line)
+{
+    json_int_t number = json_integer_value(json_object_get(line, "id"));
+    bool done = json_is_true(json_object_get(line, "done"));
+    for (size_t i = 0; i < WORDS_WAITING; i++) {
+        struct waiting *waiting = &desk->list[i];
+        if (number == 0 || waiting->number != number)
+            continue;
+        json_t *answer = json_copy((json_t *)line);
+        json_object_del(answer, "id");
+        waiting->number = 0;
+        waiting->from.answer(waiting->from.self,
+                             done ? WORDS_DONE : WORDS_REFUSED, answer);
+    }
+}
