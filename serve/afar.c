@@ -293,6 +293,12 @@ static struct yard *find(struct afar *afar, const char *id)
     return found ? *(struct yard **)found : NULL;
 }
 
+/* What makes it one, and not only something that is said there. */
+static bool is_site(const char *below)
+{
+    return strcmp(below, "here") == 0 || strcmp(below, "site") == 0;
+}
+
 /* "BASE/SITE/below". */
 static void take(struct afar *afar, struct came *came)
 {
@@ -304,7 +310,7 @@ static void take(struct afar *afar, struct came *came)
     struct yard *yard = find(afar, id);
     if (!yard && came->length > 0)
         yard = add(afar, id);
-    if (yard && !yard->ears && strcmp(slash + 1, "here") == 0)
+    if (yard && !yard->ears && is_site(slash + 1))
         begin_to_hear(yard, afar->parts);
     if (yard)
         far_take(yard->far, slash + 1, came->text, came->length);

@@ -12,6 +12,7 @@
 struct distant {
     const struct mqtt_config *at;
     const char *site;
+    const char *const *words;
     const char *text;
     char id[33];
     char answers[MQTT_TOPIC_SIZE];
@@ -101,13 +102,23 @@ static bool go(struct distant *distant, bool old, char *wrong, size_t size)
     return distant->answer != NULL;
 }
 
+/* Which of them it was; null: none. */
+static const char *wrong_word(const char *const *words, const json_t *answer)
+{
+    const json_t *place = json_object_get(answer, "word");
+    json_int_t at = 0;
+    while (place && words[at] && at < json_integer_value(place))
+        at++;
+    return place ? words[at] : NULL;
+}
+
 static enum distant_end tell(const struct distant *distant)
 {
     size_t i;
     json_t *answer;
     const json_t *json = distant->answer;
     const char *error = json_string_value(json_object_get(json, "error"));
-    const char *word = json_string_value(json_object_get(json, "word"));
+    const char *word = wrong_word(distant->words, json);
     json_array_foreach(json_object_get(json, "answers"), i, answer)
     {
         puts(json_string_value(answer) ? json_string_value(answer) : "");
@@ -124,7 +135,7 @@ enum distant_end distant_say(const struct mqtt_config *at, const char *site,
 {
     char wrong[200] = "";
     char below[60];
-    struct distant distant = {.at = at, .site = site};
+    struct distant distant = {.at = at, .site = site, .words = words};
     mosquitto_lib_init();
     make_id(&distant);
     snprintf(below, sizeof(below), "answers/%s", distant.id);

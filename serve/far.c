@@ -12,9 +12,10 @@ struct far {
     char id[64];
     struct far_mouth mouth;
     struct link_ear ear;
-    bool here; /* somebody speaks for it */
-    bool up;
-    json_t *site;  /* null: it has not said what it is */
+    bool here;  /* somebody speaks for it */
+    bool up;    /* and that was told */
+    bool begun; /* it has said what it is, and that was told */
+    json_t *site;
     json_t *early; /* what came before it was up */
     char run[64];  /* of the last event that is known */
     int64_t number;
@@ -22,6 +23,13 @@ struct far {
     int64_t asked_s;
     int asked;
 };
+
+static void hear(const struct far *far, const char *kind, json_t *value)
+{
+    json_t *line = json_pack("{s:O}", kind, value);
+    far->ear.heard(far->ear.self, line);
+    json_decref(line);
+}
 
 /* Events that are missing */
 
@@ -45,16 +53,14 @@ static void miss(struct far *far)
 static void hear_event(struct far *far, json_t *event, int64_t gone)
 {
     const char *run = json_string_value(json_object_get(event, "run"));
-    json_t *line =
-        gone > 0 ? json_pack("{s:I}", "gone", (json_int_t)gone) : NULL;
-    if (line)
-        far->ear.heard(far->ear.self, line);
-    json_decref(line);
+    if (gone > 0) {
+        json_t *count = json_integer((json_int_t)gone);
+        hear(far, "gone", count);
+        json_decref(count);
+    }
     snprintf(far->run, sizeof(far->run), "%s", run ? run : "");
     far->number = json_integer_value(json_object_get(event, "number"));
-    line = json_pack("{s:O}", "event", event);
-    far->ear.heard(far->ear.self, line);
-    json_decref(line);
+    hear(far, "event", event);
 }
 
 /* One that is said once more tells which one came before it; so does the end
@@ -93,56 +99,47 @@ static void take_event(struct far *far, json_t *event)
 
 /* Coming and going */
 
-static void go_down(struct far *far)
+/* What is known of its events goes on, whether it is there or not: who tells of
+ * it may have some that nobody has heard. */
+static void begin(struct far *far)
 {
-    if (far->up)
-        far->ear.up(far->ear.self, false);
-    far->up = false;
-    far->misses = false;
-}
-
-/* It is known what it is, and somebody speaks for it: what is known of its
- * events goes on. */
-static void go_up(struct far *far)
-{
-    json_t *line = json_pack("{s:O}", "site", far->site);
     far->number = far->ear.since(far->ear.self, far->id, far->run);
-    if (!far->up)
-        far->ear.up(far->ear.self, true);
-    far->up = true;
-    far->ear.heard(far->ear.self, line);
-    json_decref(line);
-    if (json_object_size(far->early) > 0) {
-        line = json_pack("{s:O}", "now", far->early);
-        far->ear.heard(far->ear.self, line);
-        json_decref(line);
-    }
-    json_decref(far->early);
-    far->early = json_object();
+    hear(far, "site", far->site);
+    far->begun = true;
     far->misses = false;
     miss(far);
 }
 
+static void set_up(struct far *far, bool up)
+{
+    if (far->up != up)
+        far->ear.up(far->ear.self, up);
+    far->up = up;
+    if (!up || json_object_size(far->early) == 0)
+        return;
+    hear(far, "now", far->early);
+    json_object_clear(far->early);
+}
+
+/* Whoever speaks for it may have been away, too, and not heard the question. */
 static void take_here(struct far *far, const char *text, size_t length)
 {
-    bool here = length >= 3 && strncmp(text, "yes", 3) == 0;
-    if (here == far->here && far->up)
+    far->here = length >= 3 && strncmp(text, "yes", 3) == 0;
+    if (!far->begun)
         return;
-    far->here = here;
-    if (!here)
-        go_down(far);
-    else if (far->site)
-        go_up(far);
+    set_up(far, far->here);
+    far->misses = false;
+    miss(far);
 }
 
 static void take_site(struct far *far, json_t *site)
 {
-    if (!json_is_object(site))
+    if (!json_is_object(site) || !far->ear.heard)
         return;
     json_decref(far->site);
     far->site = json_incref(site);
-    if (far->here)
-        go_up(far);
+    begin(far);
+    set_up(far, far->here);
 }
 
 /* How it is now */
@@ -152,9 +149,7 @@ static void take_now(struct far *far, json_t *now)
     const char *kind;
     json_t *value;
     if (far->up) {
-        json_t *line = json_pack("{s:O}", "now", now);
-        far->ear.heard(far->ear.self, line);
-        json_decref(line);
+        hear(far, "now", now);
         return;
     }
     json_object_foreach(now, kind, value)
@@ -210,15 +205,15 @@ static void take_answer(struct far *far, json_t *answer)
     far->ear.answered(far->ear.self, answer);
 }
 
-/* What counts only while it is there. True: it was such. */
+/* What counts once it is known what it is. True: it was such. */
 static bool take_said(struct far *far, const char *below, json_t *value)
 {
     bool event = strcmp(below, "events") == 0;
     bool missed = strcmp(below, "missed") == 0;
     bool answer = strncmp(below, "answers", 7) == 0;
-    if (event && far->up)
+    if (event && far->begun)
         take_event(far, value);
-    else if (missed && far->up)
+    else if (missed && far->begun)
         take_missed(far, value);
     else if (answer && far->up)
         take_answer(far, value);
@@ -254,13 +249,15 @@ void far_take(struct far *far, const char *below, const char *text,
 void far_lost(struct far *far)
 {
     far->here = false;
-    go_down(far);
+    if (far->begun)
+        set_up(far, false);
+    far->misses = false;
 }
 
 void far_look(struct far *far)
 {
     int64_t now = (int64_t)time(NULL);
-    if (!far->up || !far->misses || now - far->asked_s < FAR_ASK_S)
+    if (!far->begun || !far->misses || now - far->asked_s < FAR_ASK_S)
         return;
     if (far->asked < FAR_ASK_MOST)
         ask_again(far);
@@ -282,10 +279,12 @@ static void say(struct link *way, json_t *line)
 static void begin_anew(struct link *way)
 {
     struct far *far = (struct far *)way;
-    if (!far->up)
+    if (!far->begun)
         return;
-    go_down(far);
-    go_up(far);
+    set_up(far, false);
+    set_up(far, true); /* as one that came */
+    begin(far);
+    set_up(far, far->here);
     far->mouth.again(far->mouth.self);
 }
 
@@ -304,7 +303,8 @@ struct far *far_open(const char *id, const struct far_mouth *mouth)
 
 void far_close(struct far *far)
 {
-    go_down(far);
+    if (far->begun)
+        set_up(far, false);
     json_decref(far->site);
     json_decref(far->early);
     free(far);

@@ -171,8 +171,9 @@ static int serve(const struct config *config, bool trusts_clock)
 {
     struct service service = {.afar = NULL};
     begin(&service, config, trusts_clock);
-    note("serve", NULL, "follows %zu site%s", config->site_count,
-         config->site_count == 1 ? "" : "s");
+    note("serve", NULL, "follows %zu site%s%s", config->site_count,
+         config->site_count == 1 ? "" : "s",
+         config->afar.name ? " here, and those of a broker" : "");
     event_base_dispatch(service.base);
     finish(&service);
     note("serve", NULL, "ended");

@@ -7,9 +7,10 @@
 
 static bool say_code(int code, char *wrong, size_t size)
 {
-    snprintf(wrong, size, "%s",
-             code == MOSQ_ERR_ERRNO ? strerror(errno)
-                                    : mosquitto_strerror(code));
+    if (code != MOSQ_ERR_SUCCESS)
+        snprintf(wrong, size, "%s",
+                 code == MOSQ_ERR_ERRNO ? strerror(errno)
+                                        : mosquitto_strerror(code));
     return code == MOSQ_ERR_SUCCESS;
 }
 

@@ -55,8 +55,10 @@ static void get_session(const struct asked *asked)
 {
     const struct key *who = door_session(&asked->page->door, asked->request);
     reply_json(asked->request, HTTP_OK,
-               json_pack("{s:s?, s:b}", "name", who ? who->name : NULL,
-                         "steers", who && who->steers));
+               json_pack("{s:s?, s:b, s:o}", "name", who ? who->name : NULL,
+                         "steers", who && who->steers, "sites",
+                         who ? json_integer((json_int_t)asked->page->count)
+                             : json_null()));
 }
 
 static void post_session(const struct asked *asked)
@@ -79,9 +81,11 @@ static void get_sites(const struct asked *asked)
         json_t *standing = watch_standing(watch);
         json_array_append_new(
             sites,
-            json_pack("{s:s, s:s, s:b, s:O}", "of", watch_name(watch), "name",
-                      name ? name : watch_name(watch), "up", watch_is_up(watch),
-                      "standing", standing ? standing : json_null()));
+            json_pack("{s:s, s:s, s:b, s:I, s:O}", "of", watch_name(watch),
+                      "name", name ? name : watch_name(watch), "up",
+                      watch_is_up(watch), "since",
+                      (json_int_t)watch_turned(watch), "standing",
+                      standing ? standing : json_null()));
     }
     reply_json(asked->request, HTTP_OK, json_pack("{s:o}", "sites", sites));
 }
@@ -213,25 +217,26 @@ struct route {
     void (*answer)(const struct asked *asked);
     enum evhttp_cmd_type method;
     enum needs needs;
+    bool of_one; /* it is about one site */
 };
 
 static const struct route routes[] = {
-    {"/session", get_session, EVHTTP_REQ_GET, ANYBODY},
-    {"/session", post_session, EVHTTP_REQ_POST, ANYBODY},
-    {"/session", delete_session, EVHTTP_REQ_DELETE, ANYBODY},
-    {"/sites", get_sites, EVHTTP_REQ_GET, LOOKS},
-    {"/site", get_site, EVHTTP_REQ_GET, LOOKS},
-    {"/now", get_now, EVHTTP_REQ_GET, LOOKS},
-    {"/history", get_history, EVHTTP_REQ_GET, LOOKS},
-    {"/log", get_log, EVHTTP_REQ_GET, LOOKS},
-    {"/follow", get_follow, EVHTTP_REQ_GET, LOOKS},
-    {"/tell", post_tell, EVHTTP_REQ_POST, STEERS}};
+    {"/session", get_session, EVHTTP_REQ_GET, ANYBODY, false},
+    {"/session", post_session, EVHTTP_REQ_POST, ANYBODY, false},
+    {"/session", delete_session, EVHTTP_REQ_DELETE, ANYBODY, false},
+    {"/sites", get_sites, EVHTTP_REQ_GET, LOOKS, false},
+    {"/site", get_site, EVHTTP_REQ_GET, LOOKS, true},
+    {"/now", get_now, EVHTTP_REQ_GET, LOOKS, true},
+    {"/history", get_history, EVHTTP_REQ_GET, LOOKS, true},
+    {"/log", get_log, EVHTTP_REQ_GET, LOOKS, true},
+    {"/follow", get_follow, EVHTTP_REQ_GET, LOOKS, true},
+    {"/tell", post_tell, EVHTTP_REQ_POST, STEERS, true}};
 
 /* By its section's name, or the first; null: there is none. */
 static struct watched *find_watched(struct page *page,
                                     struct evhttp_request *request)
 {
-    char of[40];
+    char of[64];
     if (!request_query(request, "of", of, sizeof(of)))
         return page->count ? page->list[0] : NULL;
     for (size_t i = 0; i < page->count; i++)
@@ -253,7 +258,7 @@ static void follow_route(struct page *page, struct evhttp_request *request,
     }
     if (route->needs == STEERS && !asked.who->steers)
         reply_error(request, 403, "this key may look, but not steer");
-    else if (!asked.of)
+    else if (!asked.of && route->of_one)
         reply_error(request, HTTP_NOTFOUND, "there is no such site");
     else
         route->answer(&asked);

@@ -33,6 +33,7 @@ struct watch {
     struct follower *followers;
     size_t follower_count;
     bool up;
+    int64_t turned; /* when that was last told; 0: never */
 };
 
 struct watch *watch_open(const char *name, size_t events)
@@ -154,6 +155,11 @@ bool watch_is_up(const struct watch *watch)
     return watch->up;
 }
 
+int64_t watch_turned(const struct watch *watch)
+{
+    return watch->turned;
+}
+
 const json_t *watch_site(const struct watch *watch)
 {
     return watch->site;
@@ -270,6 +276,7 @@ void watch_heard(struct watch *watch, const json_t *line)
 void watch_up(struct watch *watch, bool up)
 {
     watch->up = up;
+    watch->turned = (int64_t)time(NULL);
     watch_beat(watch);
 }
 

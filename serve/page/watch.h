@@ -29,6 +29,9 @@ void watch_close(struct watch *watch);
 const char *watch_name(const struct watch *watch);
 bool watch_is_up(const struct watch *watch);
 
+/* When it came or went, UTC; 0: it has not yet. */
+int64_t watch_turned(const struct watch *watch);
+
 /* What it said last; null: nothing yet. Another's. */
 const json_t *watch_site(const struct watch *watch);
 

@@ -1,9 +1,11 @@
 #include "programs.h"
 
 #include <fcntl.h>
+#include <netinet/in.h>
 #include <signal.h>
 #include <stdlib.h>
 #include <string.h>
+#include <sys/socket.h>
 #include <sys/stat.h>
 #include <sys/wait.h>
 #include <time.h>
@@ -54,6 +56,18 @@ long count_lines(const char *name)
     return lines;
 }
 
+int free_port(void)
+{
+    struct sockaddr_in address = {.sin_family = AF_INET,
+                                  .sin_addr.s_addr = htonl(INADDR_LOOPBACK)};
+    socklen_t size = sizeof(address);
+    int fd = socket(AF_INET, SOCK_STREAM, 0);
+    (void)bind(fd, (struct sockaddr *)&address, sizeof(address));
+    getsockname(fd, (struct sockaddr *)&address, &size);
+    close(fd);
+    return ntohs(address.sin_port);
+}
+
 void nap(int ms)
 {
     struct timespec span = {ms / 1000, ms % 1000 * 1000000L};
@@ -101,9 +115,33 @@ pid_t start_garden_of(const char *site, const char *speed)
 
 pid_t start_serve(rlim_t most)
 {
-    const char *const words[] = {SERVE, in_dir("serve.ini"), NULL};
+    const char *const words[] = {SERVE, in_dir("serve.ini"), "--trust-clock",
+                                 NULL};
     unlink(in_dir("serve.log")); /* of the one before */
     return start(words, "serve.log", most);
+}
+
+pid_t start_serve_of(const char *config, const char *log)
+{
+    const char *const words[] = {SERVE, in_dir(config), "--trust-clock", NULL};
+    return start(words, log, 0);
+}
+
+int run_serve(const char *config, const char *option, const char *site,
+              const char *word, char *said, size_t size)
+{
+    const char *const words[] = {SERVE, in_dir(config), option,
+                                 site,  word,           NULL};
+    unlink(in_dir("said"));
+    pid_t pid = start(words, "said", 0);
+    int status;
+    waitpid(pid, &status, 0);
+    FILE *in = fopen(in_dir("said"), "r");
+    size_t length = in ? fread(said, 1, size - 1, in) : 0;
+    if (in)
+        fclose(in);
+    said[length] = '\0';
+    return WIFEXITED(status) ? WEXITSTATUS(status) : -WTERMSIG(status);
 }
 
 bool log_has(const char *text)

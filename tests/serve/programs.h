@@ -25,6 +25,9 @@ long count_lines(const char *name);
 
 void nap(int ms);
 
+/* A port of this machine that nobody listens at. */
+int free_port(void);
+
 /* Starts a program whose words go into a file of the folder, with files of at
  * most so many bytes; 0: any. Ends it with a signal; its status, or less than
  * 0. */
@@ -34,9 +37,18 @@ int finish(pid_t pid, int signal);
 /* Keeper's Garden by a site file, so many times as fast, with its record. */
 pid_t start_garden_of(const char *site, const char *speed);
 
-/* cuplatch-serve with serve.ini of the folder, and its log from then on. */
+/* cuplatch-serve with serve.ini of the folder, and its log from then on. What
+ * is said from afar counts, whatever the clock of this machine. */
 pid_t start_serve(rlim_t most);
+
+/* The same with another file, and a log of that name that goes on. */
+pid_t start_serve_of(const char *config, const char *log);
 bool log_has(const char *text);
 bool wait_log(const char *text);
+
+/* Runs cuplatch-serve with a file of the folder and three words; what it says
+ * goes into `said`. Its exit code. */
+int run_serve(const char *config, const char *option, const char *site,
+              const char *word, char *said, size_t size);
 
 #endif

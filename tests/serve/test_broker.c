@@ -2,31 +2,19 @@
  * or in order, whatever becomes of the broker, the network and the program. */
 #include <jansson.h>
 #include <mosquitto.h>
-#include <netinet/in.h>
 #include <pthread.h>
 #include <signal.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
-#include <sys/socket.h>
+#include <time.h>
 #include <unistd.h>
 
+#include "../../ports/common/wall.h"
 #include "../harness/harness.h"
 #include "programs.h"
 
 static int port;
-
-static int free_port(void)
-{
-    struct sockaddr_in address = {.sin_family = AF_INET,
-                                  .sin_addr.s_addr = htonl(INADDR_LOOPBACK)};
-    socklen_t size = sizeof(address);
-    int fd = socket(AF_INET, SOCK_STREAM, 0);
-    (void)bind(fd, (struct sockaddr *)&address, sizeof(address));
-    getsockname(fd, (struct sockaddr *)&address, &size);
-    close(fd);
-    return ntohs(address.sin_port);
-}
 
 /* Keeps sessions and what is retained over restarts. */
 static pid_t start_broker(void)
@@ -289,6 +277,126 @@ CASE(a_password_that_was_changed_is_read_again)
     CHECK(wait_log("broker garden: is there"));
     listen_in("listener", "ear");
     CHECK(wait_for("yard/keeper/site", "Keeper"));
+    end_all(serve, garden, broker);
+}
+
+/* Words */
+
+/* Says something to the site, so many seconds ago. */
+static void tell(const char *id, int ago_s, const char *kind, const char *word,
+                 bool retained)
+{
+    char text[300];
+    snprintf(text, sizeof(text), "{\"id\":\"%s\",\"t\":%lld,\"%s\":[\"%s\"]}",
+             id, (long long)time(NULL) - ago_s, kind, word);
+    mosquitto_publish(ear.mqtt, NULL, "yard/keeper/words", (int)strlen(text),
+                      text, 1, retained);
+}
+
+static const char answers[] = "yard/keeper/answers";
+static const char lift[] = "yard/keeper/outputs/lift";
+
+/* The answer to an id. */
+static bool answered(const char *id, const char *text)
+{
+    char named[80];
+    snprintf(named, sizeof(named), "\"id\":\"%s\"", id);
+    return CHECK(wait_for(answers, named)) && CHECK(has(answers, text));
+}
+
+CASE(words_from_a_broker_go_through_the_checks_of_the_console)
+{
+    begin("words", "words = yes\n", "allow_anonymous true");
+    pid_t broker = start_broker();
+    pid_t garden = start_garden();
+    pid_t serve = start_serve(0);
+    listen_in(NULL, NULL);
+    CHECK(wait_for(lift, "\"switch\":\"auto\""));
+    tell("a1", 0, "tell", "lift off", false);
+    answered("a1", "\"done\":true");
+    CHECK(wait_for(lift, "\"switch\":\"off\""));
+    tell("a2", 0, "tell", "lift sideways", false);
+    answered("a2", "\"error\":\"expected ");
+    tell("a3", 0, "ask", "why lift", false);
+    answered("a3", "lift is switched off, until auto or hand");
+    /* too late, from the time to come, again */
+    tell("a4", 300, "tell", "lift auto", false);
+    answered("a4", "too long ago");
+    tell("a5", -300, "tell", "lift auto", false);
+    answered("a5", "too long ago, or by another clock");
+    tell("a1", 0, "tell", "lift auto", false);
+    answered("a1", "said already");
+    CHECK(has(lift, "\"switch\":\"off\""));
+    tell("a6", 0, "tell", "lift auto", false);
+    answered("a6", "\"done\":true");
+    CHECK(wait_for(lift, "\"switch\":\"auto\""));
+    /* what only stops always does */
+    tell("a6", 9999, "tell", "lift off", false);
+    CHECK(wait_for(lift, "\"switch\":\"off\""));
+    end_all(serve, garden, broker);
+}
+
+CASE(a_word_that_was_taken_is_known_after_a_start_and_a_retained_one_is_nobodys)
+{
+    begin("known", "words = yes\n", "allow_anonymous true");
+    pid_t broker = start_broker();
+    pid_t garden = start_garden();
+    pid_t serve = start_serve(0);
+    listen_in(NULL, NULL);
+    CHECK(wait_for(lift, "\"switch\":\"auto\""));
+    tell("b0", 0, "tell", "lift off", false);
+    answered("b0", "\"done\":true");
+    tell("b1", 0, "tell", "lift auto", false);
+    answered("b1", "\"done\":true");
+    tell("b2", 0, "tell", "lift off", false);
+    answered("b2", "\"done\":true");
+    CHECK_INT(finish(serve, SIGKILL), -SIGKILL);
+    CHECK(wait_for("yard/keeper/here", "no"));
+    /* it waits there for whoever comes */
+    tell("b3", 0, "tell", "lift auto", true);
+    serve = start_serve(0);
+    CHECK(wait_for("yard/keeper/here", "yes"));
+    tell("b1", 0, "tell", "lift auto", false);
+    answered("b1", "said already");
+    tell("b4", 0, "tell", "lift auto", true);
+    CHECK(wait_log("retained words are nobody's"));
+    mosquitto_publish(ear.mqtt, NULL, "yard/keeper/words", 7, "{\"id\": ", 1,
+                      false);
+    CHECK(wait_for(answers, "expected one JSON object"));
+    CHECK(has(lift, "\"switch\":\"off\""));
+    end_all(serve, garden, broker);
+}
+
+CASE(where_the_file_takes_no_words_a_stranger_moves_nothing)
+{
+    begin("no_words", "", "allow_anonymous true");
+    pid_t broker = start_broker();
+    pid_t garden = start_garden();
+    pid_t serve = start_serve(0);
+    listen_in(NULL, NULL);
+    CHECK(wait_for(lift, "\"switch\":\"auto\""));
+    tell("c1", 0, "tell", "lift off", false);
+    tell("c2", 0, "ask", "levels", false);
+    nap(2000);
+    CHECK(has(lift, "\"switch\":\"auto\""));
+    CHECK(!has(answers, ""));
+    end_all(serve, garden, broker);
+}
+
+CASE(while_the_clock_is_nobodys_only_words_that_stop_are_taken)
+{
+    bool right = wall_is_right();
+    begin("clock", "words = yes\n", "allow_anonymous true");
+    pid_t broker = start_broker();
+    pid_t garden = start_garden();
+    const char *const words[] = {SERVE, in_dir("serve.ini"), NULL};
+    pid_t serve = start(words, "serve.log", 0);
+    listen_in(NULL, NULL);
+    CHECK(wait_for(lift, "\"switch\":\"auto\""));
+    tell("d1", 0, "tell", "lift hand 1m", false);
+    answered("d1", right ? "\"done\":" : "clock is not set by the world's");
+    tell("d2", 0, "tell", "lift off", false);
+    answered("d2", "\"done\":true");
     end_all(serve, garden, broker);
 }
 

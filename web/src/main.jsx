@@ -7,26 +7,28 @@ import { Log } from "./log.jsx";
 import { Now } from "./now.jsx";
 import { Settings } from "./settings.jsx";
 import { SignIn } from "./sign_in.jsx";
-import { get, set, useStore } from "./store.js";
-import { ask, learn } from "./talk.js";
+import { Sites } from "./sites.jsx";
+import { set, useStore } from "./store.js";
+import { learn } from "./talk.js";
 import { texts } from "./texts.js";
 import { span } from "./units.js";
 
 const views = { now: Now, days: Days, log: Log, settings: Settings };
 
-const viewOf = () => {
-  const name = location.hash.slice(2);
-  return views[name] ? name : "now";
+// "#/days/keeper": the view, and whose of several.
+const placeOf = () => {
+  const [view, of] = location.hash.slice(2).split("/");
+  return { view: views[view] ? view : "now", of: of ? decodeURIComponent(of) : undefined };
 };
 
-function useView() {
-  const [view, see] = useState(viewOf());
+function usePlace() {
+  const [place, see] = useState(placeOf());
   useEffect(() => {
-    const turn = () => see(viewOf());
+    const turn = () => see(placeOf());
     addEventListener("hashchange", turn);
     return () => removeEventListener("hashchange", turn);
   }, []);
-  return view;
+  return place;
 }
 
 // Whether what is shown is old, or steering would not arrive.
@@ -39,54 +41,30 @@ function Line({ text, stale, up, age }) {
   );
 }
 
-function Sites({ text, sites, of }) {
-  if (sites.length < 2) return null;
+function Head({ text, name, view, of, many }) {
+  const below = of ? `/${encodeURIComponent(of)}` : "";
   return (
-    <label class="sites">
-      <span class="unseen">{text.site}</span>
-      <select value={of ?? sites[0].of} onChange={(event) => choose(event.target.value)}>
-        {sites.map((site) => (
-          <option value={site.of}>
-            {site.name}
-            {site.standing?.length ? ` (${site.standing.length}!)` : ""}
-          </option>
-        ))}
-      </select>
-    </label>
+    <header>
+      <h1>{name}</h1>
+      <nav>
+        {many && (
+          <a href="#/" aria-current={of ? undefined : "page"}>
+            {text.sites}
+          </a>
+        )}
+        {(!many || of) &&
+          Object.keys(views).map((name) => (
+            <a href={`#/${name}${below}`} aria-current={name === view ? "page" : undefined}>
+              {text[name]}
+            </a>
+          ))}
+      </nav>
+    </header>
   );
 }
 
-function choose(of) {
-  set({ of, site: null, now: null, events: [] });
-  begin();
-}
-
-function Page() {
-  const state = useStore();
-  const view = useView();
-  const text = texts[state.language];
-  const signedIn = Boolean(state.who);
-  useEffect(() => {
-    learn();
-  }, []);
-  useEffect(() => {
-    document.documentElement.lang = state.language;
-  }, [state.language]);
-  useEffect(() => {
-    if (!signedIn) return undefined;
-    ask("sites").then(
-      ({ sites }) => set({ sites }),
-      () => {},
-    );
-    begin();
-    return end;
-  }, [signedIn]);
-  useEffect(() => {
-    document.title = `${text[view]} – ${state.site?.name ?? "Cup Latch"}`;
-  }, [view, state.site?.name, state.language]);
-
-  if (state.who === undefined) return <main class="alone">{text.loading}</main>;
-  if (!state.who) return <SignIn text={text} />;
+// One site, as its line tells of it.
+function Site({ text, state, view, many }) {
   if (!state.site || !state.now) return <main class="alone">{text.loading}</main>;
   const age = Date.now() - state.heard;
   const stale = age > SILENT_MS;
@@ -94,20 +72,47 @@ function Page() {
   const View = views[view];
   return (
     <>
-      <header>
-        <h1>{state.site.name}</h1>
-        <Sites text={text} sites={state.sites} of={state.of} />
-        <nav>
-          {Object.keys(views).map((name) => (
-            <a href={`#/${name}`} aria-current={name === view ? "page" : undefined}>
-              {text[name]}
-            </a>
-          ))}
-        </nav>
-      </header>
+      <Head text={text} name={state.site.name} view={view} of={state.of} many={many} />
       <Line text={text} stale={stale} up={up} age={age / 1000} />
       <main class={stale || !up ? "old" : ""}>
         <View text={text} state={state} steers={state.who.steers && !stale && up} />
+      </main>
+    </>
+  );
+}
+
+function Page() {
+  const state = useStore();
+  const { view, of } = usePlace();
+  const text = texts[state.language];
+  const signedIn = Boolean(state.who);
+  // A machine that follows one site shows that; of several somebody chooses.
+  const many = signedIn && state.who.sites !== 1;
+  const lists = many && !of;
+  useEffect(() => {
+    learn();
+  }, []);
+  useEffect(() => {
+    document.documentElement.lang = state.language;
+  }, [state.language]);
+  useEffect(() => {
+    set({ of, site: null, now: null, events: [] });
+    if (!signedIn || lists) return undefined;
+    begin();
+    return end;
+  }, [signedIn, lists, of]);
+  useEffect(() => {
+    document.title = lists ? text.sites : `${text[view]} – ${state.site?.name ?? "Cup Latch"}`;
+  }, [lists, view, state.site?.name, state.language]);
+
+  if (state.who === undefined) return <main class="alone">{text.loading}</main>;
+  if (!state.who) return <SignIn text={text} />;
+  if (!lists) return <Site text={text} state={state} view={view} many={many} />;
+  return (
+    <>
+      <Head text={text} name={text.sites} many />
+      <main>
+        <Sites text={text} sites={state.sites} />
       </main>
     </>
   );

@@ -32,7 +32,8 @@ export const ask = (path, query) => call(target(path, query));
 export const address = target;
 
 export async function signIn(key) {
-  set({ who: await post("session", { key }) });
+  await post("session", { key });
+  await learn();
 }
 
 export async function signOut() {
