@@ -159,3 +159,7 @@ sleep 25
 node docs/page_shots.js http://127.0.0.1:8468 "$key" "$out"
 kill $serving $running
 wait $serving $running || true
+
+# many sites, of lines alone
+CUPLATCH_BIN=$PWD/build/release CUPLATCH_GARDEN=$PWD/examples/keeper \
+    CUPLATCH_PAGE=$PWD/build/page node docs/sites_shot.js "$out"

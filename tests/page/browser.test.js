@@ -423,6 +423,48 @@ test("a controller that does not answer is told of, and nothing is taken as done
   );
 });
 
+const plot = (name, standing) => ({
+  site: { ...puppetSite(name), id: name, name: `Plot ${name}` },
+  now: { ...puppetNow("resting", "off"), standing },
+});
+
+test("of several sites those that need somebody come first, and one click opens one", async () => {
+  const plots = {
+    ash: plot("ash", []),
+    birch: plot("birch", []),
+    cedar: plot("cedar", ["well holds only 4 %", "bore tripped", "the float is stuck", "a fourth"]),
+  };
+  await beside({ history: false, plots }, async (made) => {
+    const page = await visit({ of: made, view: "" });
+    await page.getByRole("region", { name: "Needs somebody" }).getByText("well holds only 4 %").waitFor();
+    assert.deepEqual(await page.locator("section.gardens h2").allInnerTexts(), [
+      "Needs somebody 1",
+      "All is well 2",
+    ]);
+    await page.getByText("and 2 more").waitFor();
+    // One goes: it is not among those that are well any more.
+    made.puppets.birch.stop();
+    await page.getByRole("region", { name: "Not there" }).getByText("not there since").waitFor();
+    await page.evaluate(axe);
+    assert.deepEqual((await page.evaluate(() => window.axe.run())).violations, []);
+    await page.getByLabel("Find").fill("ASH");
+    await until(async () => (await page.locator("section.gardens li").count()) === 1, "one");
+    await page.getByRole("link", { name: "Plot ash" }).click();
+    await page.getByRole("heading", { name: "Plot ash" }).waitFor();
+    assert.equal(new URL(page.url()).hash, "#/now/ash");
+    await switchOf(page, "bed", "Off").click();
+    await until(() => made.puppets.ash.told.length === 1, "the word");
+    assert.equal(made.puppets.cedar.told.length, 0);
+    // Views go on with the same one, and its address opens it.
+    await page.getByRole("link", { name: "Log" }).click();
+    assert.equal(new URL(page.url()).hash, "#/log/ash");
+    await page.goto(`${made.base}/#/now/cedar`);
+    await page.getByRole("heading", { name: "Plot cedar" }).waitFor();
+    await page.getByRole("link", { name: "Sites" }).click();
+    await page.getByRole("link", { name: "Plot cedar" }).waitFor();
+  });
+});
+
 test("on a slow phone the first level is there within a second and a half", async () => {
   const page = await visit({ viewport: { width: 390, height: 844 } });
   const phone = await page.context().newPage();

@@ -88,6 +88,7 @@ export async function open({
   history = true,
   site = `${keeper}/keeper.ini`,
   made,
+  plots,
   page = "",
 } = {}) {
   const dir = mkdtempSync(join(tmpdir(), "cup_page."));
@@ -95,9 +96,13 @@ export async function open({
   const port = await freePort();
   const config = join(dir, "serve.ini");
   const base = `http${page.includes("certificate") ? "s" : ""}://127.0.0.1:${port}`;
+  // One controller, or several of lines alone, by their names.
+  const sockets = plots
+    ? Object.keys(plots).map((name) => [name, join(dir, `${name}.sock`)])
+    : [["garden", socket]];
   writeFileSync(
     config,
-    `[garden]\nis = site\nsocket = ${socket}\n\n` +
+    sockets.map(([name, path]) => `[${name}]\nis = site\nsocket = ${path}\n\n`).join("") +
       (history ? `[history]\nfile = ${join(dir, "history.db")}\n\n` : "") +
       `[page]\nlisten = 127.0.0.1:${port}\nkeys = ${join(dir, "keys")}\nfiles = ${built}\n${page}\n`,
   );
@@ -159,10 +164,14 @@ export async function open({
     if (self.serve) await gone(self.serve);
     if (self.garden) await gone(self.garden);
     self.puppet?.stop();
+    Object.values(self.puppets ?? {}).forEach((one) => one.stop());
     rmSync(dir, { recursive: true, force: true });
   };
   if (made) self.puppet = await puppet(socket, made);
-  else await self.startGarden();
+  else if (plots) {
+    self.puppets = {};
+    for (const [name, path] of sockets) self.puppets[name] = await puppet(path, plots[name]);
+  } else await self.startGarden();
   await self.startServe();
   return self;
 }

@@ -110,7 +110,7 @@ function Page() {
   if (!lists) return <Site text={text} state={state} view={view} many={many} />;
   return (
     <>
-      <Head text={text} name={text.sites} many />
+      <Head text={text} name={text.countSites(state.sites.length)} many />
       <main>
         <Sites text={text} sites={state.sites} />
       </main>

@@ -15,11 +15,13 @@ function Site({ text, site }) {
   return (
     <li>
       <a href={`#/now/${encodeURIComponent(site.of)}`}>{site.name}</a>
-      {standing.slice(0, SHOWN).map((line) => (
-        <span>{line}</span>
-      ))}
-      {standing.length > SHOWN && <small>{text.andMore(standing.length - SHOWN)}</small>}
-      {!site.up && <small>{site.since ? text.goneSince(when(site.since)) : text.never}</small>}
+      <div>
+        {standing.slice(0, SHOWN).map((line) => (
+          <p>{line}</p>
+        ))}
+        {standing.length > SHOWN && <p class="small">{text.andMore(standing.length - SHOWN)}</p>}
+        {!site.up && <p class="small">{site.since ? text.goneSince(when(site.since)) : text.never}</p>}
+      </div>
     </li>
   );
 }
