@@ -62,5 +62,6 @@ contracts steady cup_gap,cup_checks_steady
 parts eva_parts src/measure/curve.c src/decide/*.c src/act/*.c
 parts eva_measure src/measure/crc.c src/measure/frames.c src/measure/range.c \
     src/measure/modbus.c src/measure/curve.c
+parts eva_modem src/modem/*.c
 echo "prove: $proved of $goals goals proved, $left alarms"
 [ "$proved" -eq "$goals" ] && [ "$left" -eq 0 ]
