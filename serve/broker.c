@@ -639,7 +639,7 @@ static void pass_on(struct broker *broker, struct letter *letter, bool there)
     struct client *client = letter->of;
     const char *says = json_string_value(json_object_get(letter->body, "by"));
     char by[40];
-    const struct words_from from = {by, false, answered, letter};
+    const struct words_from from = {by, 0, false, answered, letter};
     snprintf(by, sizeof(by), "broker%s%.32s", says ? " " : "",
              says ? says : "");
     words_say(broker->words, there ? client->link : NULL, &from, letter->body);

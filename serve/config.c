@@ -2,12 +2,14 @@
 #include "config.h"
 
 #include <errno.h>
+#include <limits.h>
 #include <stdlib.h>
 #include <string.h>
 #include <unistd.h>
 
 #include "../grammar/quantity.h"
 #include "page/door.h"
+#include "tty.h"
 
 #define MINUTES_S (90 * INT64_C(86400))
 #define MINUTES_LEAST_S 86400
@@ -316,8 +318,8 @@ static void read_one(struct config *config, const struct ini_section *section)
     if (!is || strcmp(is, "site") != 0)
         problem_error(&config->problems, place,
                       "expected is = site, a controller to follow, is = "
-                      "sites, those of a broker, [history], [page], [broker] "
-                      "or [post]");
+                      "sites, those of a broker, [history], [page], [broker], "
+                      "[modem] or [post]");
     else if (!site.socket || *site.socket != '/')
         problem_error(&config->problems, place,
                       "expected socket = the whole path of the controller's, "
@@ -353,10 +355,78 @@ static void check_brokers(struct config *config)
                       config->afar.name);
 }
 
+/* The modem */
+
+static bool take_baud(struct config *config, const char *text)
+{
+    char *end;
+    long baud = strtol(text, &end, 10);
+    config->texts.baud = (int)baud;
+    return *text && !*end && baud > 0 && baud < INT_MAX &&
+           tty_is_baud((int)baud);
+}
+
+static bool take_a_day(struct config *config, const char *text)
+{
+    char *end;
+    long count = strtol(text, &end, 10);
+    config->texts.a_day = (int)count;
+    return *text && !*end && count >= 1 && count <= 1000;
+}
+
+/* "22:30", in minutes; -1: it is none. */
+static int minute_of(const char *text, size_t length)
+{
+    int hours, minutes, used = 0;
+    char copy[6];
+    if (length != 5)
+        return -1;
+    memcpy(copy, text, 5);
+    copy[5] = '\0';
+    if (sscanf(copy, "%2d:%2d%n", &hours, &minutes, &used) != 2 || used != 5 ||
+        hours < 0 || hours > 23 || minutes < 0 || minutes > 59)
+        return -1;
+    return hours * 60 + minutes;
+}
+
+static bool take_quiet(struct config *config, const char *text)
+{
+    const char *dots = strstr(text, "..");
+    if (!dots)
+        return false;
+    config->texts.quiet_from = minute_of(text, (size_t)(dots - text));
+    config->texts.quiet_to = minute_of(dots + 2, strlen(dots + 2));
+    return config->texts.quiet_from >= 0 && config->texts.quiet_to >= 0;
+}
+
+static void read_modem(struct config *config, const struct ini_section *section)
+{
+    struct place place = {section->line, section->text};
+    struct texts_config *texts = &config->texts;
+    const char path[] = "a whole path";
+    const struct config_key keys[] = {
+        {"device", &texts->device, is_path, path},
+        {"baud", NULL, take_baud, "a speed such as 115200"},
+        {"pin_file", &texts->pin_file, is_path, path},
+        {"people", &texts->people, is_path, path},
+        {"quiet", NULL, take_quiet, "two times, such as 22:00..06:30"},
+        {"a_day", NULL, take_a_day, "a number of messages, 1 to 1000"},
+        {NULL, NULL, NULL, NULL}};
+    read_keys(config, section, keys);
+    if (!texts->device)
+        problem_error(&config->problems, place,
+                      "needs device = the modem's line, such as "
+                      "/dev/serial/by-id/...");
+    if (!texts->people)
+        problem_error(&config->problems, place,
+                      "needs people = the file of who is texted");
+}
+
 /* What is not yet sent is kept beside the history. */
 static void place_queue(struct config *config)
 {
     const char *who = config->post.command      ? "[post]"
+                      : config->texts.device    ? "[modem]"
                       : *config->broker.at.host ? "[broker]"
                                                 : config->afar.name;
     if (!who)
@@ -370,6 +440,9 @@ static void place_queue(struct config *config)
     snprintf(config->queue, sizeof(config->queue), "%s.post",
              config->history.file);
     config->post.queue = config->queue;
+    snprintf(config->texts_queue, sizeof(config->texts_queue), "%s.texts",
+             config->history.file);
+    config->texts.queue = config->texts_queue;
 }
 
 typedef void read_section(struct config *config,
@@ -384,6 +457,7 @@ static read_section *reader_of(const char *name)
     } parts[] = {{"history", read_history},
                  {"page", read_page},
                  {"broker", read_broker},
+                 {"modem", read_modem},
                  {"post", read_post}};
     for (size_t i = 0; i < sizeof(parts) / sizeof(parts[0]); i++)
         if (strcmp(parts[i].name, name) == 0)
@@ -394,7 +468,8 @@ static read_section *reader_of(const char *name)
 bool config_read(struct config *config, const char *path)
 {
     *config = (struct config){.history = {.minutes_s = MINUTES_S},
-                              .page = {.files = CUP_PAGE_FILES}};
+                              .page = {.files = CUP_PAGE_FILES},
+                              .texts = {.baud = 115200, .a_day = TEXTS_A_DAY}};
     FILE *in = fopen(path, "r");
     if (!in)
         return false;

@@ -11,6 +11,7 @@
 #include "page/page.h"
 #include "past.h"
 #include "post.h"
+#include "texts.h"
 
 /* A controller to follow; texts are the file's. */
 struct config_site {
@@ -28,6 +29,8 @@ struct config {
     struct post_config post;
     struct broker_config broker;
     struct afar_config afar;
+    struct texts_config texts;
+    char texts_queue[4200];
     struct mqtt_config *at; /* which is being read */
     char queue[4200];       /* the post's: beside the history */
 };

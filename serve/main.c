@@ -77,6 +77,10 @@ static void tell(const struct config *config)
     if (config->post.command)
         printf("It will run %s for each alert, trip and leak.\n",
                config->post.command);
+    if (config->texts.device)
+        printf("It will text people of %s by the modem at %s, %d times a day "
+               "at the most.\n",
+               config->texts.people, config->texts.device, config->texts.a_day);
     tell_brokers(config);
     tell_history(&config->history);
 }
@@ -116,6 +120,8 @@ static void open_parts(struct service *service, const struct config *config,
         parts->page = page_open(base, &config->page, history, parts->words);
     if (config->post.command)
         parts->post = post_open(&config->post);
+    if (config->texts.device)
+        parts->texts = texts_open(base, &config->texts, parts->words);
     if (*config->broker.at.host)
         parts->broker = broker_open(base, &config->broker, history, parts->past,
                                     parts->words);
@@ -156,6 +162,8 @@ static void finish(struct service *service)
         page_close(parts->page);
     if (parts->post)
         post_close(parts->post);
+    if (parts->texts)
+        texts_close(parts->texts);
     if (parts->broker)
         broker_close(parts->broker);
     if (parts->past)
@@ -187,6 +195,8 @@ struct wishes {
     char *drop_key;
     int look_only;
     int trust_clock;
+    int let_in;
+    char *new_codes;
     char *tell; /* a site */
     char *ask;
     const char *const *words;
@@ -204,6 +214,20 @@ static int change_keys(const struct config *config, const char *path,
     if (wishes->new_key)
         return page_new_key(keys, wishes->new_key, !wishes->look_only);
     return page_drop_key(keys, wishes->drop_key);
+}
+
+static int change_people(const struct config *config, const char *path,
+                         const struct wishes *wishes)
+{
+    const char *people = config->texts.people;
+    if (!people) {
+        fprintf(stderr, "cuplatch-serve: %s: there is no [modem] with people\n",
+                path);
+        return NO;
+    }
+    if (wishes->let_in)
+        return texts_let_in(people);
+    return texts_new_codes(people, wishes->new_codes);
 }
 
 /* Over the broker whose sites it follows, or which it tells. */
@@ -247,6 +271,8 @@ static int go(const char *path, const struct wishes *wishes)
             code = DONE;
         } else if (wishes->new_key || wishes->drop_key)
             code = change_keys(&config, path, wishes);
+        else if (wishes->let_in || wishes->new_codes)
+            code = change_people(&config, path, wishes);
         else if (wishes->tell || wishes->ask)
             code = say_afar(&config, path, wishes);
         else
@@ -268,6 +294,11 @@ int main(int argc, const char **argv)
          "with --new-key: it may look, but not steer", NULL},
         {"drop-key", 0, POPT_ARG_STRING, &wishes.drop_key, 0,
          "take a key back, and end", "NAME"},
+        {"let-in", 0, POPT_ARG_NONE, &wishes.let_in, 0,
+         "show a code: whoever texts it first is let in, and end", NULL},
+        {"new-codes", 0, POPT_ARG_STRING, &wishes.new_codes, 0,
+         "make ten codes for somebody's texts, show them once, and end",
+         "NAME"},
         {"tell", 0, POPT_ARG_STRING, &wishes.tell, 0,
          "tell a site of the broker the words that follow, and end", "SITE"},
         {"ask", 0, POPT_ARG_STRING, &wishes.ask, 0,
@@ -295,6 +326,7 @@ int main(int argc, const char **argv)
     free(wishes.new_key);
     free(wishes.drop_key);
     free(wishes.tell);
+    free(wishes.new_codes);
     free(wishes.ask);
     return code;
 }

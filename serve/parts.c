@@ -7,12 +7,15 @@
 #include "page/watch.h"
 #include "past.h"
 #include "post.h"
+#include "texts.h"
 #include "words.h"
 
-#define EARS_MOST 4
+#define EARS_MOST 5
 
 struct ears {
     const struct parts *parts;
+    const char *name;
+    bool afar;
     struct link_ear past, page, broker; /* where they are there */
     struct link_ear list[EARS_MOST];
     size_t count;
@@ -58,6 +61,8 @@ struct ears *ears_open(const struct parts *parts, const char *name, bool afar)
     if (!ears)
         abort();
     ears->parts = parts;
+    ears->name = name;
+    ears->afar = afar;
     if (parts->past)
         ears->past = add(ears, past_ear(parts->past, name, afar));
     if (parts->page)
@@ -66,6 +71,8 @@ struct ears *ears_open(const struct parts *parts, const char *name, bool afar)
                                afar ? WATCH_EVENTS_AFAR : WATCH_EVENTS));
     if (parts->post)
         add(ears, post_ear(parts->post, name));
+    if (parts->texts)
+        add(ears, texts_ear(parts->texts, name));
     if (parts->broker && !afar)
         ears->broker = add(ears, broker_ear(parts->broker, name));
     return ears;
@@ -87,6 +94,8 @@ void ears_link(struct ears *ears, struct link *link)
         past_link(ears->parts->past, &ears->past, link);
     if (ears->page.self)
         page_link(ears->parts->page, &ears->page, link);
+    if (ears->parts->texts && !ears->afar)
+        texts_link(ears->parts->texts, ears->name, link);
     if (ears->broker.self)
         broker_link(ears->parts->broker, &ears->broker, link);
 }

@@ -7,6 +7,7 @@
 struct past;
 struct page;
 struct post;
+struct texts;
 struct broker;
 struct words_desk;
 
@@ -15,6 +16,7 @@ struct parts {
     struct past *past;
     struct page *page;
     struct post *post;
+    struct texts *texts;
     struct broker *broker;
     struct words_desk *words;
 };

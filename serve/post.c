@@ -13,155 +13,39 @@
 #include <time.h>
 #include <unistd.h>
 
-#include "../grammar/edit.h"
 #include "note.h"
 #include "pause.h"
+#include "queue.h"
 
 #define WORDS_MOST 16
 #define LOOK_NS 50000000L
 #define GRACE_MS 2000
 
-/* A controller: how far its events were looked at. */
-struct sender {
-    struct post *post;
-    struct sender *next;
-    const char *name;
-    char id[64];
-    char called[120];
-    char run[64];
-    int64_t number;
-};
-
 /* `fresh` waits to be put into the file; `waiting` is in it. Both are lists of
  * alerts as they will be said. */
 struct post {
     struct post_config config;
-    struct sender *first;
+    struct alerts alerts;
     pthread_t thread;
     pthread_mutex_t lock;
     pthread_cond_t more;
     json_t *fresh;
     bool ends;
     /* of the thread */
-    json_t *waiting;
+    struct queue waiting;
     int64_t again_s;
     int pause_s;
 };
 
 /* The loop's half */
 
-static bool is_alert(const char *kind)
+static void take_alert(void *self, json_t *alert)
 {
-    static const char *const kinds[] = {"alert", "leak", "trip", "lock"};
-    for (size_t i = 0; kind && i < sizeof(kinds) / sizeof(kinds[0]); i++)
-        if (strcmp(kind, kinds[i]) == 0)
-            return true;
-    return false;
-}
-
-static void take_site(struct sender *sender, const json_t *site)
-{
-    const char *id = json_string_value(json_object_get(site, "id"));
-    const char *name = json_string_value(json_object_get(site, "name"));
-    const char *run = json_string_value(json_object_get(site, "run"));
-    snprintf(sender->id, sizeof(sender->id), "%s", id ? id : sender->name);
-    snprintf(sender->called, sizeof(sender->called), "%s",
-             name ? name : sender->name);
-    if (run && strcmp(run, sender->run) != 0) {
-        snprintf(sender->run, sizeof(sender->run), "%s", run);
-        sender->number = -1;
-    }
-}
-
-static void take_event(struct sender *sender, json_t *event)
-{
-    struct post *post = sender->post;
-    int64_t number = json_integer_value(json_object_get(event, "number"));
-    if (number <= sender->number)
-        return;
-    sender->number = number;
-    if (!is_alert(json_string_value(json_object_get(event, "kind"))))
-        return;
-    json_t *alert = json_copy(event);
-    json_object_set_new(alert, "site", json_string(sender->id));
-    json_object_set_new(alert, "site_name", json_string(sender->called));
-    json_object_set_new(alert, "run", json_string(sender->run));
-    json_object_set_new(alert, "heard", json_integer((json_int_t)time(NULL)));
+    struct post *post = self;
     pthread_mutex_lock(&post->lock);
     json_array_append_new(post->fresh, alert);
     pthread_cond_signal(&post->more);
     pthread_mutex_unlock(&post->lock);
-}
-
-static void heard(void *self, const json_t *line)
-{
-    struct sender *sender = self;
-    json_t *event = json_object_get(line, "event");
-    const json_t *site = json_object_get(line, "site");
-    if (json_is_object(site))
-        take_site(sender, site);
-    if (json_is_object(event))
-        take_event(sender, event);
-}
-
-static void up(void *self, bool there)
-{
-    (void)self, (void)there;
-}
-
-static int64_t since(void *self, const char *id, char *run)
-{
-    const struct sender *sender = self;
-    (void)id;
-    snprintf(run, sizeof(sender->run), "%s", sender->run);
-    return sender->number;
-}
-
-/* The file */
-
-/* Whether an alert is already among those that wait: it may be told again after
- * a start. */
-static bool is_there(const json_t *list, const json_t *alert)
-{
-    size_t i;
-    json_t *other;
-    json_array_foreach(list, i, other)
-    {
-        if (json_equal(json_object_get(other, "site"),
-                       json_object_get(alert, "site")) &&
-            json_equal(json_object_get(other, "run"),
-                       json_object_get(alert, "run")) &&
-            json_equal(json_object_get(other, "number"),
-                       json_object_get(alert, "number")))
-            return true;
-    }
-    return false;
-}
-
-static void save(const struct post *post)
-{
-    char *text = json_dumps(post->waiting, JSON_INDENT(1));
-    int made = open(post->config.queue, O_WRONLY | O_CREAT | O_CLOEXEC, 0600);
-    if (made >= 0)
-        close(made);
-    if (!text)
-        abort();
-    if (made < 0 || cup_file_replace(post->config.queue, text) != 0)
-        note("post", NULL, "%s: %s; what is not sent is forgotten at the end",
-             post->config.queue, strerror(errno));
-    free(text);
-}
-
-static void load(struct post *post)
-{
-    post->waiting = json_load_file(post->config.queue, 0, NULL);
-    if (json_is_array(post->waiting))
-        return;
-    if (access(post->config.queue, F_OK) == 0)
-        note("post", NULL, "%s: is no list of alerts; it is begun anew",
-             post->config.queue);
-    json_decref(post->waiting);
-    post->waiting = json_array();
 }
 
 /* The thread */
@@ -274,8 +158,7 @@ static bool hand_over(struct post *post, const json_t *alert, char *wrong,
 
 static void drop_first(struct post *post)
 {
-    json_array_remove(post->waiting, 0);
-    save(post);
+    queue_drop(&post->waiting);
     post->pause_s = POST_PAUSE_FIRST_S;
     post->again_s = 0;
 }
@@ -283,7 +166,7 @@ static void drop_first(struct post *post)
 static void send_first(struct post *post)
 {
     char wrong[120] = "";
-    json_t *alert = json_array_get(post->waiting, 0);
+    json_t *alert = queue_first(&post->waiting);
     int64_t now = (int64_t)time(NULL);
     int64_t since_s = json_integer_value(json_object_get(alert, "heard"));
     const char *why = json_string_value(json_object_get(alert, "why"));
@@ -291,7 +174,7 @@ static void send_first(struct post *post)
         note("post", json_string_value(json_object_get(alert, "site")),
              "sent: %.200s", why ? why : "");
         drop_first(post);
-    } else if (now - since_s > POST_OLD_S) {
+    } else if (now - since_s > ALERTS_OLD_S) {
         note("post", NULL, "given up after a day: %.200s", why ? why : "");
         drop_first(post);
     } else {
@@ -312,15 +195,9 @@ static void take_fresh(struct post *post)
     pthread_mutex_unlock(&post->lock);
     json_array_foreach(fresh, i, alert)
     {
-        if (!is_there(post->waiting, alert))
-            json_array_append(post->waiting, alert);
+        queue_add(&post->waiting, alert);
     }
-    while (json_array_size(post->waiting) > POST_WAITING_MOST) {
-        note("post", NULL, "more than %d wait: the oldest goes",
-             POST_WAITING_MOST);
-        json_array_remove(post->waiting, 0);
-    }
-    save(post);
+    queue_save(&post->waiting);
     json_decref(fresh);
     pthread_mutex_lock(&post->lock);
 }
@@ -333,8 +210,7 @@ static void *run(void *self)
         struct timespec until = {.tv_sec = time(NULL) + 1};
         if (json_array_size(post->fresh) > 0)
             take_fresh(post);
-        else if (json_array_size(post->waiting) > 0 &&
-                 time(NULL) >= post->again_s) {
+        else if (queue_first(&post->waiting) && time(NULL) >= post->again_s) {
             pthread_mutex_unlock(&post->lock);
             send_first(post);
             pthread_mutex_lock(&post->lock);
@@ -353,9 +229,10 @@ struct post *post_open(const struct post_config *config)
     if (!post)
         abort();
     post->config = *config;
+    post->alerts = (struct alerts){take_alert, post, NULL};
     post->fresh = json_array();
     post->pause_s = POST_PAUSE_FIRST_S;
-    load(post);
+    queue_open(&post->waiting, "post", config->queue);
     pthread_mutex_init(&post->lock, NULL);
     pthread_cond_init(&post->more, NULL);
     if (pthread_create(&post->thread, NULL, run, post) != 0)
@@ -371,24 +248,14 @@ void post_close(struct post *post)
     pthread_mutex_unlock(&post->lock);
     pthread_join(post->thread, NULL);
     json_decref(post->fresh);
-    json_decref(post->waiting);
+    queue_close(&post->waiting);
     pthread_mutex_destroy(&post->lock);
     pthread_cond_destroy(&post->more);
-    for (struct sender *sender = post->first; sender;) {
-        struct sender *next = sender->next;
-        free(sender);
-        sender = next;
-    }
+    alerts_close(&post->alerts);
     free(post);
 }
 
 struct link_ear post_ear(struct post *post, const char *name)
 {
-    struct sender *sender = malloc(sizeof(*sender));
-    if (!sender)
-        abort();
-    *sender = (struct sender){
-        .post = post, .next = post->first, .name = name, .number = -1};
-    post->first = sender;
-    return (struct link_ear){since, heard, NULL, up, sender};
+    return alerts_ear(&post->alerts, name);
 }

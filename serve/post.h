@@ -4,17 +4,13 @@
 #ifndef CUPLATCH_SERVE_POST_H
 #define CUPLATCH_SERVE_POST_H
 
-#include "link.h"
+#include "alerts.h"
 
 /* A command that takes longer is ended, and counts as failed. */
 #define POST_ANSWER_S 30
 /* One that failed is run again after so long, and twice that each time. */
 #define POST_PAUSE_FIRST_S 10
 #define POST_PAUSE_MOST_S 600
-/* An alert that nobody would take for so long is given up. */
-#define POST_OLD_S (INT64_C(24) * 3600)
-/* With more that wait the oldest goes. */
-#define POST_WAITING_MOST 500
 
 /*   command  the whole path of a program, and its words; null: no post
  *   queue    the file of what is not yet sent */

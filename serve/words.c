@@ -81,7 +81,7 @@ void words_close(struct words_desk *desk)
 /* What may go on */
 
 /* "lift off", "site hold". */
-static bool stops(const char *word)
+bool words_stop(const char *word)
 {
     const char *last = strrchr(word, ' ');
     return strcmp(word, "site hold") == 0 ||
@@ -137,7 +137,7 @@ static const char *shape_of(const json_t *body)
 static bool only_stops(const json_t *tell)
 {
     for (size_t i = 0; i < json_array_size(tell); i++)
-        if (!stops(json_string_value(json_array_get(tell, i))))
+        if (!words_stop(json_string_value(json_array_get(tell, i))))
             return false;
     return true;
 }
@@ -149,12 +149,13 @@ static const char *too_late(const struct words_desk *desk,
     double said = json_number_value(json_object_get(body, "t"));
     double now = (double)time(NULL);
     const json_t *tell = json_object_get(body, "tell");
+    int old_s = from->old_s > 0 ? from->old_s : WORDS_OLD_S;
     if (!tell || only_stops(tell))
         return NULL;
     if (!from->own_clock && !desk->trusts_clock && !wall_is_right())
         return "this machine's clock is not set by the world's, so that nobody "
                "knows how old this is; only off and hold are taken";
-    if (!(fabs(now - said) <= WORDS_OLD_S) || said < (double)desk->since - 1)
+    if (!(fabs(now - said) <= old_s) || said < (double)desk->since - 1)
         return "this was said too long ago, or by another clock; say it again";
     if (known_has(&desk->known, json_string_value(json_object_get(body, "id"))))
         return "this has been said already";

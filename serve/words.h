@@ -28,11 +28,13 @@ enum words_end {
 };
 
 /* Who brings words, and gets the answer: now or later, once, {"done", ...} or
- * {"error"}, which is its own then. `by` is who says them, for the controller.
- * `own_clock`: their time is by this machine's clock, whether that is right or
- * not. */
+ * {"error"}, which is its own then.
+ *   by         who says them, for the controller
+ *   old_s      after how long they count no more; 0: WORDS_OLD_S
+ *   own_clock  their time is by this machine's, whether that is right or not */
 struct words_from {
     const char *by;
+    int old_s;
     bool own_clock;
     void (*answer)(void *self, enum words_end end, json_t *answer);
     void *self;
@@ -54,6 +56,10 @@ void words_close(struct words_desk *desk);
  * there. */
 void words_say(struct words_desk *desk, struct link *link,
                const struct words_from *from, const json_t *body);
+
+/* Whether a word only stops, so that it is never too late: "lift off", "site
+ * hold". */
+bool words_stop(const char *word);
 
 /* A line that has a `done`: an answer of any controller. */
 void words_answered(struct words_desk *desk, const json_t *line);

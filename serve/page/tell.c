@@ -27,7 +27,7 @@ void tell(struct words_desk *desk, struct evhttp_request *request,
     char by[64];
     json_t *body = request_json(request);
     snprintf(by, sizeof(by), "page %s", who);
-    const struct words_from from = {by, true, answer, later_begin(request)};
+    const struct words_from from = {by, 0, true, answer, later_begin(request)};
     words_say(desk, link, &from, body);
     json_decref(body);
 }

@@ -52,36 +52,35 @@ static void error(struct sim *sim, uint32_t now_ms, int number)
     put(sim, now_ms, "\r\n+CMS ERROR: %d\r\n", number);
 }
 
+static size_t put_letter(char *text, unsigned letter)
+{
+    static const unsigned char firsts[] = {0x00, 0xc0, 0xe0, 0xf0};
+    unsigned after = letter < 0x80      ? 0
+                     : letter < 0x800   ? 1
+                     : letter < 0x10000 ? 2
+                                        : 3;
+    for (unsigned i = 0; i <= after; i++) {
+        unsigned bits = letter >> (6 * (after - i));
+        text[i] = (char)(i == 0 ? firsts[after] | bits : 0x80 | (bits & 0x3f));
+    }
+    return after + 1;
+}
+
 /* Digits, four a letter, to UTF-8. */
 static void from_wide(const char *digits, char *text, size_t size)
 {
     size_t used = 0;
     unsigned half, high = 0;
-    for (; sscanf(digits, "%4X", &half) == 1 && strlen(digits) >= 4 &&
+    for (; strlen(digits) >= 4 && sscanf(digits, "%4X", &half) == 1 &&
            used + 5 < size;
          digits += 4) {
-        if (half >= 0xd800 && half < 0xdc00) {
+        if (half >> 10 == 0x36)
             high = half;
-            continue;
-        }
-        unsigned letter = half;
-        if (half >= 0xdc00 && half < 0xe000)
-            letter = 0x10000 + ((high & 0x3ff) << 10) + (half & 0x3ff);
-        if (letter < 0x80)
-            text[used++] = (char)letter;
-        else if (letter < 0x800) {
-            text[used++] = (char)(0xc0 | letter >> 6);
-            text[used++] = (char)(0x80 | (letter & 0x3f));
-        } else if (letter < 0x10000) {
-            text[used++] = (char)(0xe0 | letter >> 12);
-            text[used++] = (char)(0x80 | (letter >> 6 & 0x3f));
-            text[used++] = (char)(0x80 | (letter & 0x3f));
-        } else {
-            text[used++] = (char)(0xf0 | letter >> 18);
-            text[used++] = (char)(0x80 | (letter >> 12 & 0x3f));
-            text[used++] = (char)(0x80 | (letter >> 6 & 0x3f));
-            text[used++] = (char)(0x80 | (letter & 0x3f));
-        }
+        else if (half >> 10 == 0x37)
+            used += put_letter(text + used, 0x10000 + ((high & 0x3ff) << 10) +
+                                                (half & 0x3ff));
+        else
+            used += put_letter(text + used, half);
     }
     text[used] = '\0';
 }
@@ -196,6 +195,20 @@ static void take_text(struct sim *sim, uint32_t now_ms)
     put(sim, now_ms, "\r\n+CMGS: %u\r\n\r\nOK\r\n", sim->sent);
 }
 
+/* Whether a byte ends what was said to it. */
+static bool take_end(struct sim *sim, uint32_t now_ms, char byte)
+{
+    if (sim->reads_text && byte == '\x1b')
+        sim->reads_text = false;
+    else if (sim->reads_text && byte == '\x1a')
+        take_text(sim, now_ms);
+    else if (!sim->reads_text && byte == '\r')
+        take_line(sim, now_ms, sim->line);
+    else
+        return false;
+    return true;
+}
+
 void sim_take(struct sim *sim, uint32_t now_ms, char byte)
 {
     if (sim->faults.dumb)
@@ -203,18 +216,10 @@ void sim_take(struct sim *sim, uint32_t now_ms, char byte)
     if (sim->faults.echoes && sim->out_used < SIM_OUT)
         sim->out[sim->out_used++] = byte;
     sim->line[sim->used] = '\0';
-    if (sim->reads_text && byte == '\x1b')
-        sim->reads_text = false;
-    else if (sim->reads_text && byte == '\x1a')
-        take_text(sim, now_ms);
-    else if (!sim->reads_text && byte == '\r')
-        take_line(sim, now_ms, sim->line);
-    else {
-        if (sim->used + 1 < sizeof(sim->line))
-            sim->line[sim->used++] = byte;
-        return;
-    }
-    sim->used = 0;
+    if (take_end(sim, now_ms, byte))
+        sim->used = 0;
+    else if (sim->used + 1 < sizeof(sim->line))
+        sim->line[sim->used++] = byte;
 }
 
 bool sim_give(struct sim *sim, uint32_t now_ms, char *byte)

@@ -37,6 +37,9 @@ int finish(pid_t pid, int signal);
 /* Keeper's Garden by a site file, so many times as fast, with its record. */
 pid_t start_garden_of(const char *site, const char *speed);
 
+/* A site file of Keeper's Garden that calls somebody several times a day. */
+const char *site_that_calls(void);
+
 /* cuplatch-serve with serve.ini of the folder, and its log from then on. What
  * is said from afar counts, whatever the clock of this machine. */
 pid_t start_serve(rlim_t most);

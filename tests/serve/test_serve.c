@@ -261,16 +261,7 @@ CASE(levels_and_things_are_those_of_the_site)
 static void begin_post(void)
 {
     begin("post");
-    char command[1200];
-    static char calls[200];
-    snprintf(calls, sizeof(calls), "%s", in_dir("keeper.ini"));
-    snprintf(command, sizeof(command),
-             "sed '/^of = header$/,/^steady/{s/^below = .*/below = 80%%/;"
-             "s/^clear = .*/clear = 88%%/;s/^steady = .*/steady = 1m/}' " GARDEN
-             "/keeper.ini >%s",
-             calls);
-    CHECK_INT(system(command), 0);
-    site_file = calls;
+    site_file = site_that_calls();
     FILE *out = fopen(in_dir("page-me"), "w");
     fprintf(out,
             "#!/bin/sh\n[ -e %s/refuse ] && exit 3\n"

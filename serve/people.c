@@ -1,0 +1,312 @@
+#include "people.h"
+
+#include <errno.h>
+#include <fcntl.h>
+#include <inttypes.h>
+#include <sodium.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+#include <unistd.h>
+
+#include "../grammar/edit.h"
+#include "../grammar/inifile.h"
+#include "page/keys.h"
+
+#define PATH_SIZE 4300
+
+/* Reading */
+
+static bool take_entry(struct person *person, const struct ini_entry *entry)
+{
+    const char *value = entry->value;
+    bool looks = strcmp(value, "look") == 0;
+    if (strcmp(entry->key, "may") == 0) {
+        person->only_looks = looks;
+        return looks || strcmp(value, "stop") == 0;
+    }
+    if (strcmp(entry->key, "number") != 0 || !cup_is_number(value))
+        return false;
+    snprintf(person->number, sizeof(person->number), "%s", value);
+    return true;
+}
+
+static bool take_person(struct people *people,
+                        const struct ini_section *section)
+{
+    struct person person = {.only_looks = false};
+    snprintf(person.name, sizeof(person.name), "%s", section->name);
+    for (size_t i = 0; i < section->count; i++)
+        if (!take_entry(&person, &section->entries[i]))
+            return false;
+    if (!*person.number || people->count == PEOPLE_MOST)
+        return false;
+    people->list[people->count++] = person;
+    return true;
+}
+
+static bool read_file(struct people *people, FILE *in, char *wrong, size_t size)
+{
+    struct ini_file file = {NULL, 0};
+    struct problems problems = {NULL, 0, 0};
+    ini_file_read(&file, in, &problems);
+    bool good = problems.errors == 0;
+    if (!good)
+        snprintf(wrong, size, "line %d: %.60s: %.120s", problems.list[0].line,
+                 problems.list[0].text, problems.list[0].message);
+    for (size_t i = 0; good && i < file.count; i++) {
+        good = take_person(people, &file.sections[i]);
+        if (!good)
+            snprintf(wrong, size,
+                     "line %d: expected number = +49..., the whole "
+                     "international one, and may = look or stop",
+                     file.sections[i].line);
+    }
+    ini_file_free(&file);
+    problems_free(&problems);
+    return good;
+}
+
+bool people_open(struct people *people, const char *path, char *wrong,
+                 size_t size)
+{
+    *people = (struct people){.path = path};
+    FILE *in = fopen(path, "re");
+    if (!in) {
+        snprintf(wrong, size, "%s", strerror(errno));
+        return errno == ENOENT;
+    }
+    if (fstat(fileno(in), &people->as_read) != 0)
+        abort();
+    bool good = read_file(people, in, wrong, size);
+    fclose(in);
+    if (!good)
+        people->count = 0;
+    return good;
+}
+
+void people_refresh(struct people *people)
+{
+    struct stat now = {.st_size = 0};
+    char wrong[240];
+    const char *path = people->path;
+    (void)stat(path, &now);
+    if (now.st_ino == people->as_read.st_ino &&
+        now.st_size == people->as_read.st_size &&
+        now.st_mtim.tv_sec == people->as_read.st_mtim.tv_sec &&
+        now.st_mtim.tv_nsec == people->as_read.st_mtim.tv_nsec)
+        return;
+    (void)people_open(people, path, wrong, sizeof(wrong));
+}
+
+const struct person *people_find(const struct people *people,
+                                 const char *number)
+{
+    for (size_t i = 0; i < people->count; i++)
+        if (strcmp(people->list[i].number, number) == 0)
+            return &people->list[i];
+    return NULL;
+}
+
+/* Writing */
+
+static bool put(const char *path, const char *text)
+{
+    int made = open(path, O_WRONLY | O_CREAT | O_CLOEXEC, 0600);
+    if (made >= 0)
+        close(made);
+    return made >= 0 && cup_file_replace(path, text) == 0;
+}
+
+static void digits(char code[7])
+{
+    for (size_t i = 0; i < 6; i++)
+        code[i] = (char)('0' + randombytes_uniform(10));
+    code[6] = '\0';
+}
+
+static void path_beside(const char *path, const char *what, char *beside)
+{
+    snprintf(beside, PATH_SIZE, "%.4200s.%s", path, what);
+}
+
+static bool say_wrong(bool done, char *wrong, size_t size)
+{
+    if (!done)
+        snprintf(wrong, size, "%s", strerror(errno));
+    return done;
+}
+
+/* The door */
+
+struct door_code {
+    char hash[KEY_HASH_SIZE];
+    int64_t until;
+    int tries;
+};
+
+static bool write_door(const char *path, const struct door_code *door)
+{
+    char beside[PATH_SIZE];
+    char text[160];
+    path_beside(path, "let-in", beside);
+    snprintf(text, sizeof(text), "%s %" PRId64 " %d\n", door->hash, door->until,
+             door->tries);
+    return put(beside, text);
+}
+
+static bool read_door(const char *path, struct door_code *door)
+{
+    char beside[PATH_SIZE];
+    path_beside(path, "let-in", beside);
+    FILE *in = fopen(beside, "re");
+    bool read = in && fscanf(in, "%64s %" SCNd64 " %d", door->hash,
+                             &door->until, &door->tries) == 3;
+    if (in)
+        fclose(in);
+    return read;
+}
+
+static void close_door(const char *path)
+{
+    char beside[PATH_SIZE];
+    path_beside(path, "let-in", beside);
+    (void)unlink(beside);
+}
+
+bool people_let_in(const char *path, char code[7], char *wrong, size_t size)
+{
+    struct door_code door = {.until = (int64_t)time(NULL) + PEOPLE_LET_IN_S,
+                             .tries = PEOPLE_TRIES};
+    digits(code);
+    keys_hash(code, door.hash);
+    return say_wrong(write_door(path, &door), wrong, size);
+}
+
+static bool enter(struct people *people, const char *number)
+{
+    char *old = cup_file_text(people->path);
+    char text[120];
+    size_t size;
+    char *all = NULL;
+    FILE *out = open_memstream(&all, &size);
+    if (!out)
+        abort();
+    snprintf(text, sizeof(text), "%s[person_%s]\nnumber = %s\nmay = look\n",
+             old && *old ? "\n" : "", number + 1, number);
+    fprintf(out, "%s%s", old ? old : "", text);
+    if (fclose(out) != 0)
+        abort();
+    bool done = put(people->path, all);
+    free(old);
+    free(all);
+    people_refresh(people);
+    return done;
+}
+
+bool people_try(struct people *people, const char *number, const char *text,
+                time_t now)
+{
+    struct door_code door;
+    char hash[KEY_HASH_SIZE];
+    if (!cup_is_number(number) || !read_door(people->path, &door) ||
+        now > door.until)
+        return false;
+    keys_hash(text, hash);
+    if (strcmp(hash, door.hash) == 0) {
+        close_door(people->path);
+        return enter(people, number);
+    }
+    if (--door.tries > 0)
+        (void)write_door(people->path, &door);
+    else
+        close_door(people->path);
+    return false;
+}
+
+/* Codes: a line each, whose and its hash. */
+
+static bool is_of(const char *line, const char *name)
+{
+    size_t length = strlen(name);
+    return strncmp(line, name, length) == 0 && line[length] == ' ';
+}
+
+/* The file without lines of a name, or without one of them where a hash is
+ * given. Whether any was left out. */
+static bool without(const char *beside, const char *name, const char *hash,
+                    FILE *out)
+{
+    char line[120];
+    bool found = false;
+    FILE *in = fopen(beside, "re");
+    while (in && fgets(line, sizeof(line), in)) {
+        bool his = is_of(line, name) && (!hash || strstr(line, hash));
+        found |= his;
+        if (!his)
+            fputs(line, out);
+    }
+    if (in)
+        fclose(in);
+    return found;
+}
+
+static bool is_named(const struct people *people, const char *name)
+{
+    for (size_t i = 0; i < people->count; i++)
+        if (strcmp(people->list[i].name, name) == 0)
+            return true;
+    return false;
+}
+
+bool people_new_codes(const char *path, const char *name,
+                      char codes[PEOPLE_CODES][7], char *wrong, size_t size)
+{
+    char beside[PATH_SIZE];
+    char hash[KEY_HASH_SIZE];
+    static struct people people;
+    char *text = NULL;
+    size_t length;
+    if (!people_open(&people, path, wrong, size))
+        return false;
+    if (!is_named(&people, name)) {
+        snprintf(wrong, size, "there is no [%s]", name);
+        return false;
+    }
+    path_beside(path, "codes", beside);
+    FILE *out = open_memstream(&text, &length);
+    if (!out)
+        abort();
+    (void)without(beside, name, NULL, out);
+    for (size_t i = 0; i < PEOPLE_CODES; i++) {
+        digits(codes[i]);
+        keys_hash(codes[i], hash);
+        fprintf(out, "%s %s\n", name, hash);
+    }
+    if (fclose(out) != 0)
+        abort();
+    bool done = say_wrong(put(beside, text), wrong, size);
+    free(text);
+    return done;
+}
+
+bool people_spend(const struct people *people, const char *name,
+                  const char *code)
+{
+    char beside[PATH_SIZE];
+    char hash[KEY_HASH_SIZE];
+    char *text = NULL;
+    size_t length;
+    path_beside(people->path, "codes", beside);
+    keys_hash(code, hash);
+    FILE *out = open_memstream(&text, &length);
+    if (!out)
+        abort();
+    bool found = without(beside, name, hash, out);
+    if (fclose(out) != 0)
+        abort();
+    /* what cannot be made void does not count */
+    found = found && put(beside, text);
+    free(text);
+    return found;
+}

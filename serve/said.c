@@ -1,0 +1,178 @@
+#include "said.h"
+
+#include <ctype.h>
+#include <inttypes.h>
+#include <stdio.h>
+#include <string.h>
+#include <sys/stat.h>
+#include <unistd.h>
+
+#include "page/keys.h"
+#include "words.h"
+
+#define MARK_SIZE 4300
+
+void said_read(struct said *said, const struct cup_message *message,
+               const char *name)
+{
+    char all[CUP_MESSAGE_SIZE + 60];
+    char hash[KEY_HASH_SIZE];
+    size_t used = 0;
+    *said = (struct said){.sent_s = message->sent_s};
+    snprintf(said->name, sizeof(said->name), "%s", name);
+    snprintf(said->from, sizeof(said->from), "%s", message->from);
+    for (const char *at = message->text; *at; at++) {
+        bool blank = isspace((unsigned char)*at);
+        bool again = used == 0 || said->text[used - 1] == ' ';
+        if (!blank || !again)
+            said->text[used++] =
+                blank ? ' ' : (char)tolower((unsigned char)*at);
+    }
+    if (used > 0 && said->text[used - 1] == ' ')
+        said->text[used - 1] = '\0';
+    snprintf(all, sizeof(all), "%s %" PRIu32 " %s", message->from,
+             message->sent_s, message->text);
+    keys_hash(all, hash);
+    snprintf(said->id, sizeof(said->id), "text.%.32s", hash);
+}
+
+void said_cut(struct said *said, size_t length)
+{
+    const char *rest = said->text + length;
+    while (*rest == ' ')
+        rest++;
+    memmove(said->text, rest, strlen(rest) + 1);
+}
+
+bool said_code(struct said *said, char code[7])
+{
+    if (strspn(said->text, "0123456789") != 6 || said->text[6] != ' ')
+        return false;
+    memcpy(code, said->text, 6);
+    code[6] = '\0';
+    said_cut(said, 7);
+    return true;
+}
+
+/* Whether a text begins with a word. */
+static bool begins(const char *text, const char *word)
+{
+    size_t length = strlen(word);
+    return strncmp(text, word, length) == 0 &&
+           (text[length] == ' ' || text[length] == '\0');
+}
+
+/* What it asks, from the first word or the one after a site's name. */
+static const char *question_of(const char *text)
+{
+    static const char *const asks[] = {"ask",    "levels",   "pumps", "duties",
+                                       "alerts", "settings", "days",  "why"};
+    for (size_t i = 0; i < sizeof(asks) / sizeof(asks[0]); i++)
+        if (begins(text, asks[i]))
+            return i == 0 && text[3] ? text + 4 : text;
+    return NULL;
+}
+
+bool said_asks(const struct said *said)
+{
+    const char *blank = strchr(said->text, ' ');
+    return question_of(said->text) || (blank && question_of(blank + 1));
+}
+
+bool said_stops(const struct said *said)
+{
+    const char *blank = strchr(said->text, ' ');
+    return words_stop(said->text) || (blank && words_stop(blank + 1));
+}
+
+json_t *said_body(const struct said *said)
+{
+    const char *question = question_of(said->text);
+    const char *word = said->text;
+    if (begins(word, "tell") && word[4])
+        word += 5;
+    return json_pack("{s:s, s:I, s:[s]}", "id", said->id, "t",
+                     (json_int_t)said->sent_s, question ? "ask" : "tell",
+                     question ? question : word);
+}
+
+void said_answer(const json_t *answer, char *text, size_t size)
+{
+    size_t i;
+    json_t *one;
+    size_t used = 0;
+    const char *error = json_string_value(json_object_get(answer, "error"));
+    *text = '\0';
+    json_array_foreach(json_object_get(answer, "answers"), i, one)
+    {
+        const char *line = json_string_value(one);
+        for (const char *at = line ? line : ""; *at && used + 3 < size; at++) {
+            if (*at == '\n') {
+                text[used++] = ';';
+                text[used++] = ' ';
+            } else
+                text[used++] = *at;
+        }
+        text[used] = '\0';
+    }
+    if (error)
+        snprintf(text, size, "refused: %s", error);
+    else if (used == 0)
+        snprintf(text, size, "nothing");
+}
+
+/* The PIN */
+
+static void mark_of(const char *beside, char *path)
+{
+    snprintf(path, MARK_SIZE, "%.4200s.pin", beside);
+}
+
+/* When the file was changed last, as a mark tells it. */
+static void stamp_of(const struct stat *about, char *stamp, size_t size)
+{
+    snprintf(stamp, size, "%lld.%09ld", (long long)about->st_mtim.tv_sec,
+             about->st_mtim.tv_nsec);
+}
+
+static bool was_tried(const char *path, const char *stamp)
+{
+    char line[60] = "";
+    FILE *in = fopen(path, "re");
+    bool tried = in && fgets(line, sizeof(line), in) &&
+                 strncmp(line, stamp, strlen(stamp)) == 0;
+    if (in)
+        fclose(in);
+    return tried;
+}
+
+bool said_pin(const char *pin_file, const char *beside, char *pin, size_t size)
+{
+    char path[MARK_SIZE];
+    char stamp[60];
+    struct stat about;
+    FILE *in = pin_file ? fopen(pin_file, "re") : NULL;
+    bool read =
+        in && fgets(pin, (int)size, in) && fstat(fileno(in), &about) == 0;
+    if (in)
+        fclose(in);
+    if (!read)
+        return false;
+    pin[strcspn(pin, "\r\n")] = '\0';
+    mark_of(beside, path);
+    stamp_of(&about, stamp, sizeof(stamp));
+    if (was_tried(path, stamp))
+        return false;
+    FILE *out = fopen(path, "we");
+    bool marked = out && fprintf(out, "%s\n", stamp) > 0;
+    if (out)
+        marked = fclose(out) == 0 && marked;
+    return marked; /* else a start would try it again, and again */
+}
+
+void said_pin_was_right(const char *beside)
+{
+    char path[MARK_SIZE];
+    mark_of(beside, path);
+    (void)unlink(path);
+}

@@ -1,0 +1,48 @@
+/* A text of a person, as words: with a code before it or not, a question or
+ * something to be done; and the answer as a text. */
+#ifndef CUPLATCH_SERVE_SAID_H
+#define CUPLATCH_SERVE_SAID_H
+
+#include <jansson.h>
+#include <stdbool.h>
+
+#include "cuplatch/modem.h"
+#include "people.h"
+
+struct texts;
+
+struct said {
+    struct texts *texts;
+    struct said *next;
+    char name[PEOPLE_NAME_SIZE];
+    char from[CUP_NUMBER_SIZE];
+    char text[CUP_MESSAGE_SIZE]; /* small letters, one blank between words */
+    char id[40];                 /* of this message alone */
+    uint32_t sent_s;
+};
+
+void said_read(struct said *said, const struct cup_message *message,
+               const char *name);
+
+/* Takes six digits off its beginning; false: there are none. */
+bool said_code(struct said *said, char code[7]);
+
+/* Takes so many letters, and the blank after them, off its beginning. */
+void said_cut(struct said *said, size_t length);
+
+/* Whether it only asks, or only stops; after the name of a site, too. */
+bool said_asks(const struct said *said);
+bool said_stops(const struct said *said);
+
+/* As the words desk takes it. */
+json_t *said_body(const struct said *said);
+
+/* What was answered, in one line that a person reads. */
+void said_answer(const json_t *answer, char *text, size_t size);
+
+/* The PIN of a file, if it has not been refused: a mark beside `beside` tells,
+ * and is made now. False: there is none to be tried. */
+bool said_pin(const char *pin_file, const char *beside, char *pin, size_t size);
+void said_pin_was_right(const char *beside);
+
+#endif

@@ -1,0 +1,361 @@
+/* cuplatch-serve and a modem that is none, at a pseudo-terminal: who is texted,
+ * and whose texts move something. */
+#include <fcntl.h>
+#include <poll.h>
+#include <pthread.h>
+#include <signal.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+#include <time.h>
+#include <unistd.h>
+
+#include "../harness/harness.h"
+#include "../modem/simulated.h"
+#include "programs.h"
+
+#define MARA "+990100200300"
+#define OTTO "+990100200301"
+#define NOBODY "+990999999999"
+#define TEXTS_MOST 60
+
+/* The modem lives in a thread of ours; all of it is behind the lock. */
+static struct {
+    pthread_t thread;
+    pthread_mutex_t lock;
+    struct sim sim;
+    int fd;
+    bool ends;
+    char sent[TEXTS_MOST][500]; /* "number: text", as they went out */
+    unsigned count;
+} line = {.lock = PTHREAD_MUTEX_INITIALIZER};
+
+static uint32_t now_ms(void)
+{
+    struct timespec at;
+    clock_gettime(CLOCK_MONOTONIC, &at);
+    return (uint32_t)((uint64_t)at.tv_sec * 1000u +
+                      (uint64_t)at.tv_nsec / 1000000u);
+}
+
+static void note_sent(void)
+{
+    if (line.sim.sent <= line.count || line.count == TEXTS_MOST)
+        return;
+    snprintf(line.sent[line.count++], sizeof(line.sent[0]), "%s: %s",
+             line.sim.last_to, line.sim.last_text);
+}
+
+static void *live(void *self)
+{
+    char bytes[256];
+    (void)self;
+    while (!line.ends) {
+        struct pollfd fd = {.fd = line.fd, .events = POLLIN};
+        poll(&fd, 1, 20);
+        ssize_t got = fd.revents & POLLIN ? read(line.fd, bytes, 200) : 0;
+        pthread_mutex_lock(&line.lock);
+        for (ssize_t i = 0; i < got; i++) {
+            sim_take(&line.sim, now_ms(), bytes[i]);
+            note_sent();
+        }
+        size_t count = 0;
+        while (count < sizeof(bytes) &&
+               sim_give(&line.sim, now_ms(), &bytes[count]))
+            count++;
+        pthread_mutex_unlock(&line.lock);
+        if (write(line.fd, bytes, count) < 0)
+            nap(20);
+    }
+    return NULL;
+}
+
+static const char *begin_line(const struct sim_faults *faults)
+{
+    line.fd = posix_openpt(O_RDWR | O_NOCTTY | O_NONBLOCK);
+    if (line.fd < 0 || grantpt(line.fd) != 0 || unlockpt(line.fd) != 0)
+        abort();
+    sim_open(&line.sim, faults);
+    line.ends = false;
+    line.count = 0;
+    pthread_create(&line.thread, NULL, live, NULL);
+    return ptsname(line.fd);
+}
+
+static void end_line(void)
+{
+    line.ends = true;
+    pthread_join(line.thread, NULL);
+    close(line.fd);
+}
+
+/* A text comes now. */
+static void text(const char *from, const char *words, int ago_s)
+{
+    char when[24];
+    time_t at = time(NULL) - ago_s;
+    struct tm utc;
+    gmtime_r(&at, &utc);
+    strftime(when, sizeof(when), "%y/%m/%d,%H:%M:%S+00", &utc);
+    pthread_mutex_lock(&line.lock);
+    CHECK(sim_comes(&line.sim, now_ms(), from, words, when));
+    pthread_mutex_unlock(&line.lock);
+}
+
+/* The first text after so many that is to somebody and has something in it, as
+ * soon as it is there; 0: it was not. */
+static unsigned wait_sent(unsigned after, const char *to, const char *part)
+{
+    for (int i = 0; i < WAIT_MS / 50; i++) {
+        pthread_mutex_lock(&line.lock);
+        for (unsigned n = after; n < line.count; n++)
+            if (strncmp(line.sent[n], to, strlen(to)) == 0 &&
+                strstr(line.sent[n], part)) {
+                pthread_mutex_unlock(&line.lock);
+                return n + 1;
+            }
+        pthread_mutex_unlock(&line.lock);
+        nap(50);
+    }
+    harness_at("the last: %s", line.count ? line.sent[line.count - 1] : "none");
+    return 0;
+}
+
+static unsigned sent_so_far(void)
+{
+    pthread_mutex_lock(&line.lock);
+    unsigned count = line.count;
+    pthread_mutex_unlock(&line.lock);
+    return count;
+}
+
+static const char people[] = "[mara]\nnumber = " MARA "\nmay = stop\n\n"
+                             "[otto]\nnumber = " OTTO "\nmay = look\n";
+
+static void write_files(const char *device, const char *more)
+{
+    FILE *out = fopen(in_dir("serve.ini"), "w");
+    fprintf(out,
+            "[garden]\nis = site\nsocket = %s\n\n[history]\nfile = %s\n\n"
+            "[modem]\ndevice = %s\npeople = %s\n%s",
+            in_dir("socket"), in_dir("history.db"), device, in_dir("people"),
+            more);
+    fclose(out);
+    write_text("people", people);
+}
+
+static pid_t start_garden(void)
+{
+    return start_garden_of(GARDEN "/keeper.ini", "600");
+}
+
+static void end_all(pid_t serve, pid_t garden)
+{
+    CHECK_INT(finish(serve, SIGTERM), 0);
+    CHECK_INT(finish(garden, SIGTERM), 0);
+    end_line();
+    folder_end();
+}
+
+/* The next six digits that are a line of their own, among what else was said.
+ */
+static const char *next_code(const char **said)
+{
+    static char code[7];
+    while (strspn(*said, "0123456789") != 6 || (*said)[6] != '\n') {
+        *said += strcspn(*said, "\n");
+        if (!**said)
+            return "";
+        ++*said;
+    }
+    snprintf(code, sizeof(code), "%.6s", *said);
+    *said += 7;
+    return code;
+}
+
+static const struct sim_faults none = {.late_ms = 20};
+
+CASE(who_is_known_may_ask_and_stop_and_with_a_code_the_rest)
+{
+    char said[600];
+    const char *codes = said;
+    char word[60];
+    folder_begin("texts");
+    write_files(begin_line(&none), "a_day = 500\n");
+    CHECK_INT(
+        run_serve("serve.ini", "--new-codes", "mara", NULL, said, sizeof(said)),
+        0);
+    pid_t garden = start_garden();
+    pid_t serve = start_serve(0);
+    CHECK(wait_log("is ready"));
+    text(MARA, "  Why  LIFT ", 0);
+    unsigned seen = wait_sent(0, MARA, "header ");
+    CHECK(seen > 0);
+    text(MARA, "lift off", 0);
+    seen = wait_sent(seen, MARA, "done");
+    CHECK(seen > 0);
+    text(OTTO, "why lift", 0);
+    CHECK(wait_sent(0, OTTO, "lift is switched off") > 0);
+    /* who may only look stops nothing, and who has no code starts nothing */
+    text(OTTO, "tray_pump off", 0);
+    CHECK(wait_sent(0, OTTO, "may ask, not steer") > 0);
+    text(MARA, "lift auto", 0);
+    seen = wait_sent(seen, MARA, "needs a code");
+    CHECK(seen > 0);
+    snprintf(word, sizeof(word), "%s lift auto", next_code(&codes));
+    text(MARA, word, 0);
+    seen = wait_sent(seen, MARA, "done");
+    CHECK(seen > 0);
+    /* it was good once */
+    text(MARA, word, 1);
+    seen = wait_sent(seen, MARA, "needs a code");
+    CHECK(seen > 0);
+    /* too late, but never too late to stop */
+    snprintf(word, sizeof(word), "%s lift auto", next_code(&codes));
+    text(MARA, word, 700);
+    seen = wait_sent(seen, MARA, "refused: this was said too long ago");
+    CHECK(seen > 0);
+    text(MARA, "site hold", 7000);
+    seen = wait_sent(seen, MARA, "done");
+    CHECK(seen > 0);
+    end_all(serve, garden);
+}
+
+CASE(a_stranger_moves_nothing_and_costs_no_answer)
+{
+    char said[600];
+    const char *codes = said;
+    folder_begin("stranger");
+    write_files(begin_line(&none), "a_day = 500\n");
+    write_text("people", "");
+    pid_t garden = start_garden();
+    pid_t serve = start_serve(0);
+    CHECK(wait_log("is ready"));
+    text(NOBODY, "lift off", 0);
+    text("NoNumber", "lift off", 0);
+    CHECK(wait_log("a text of " NOBODY ", whom nobody knows"));
+    CHECK(wait_log("a text of NoNumber, whom nobody knows"));
+    CHECK_INT(sent_so_far(), 0);
+    /* until the door is opened: the code alone lets in, to look */
+    CHECK_INT(
+        run_serve("serve.ini", "--let-in", NULL, NULL, said, sizeof(said)), 0);
+    const char *code = next_code(&codes);
+    text(NOBODY, "000 000", 0);
+    CHECK_INT(sent_so_far(), 0);
+    text(NOBODY, code, 0);
+    unsigned seen = wait_sent(0, NOBODY, "you are let in");
+    CHECK(seen > 0);
+    text(NOBODY, "why lift", 0);
+    seen = wait_sent(seen, NOBODY, "header ");
+    CHECK(seen > 0);
+    text(NOBODY, "lift off", 0);
+    CHECK(wait_sent(seen, NOBODY, "may ask, not steer") > 0);
+    /* the same code lets nobody else in */
+    seen = sent_so_far();
+    text(OTTO, code, 0);
+    CHECK(wait_log("a text of " OTTO ", whom nobody knows"));
+    CHECK_INT(sent_so_far(), seen);
+    end_all(serve, garden);
+}
+
+/* Alerts of a garden that runs dry go to everybody. */
+CASE(alerts_go_to_everybody_once_and_are_kept_until_they_can)
+{
+    struct sim_faults faults = {.late_ms = 20, .no_net = true};
+    folder_begin("alerts");
+    write_files(begin_line(&faults), "a_day = 500\n");
+    pid_t garden = start_garden_of(site_that_calls(), "20000");
+    pid_t serve = start_serve(0);
+    CHECK(wait_log("finds no network"));
+    for (int i = 0; i < WAIT_MS / 50 && count_lines("history.db.texts") < 10;
+         i++)
+        nap(50);
+    CHECK(count_lines("history.db.texts") >= 10);
+    CHECK_INT(sent_so_far(), 0);
+    CHECK_INT(finish(serve, SIGKILL), -SIGKILL);
+    CHECK_INT(finish(garden, SIGTERM), 0);
+    line.sim.faults.no_net = false;
+    serve = start_serve(0);
+    CHECK(wait_sent(0, MARA, "Keeper's Garden: ") > 0);
+    CHECK(wait_sent(0, OTTO, "Keeper's Garden: ") > 0);
+    for (int i = 0; i < WAIT_MS / 50 && count_lines("history.db.texts") > 2;
+         i++)
+        nap(50);
+    unsigned count = sent_so_far();
+    CHECK_INT(finish(serve, SIGTERM), 0);
+    /* one to each, and none is left */
+    CHECK_INT(count % 2, 0);
+    CHECK_INT(count_lines("history.db.texts"), 0);
+    end_line();
+    folder_end();
+}
+
+CASE(so_many_a_day_and_no_more)
+{
+    folder_begin("day");
+    write_files(begin_line(&none), "a_day = 2\n");
+    pid_t garden = start_garden();
+    pid_t serve = start_serve(0);
+    CHECK(wait_log("is ready"));
+    for (int i = 0; i < 4; i++) {
+        text(MARA, i % 2 ? "why lift" : "levels", i);
+        nap(700);
+    }
+    CHECK(wait_log("2 messages were sent today"));
+    CHECK_INT(sent_so_far() >= 2, 1);
+    /* a word still counts */
+    text(MARA, "lift off", 0);
+    nap(1500);
+    CHECK(line.sim.sent <= 2 + 8);
+    end_all(serve, garden);
+}
+
+CASE(a_wrong_pin_is_tried_once_until_its_file_changes)
+{
+    struct sim_faults faults = {.late_ms = 20, .pin = "2718"};
+    char more[300];
+    folder_begin("pin");
+    snprintf(more, sizeof(more), "pin_file = %s\n", in_dir("pin"));
+    write_files(begin_line(&faults), more);
+    write_text("pin", "3141\n");
+    pid_t garden = start_garden();
+    pid_t serve = start_serve(0);
+    CHECK(wait_log("wants a PIN"));
+    CHECK_INT(line.sim.pins, 1);
+    CHECK_INT(finish(serve, SIGKILL), -SIGKILL);
+    serve = start_serve(0);
+    CHECK(wait_log("wants a PIN"));
+    CHECK_INT(line.sim.pins, 1);
+    CHECK_INT(finish(serve, SIGTERM), 0);
+    write_text("pin", "2718\n");
+    serve = start_serve(0);
+    CHECK(wait_log("is ready"));
+    CHECK_INT(line.sim.pins, 2);
+    /* a right one is given again, after a power cut of the modem */
+    CHECK_INT(finish(serve, SIGTERM), 0);
+    line.sim.unlocked = false;
+    serve = start_serve(0);
+    CHECK(wait_log("is ready"));
+    CHECK_INT(line.sim.pins, 3);
+    end_all(serve, garden);
+}
+
+CASE(a_modem_that_is_unplugged_is_waited_for)
+{
+    char link[200];
+    folder_begin("unplugged");
+    snprintf(link, sizeof(link), "%s", in_dir("modem"));
+    write_files(link, "");
+    pid_t garden = start_garden();
+    pid_t serve = start_serve(0);
+    CHECK(wait_log("No such file or directory; trying again"));
+    CHECK_INT(symlink(begin_line(&none), link), 0);
+    CHECK(wait_log("is ready"));
+    end_line();
+    CHECK(wait_log("Input/output error; trying again"));
+    unlink(link);
+    CHECK_INT(symlink(begin_line(&none), link), 0);
+    text(MARA, "why lift", 0);
+    CHECK(wait_sent(0, MARA, "header ") > 0);
+    end_all(serve, garden);
+}
