@@ -33,6 +33,13 @@ CUP_C_BEGINS
 /* One that came, in UTF-8, with its zero; what is longer is cut. */
 #define CUP_MESSAGE_SIZE (CUP_MESSAGE_LETTERS + 1)
 
+/* The longest text that is sent, in bytes of UTF-8: three messages of plain
+ * letters. */
+#define CUP_TEXT_MOST 480
+
+/* A PIN, and a zero. */
+#define CUP_PIN_SIZE 9
+
 /* The longest line of a modem that is looked at. */
 #define CUP_MODEM_LINE 200
 /* The longest command: a number of which each sign takes four digits. */
@@ -71,10 +78,12 @@ struct cup_modem {
     char line[CUP_MODEM_LINE];
     char out[CUP_MODEM_OUT];
     struct cup_message heard;
-    const char *pin;
-    const char *to;
-    const char *text;       /* what is left to be sent, */
-    const char *end;        /* up to where it goes now */
+    char pin[CUP_PIN_SIZE]; /* empty: none */
+    char to[CUP_NUMBER_SIZE];
+    const char *text; /* what is sent: of so many bytes, */
+    uint16_t length;
+    uint16_t at;            /* how far it is, */
+    uint16_t end;           /* and up to where it goes now */
     uint32_t since_ms;      /* of the step */
     uint32_t network_ms;    /* when it was looked for last */
     uint32_t looked_ms;     /* and for messages */
@@ -100,7 +109,7 @@ struct cup_modem {
 };
 
 /* Begins. `pin` is that of the card, 4 to 8 digits, null for none; it is tried
- * once. It must live as long. */
+ * once. */
 void cup_modem_open(struct cup_modem *modem, uint32_t now_ms, const char *pin);
 
 /* Another PIN, to be tried once. */
@@ -114,8 +123,9 @@ void cup_modem_take(struct cup_modem *modem, uint32_t now_ms, char byte);
 bool cup_modem_give(struct cup_modem *modem, uint32_t now_ms, char *byte);
 
 /* Begins to send a text in UTF-8, in as many messages as it takes, cut between
- * words. Both must live until it is no longer NOW. False when it is not READY,
- * or at it already, or that is no number, or there is no text. */
+ * words; past CUP_TEXT_MOST it is cut. The text must live until it is no longer
+ * NOW. False when it is not READY, or at it already, or that is no number, or
+ * there is no text. */
 bool cup_modem_send(struct cup_modem *modem, const char *to, const char *text);
 
 /* What became of it; DONE and FAILED are told until the next is sent. */

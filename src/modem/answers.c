@@ -5,12 +5,26 @@
 /* Days from 1970 to 2000. */
 #define DAYS_TO_2000 10957u
 
-bool cup_begins(const char *line, CUP_FLASH char *word)
+/* Of the line; 0 past its end. */
+static char at_of(const struct cup_modem *modem, uint8_t at)
 {
-    while (*word != '\0')
-        if (*line++ != *word++)
+    return at < CUP_MODEM_LINE ? modem->line[at] : '\0';
+}
+
+bool cup_begins(const struct cup_modem *modem, CUP_FLASH char *word)
+{
+    for (uint8_t at = 0; word[at] != '\0'; at++)
+        if (at_of(modem, at) != word[at])
             return false;
     return true;
+}
+
+bool cup_is_word(const struct cup_modem *modem, CUP_FLASH char *word)
+{
+    uint8_t length = 0;
+    while (word[length] != '\0')
+        length++;
+    return cup_begins(modem, word) && at_of(modem, length) == '\0';
 }
 
 uint8_t cup_digit(char byte)
@@ -29,85 +43,94 @@ bool cup_is_number(const char *text)
     uint8_t digits = 0;
     if (text[0] != '+' || text[1] == '0')
         return false;
-    for (text++; *text >= '0' && *text <= '9' && digits < CUP_NUMBER_SIZE;
-         text++)
+    while (digits < 15u && text[digits + 1u] >= '0' && text[digits + 1u] <= '9')
         digits++;
-    return *text == '\0' && digits >= 7u && digits <= 15u;
+    return text[digits + 1u] == '\0' && digits >= 7u;
 }
 
-/* Past the colon and so many commas that are not within quotes; null: there
- * are fewer. */
-static const char *field_of(const char *line, uint8_t which)
+/* Past so many commas from a place on that are not within quotes. */
+static uint8_t past_commas(const struct cup_modem *modem, uint8_t at,
+                           uint8_t commas)
 {
     bool quoted = false;
-    while (*line != '\0' && *line != ':')
-        line++;
-    if (*line == '\0')
-        return NULL;
-    for (line++; which > 0; line++) {
-        if (*line == '\0')
-            return NULL;
-        quoted ^= *line == '"';
-        if (*line == ',' && !quoted)
-            which--;
+    for (; commas > 0 && at < CUP_MODEM_LINE; at++) {
+        char byte = at_of(modem, at);
+        if (byte == '\0')
+            return CUP_MODEM_LINE;
+        quoted ^= byte == '"';
+        if (byte == ',' && !quoted)
+            commas--;
     }
-    while (*line == ' ')
-        line++;
-    return line;
+    return at;
 }
 
-uint16_t cup_read_field(const char *line, uint8_t which)
+/* Where a field begins; CUP_MODEM_LINE: there is none. */
+static uint8_t field_of(const struct cup_modem *modem, uint8_t which)
 {
-    const char *at = field_of(line, which);
+    uint8_t at = 0;
+    while (at < CUP_MODEM_LINE && at_of(modem, at) != ':')
+        at++;
+    at = past_commas(modem, (uint8_t)(at + 1u), which);
+    while (at < CUP_MODEM_LINE && at_of(modem, at) == ' ')
+        at++;
+    return at < CUP_MODEM_LINE ? at : CUP_MODEM_LINE;
+}
+
+uint16_t cup_read_field(const struct cup_modem *modem, uint8_t which)
+{
+    uint8_t at = field_of(modem, which);
     uint16_t number = 0;
-    if (!at || *at < '0' || *at > '9')
+    uint8_t digit = cup_digit(at_of(modem, at));
+    if (digit > 9u)
         return UINT16_MAX;
-    for (; *at >= '0' && *at <= '9'; at++) {
-        if (number > 6000u)
+    for (; digit <= 9u; digit = cup_digit(at_of(modem, ++at))) {
+        if (number > 6000u || at == CUP_MODEM_LINE)
             return UINT16_MAX;
-        number = (uint16_t)(number * 10u + (uint16_t)(*at - '0'));
+        number = (uint16_t)(number * 10u + digit);
     }
     return number;
 }
 
 /* Four digits as one sign of ASCII; 0: they are not. */
-static char sign_of(const char *digits)
+static char sign_of(const struct cup_modem *modem, uint8_t at)
 {
-    uint16_t half = 0;
-    for (uint8_t i = 0; i < 4; i++) {
-        uint8_t digit = cup_digit(digits[i]);
+    uint32_t half = 0;
+    for (uint8_t i = 0; i < 4u; i++) {
+        uint8_t digit = cup_digit(at_of(modem, (uint8_t)(at + i)));
         if (digit > 15u)
             return '\0';
-        half = (uint16_t)(half << 4 | digit);
+        half = half * 16u + digit;
     }
     return half < 0x80u ? (char)half : '\0';
 }
 
 /* Within quotes, as it is or each sign as four digits. What is longer than a
  * number is none. */
-static void read_number(const char *at, char number[CUP_NUMBER_SIZE])
+static void read_number(struct cup_modem *modem, uint8_t at)
 {
     uint8_t used = 0;
-    bool plain = *at != '"' || at[1] == '+';
-    if (*at == '"')
+    bool plain =
+        at_of(modem, at) != '"' || at_of(modem, (uint8_t)(at + 1)) == '+';
+    if (at_of(modem, at) == '"')
         at++;
-    while (*at != '\0' && *at != '"' && used < CUP_NUMBER_SIZE - 1) {
-        char sign = plain ? *at : sign_of(at);
+    while (used < CUP_NUMBER_SIZE - 1 && at < CUP_MODEM_LINE &&
+           at_of(modem, at) != '"') {
+        char sign = plain ? at_of(modem, at) : sign_of(modem, at);
         if (sign == '\0')
             break;
-        number[used++] = sign;
-        at += plain ? 1 : 4;
+        modem->heard.from[used++] = sign;
+        at = (uint8_t)(at + (plain ? 1 : 4));
     }
-    if (*at != '"')
+    if (at_of(modem, at) != '"')
         used = 0;
-    number[used] = '\0';
+    modem->heard.from[used] = '\0';
 }
 
 /* Two digits; more than 99: they are not. */
-static uint8_t two_digits(const char *at)
+static uint8_t two_digits(const struct cup_modem *modem, uint8_t at)
 {
-    uint8_t tens = cup_digit(at[0]);
-    uint8_t ones = tens > 9u ? 16u : cup_digit(at[1]);
+    uint8_t tens = cup_digit(at_of(modem, at));
+    uint8_t ones = cup_digit(at_of(modem, (uint8_t)(at + 1)));
     return tens > 9u || ones > 9u ? 100u : (uint8_t)(tens * 10u + ones);
 }
 
@@ -121,35 +144,51 @@ static uint16_t days_before(uint8_t year, uint8_t month)
     return (uint16_t)(whole + leaps + leap + months[month - 1u]);
 }
 
-/* "26/11/29,18:05:22+04", quarters of an hour ahead of UTC; 0: it is none. */
-static uint32_t read_time(const char *at)
+/* "26/11/29": days since 1970; 0: it is none. */
+static uint32_t read_days(const struct cup_modem *modem, uint8_t at)
 {
-    static CUP_FLASH uint8_t most[] = {99, 12, 31, 23, 59, 59, 96};
-    uint8_t parts[7];
-    for (uint8_t i = 0; i < 7; i++) {
-        parts[i] = two_digits(at);
-        if (parts[i] > most[i] || (i < 6 && at[2] == '\0'))
-            return 0;
-        at += i < 6 ? 3 : 0;
-    }
-    if (parts[1] == 0 || parts[2] == 0)
+    uint8_t year = two_digits(modem, at);
+    uint8_t month = two_digits(modem, (uint8_t)(at + 3u));
+    uint8_t day = two_digits(modem, (uint8_t)(at + 6u));
+    if (year > 99u || month < 1u || month > 12u || day < 1u || day > 31u)
         return 0;
-    uint32_t days =
-        DAYS_TO_2000 + days_before(parts[0], parts[1]) + parts[2] - 1u;
-    uint32_t seconds =
-        days * SECONDS_OF_DAY + parts[3] * 3600u + parts[4] * 60u + parts[5];
-    uint32_t ahead = parts[6] * 900u;
-    return at[-1] == '-' ? seconds + ahead : seconds - ahead;
+    return DAYS_TO_2000 + days_before(year, month) + day - 1u;
 }
 
-bool cup_read_head(const char *line, struct cup_message *message)
+/* "18:05:22"; a day or more: it is none. */
+static uint32_t read_seconds(const struct cup_modem *modem, uint8_t at)
 {
-    const char *number = field_of(line, 1);
-    const char *time = field_of(line, 3);
-    if (!number || !time)
+    uint32_t hour = two_digits(modem, at);
+    uint32_t minute = two_digits(modem, (uint8_t)(at + 3u));
+    uint32_t second = two_digits(modem, (uint8_t)(at + 6u));
+    if (hour > 23u || minute > 59u || second > 59u)
+        return SECONDS_OF_DAY;
+    return (hour * 60u + minute) * 60u + second;
+}
+
+/* "26/11/29,18:05:22+04", quarters of an hour ahead of UTC; 0: it is none. */
+static uint32_t read_time(const struct cup_modem *modem, uint8_t at)
+{
+    uint32_t days = read_days(modem, at);
+    uint32_t seconds = read_seconds(modem, (uint8_t)(at + 9u));
+    uint32_t quarters = two_digits(modem, (uint8_t)(at + 18u));
+    if (days == 0 || seconds == SECONDS_OF_DAY || quarters > 96u)
+        return 0;
+    uint32_t ahead = quarters * 900u;
+    seconds += days * SECONDS_OF_DAY;
+    return at_of(modem, (uint8_t)(at + 17u)) == '-' ? seconds + ahead
+                                                    : seconds - ahead;
+}
+
+bool cup_read_head(struct cup_modem *modem)
+{
+    uint8_t number = field_of(modem, 1);
+    uint8_t time = field_of(modem, 3);
+    if (number == CUP_MODEM_LINE || time == CUP_MODEM_LINE)
         return false;
-    read_number(number, message->from);
-    message->sent_s = *time == '"' ? read_time(time + 1) : 0;
+    read_number(modem, number);
+    modem->heard.sent_s =
+        at_of(modem, time) == '"' ? read_time(modem, (uint8_t)(time + 1)) : 0;
     return true;
 }
 

@@ -4,16 +4,16 @@
 
 #include "cuplatch/modem.h"
 
-/* The next letter of a text in UTF-8, and past it; what is none is '?'. 0 at
- * the end. */
-uint32_t cup_letter(const char **text);
+/* The next letter of what is sent, and past it; what is none is '?'. 0 at the
+ * end. */
+uint32_t cup_letter(const struct cup_modem *modem, uint16_t *at);
 
 /* How many of the 160 a letter takes: 1 or 2; 0: it is not in the alphabet. */
 uint8_t cup_letter_takes(uint32_t letter);
 
-/* Where the first message of a text ends, between two words if it can, and
- * whether its letters are UCS2. */
-const char *cup_message_end(const char *text, bool *wide);
+/* Where the message that begins at `at` ends, between two words if it can, and
+ * whether the letters are UCS2. */
+uint16_t cup_message_end(const struct cup_modem *modem, bool *wide);
 
 /* Four digits of a half of a letter; returns past them. */
 char *cup_put_digits(char *out, uint16_t half);
@@ -25,13 +25,14 @@ uint8_t cup_digit(char byte);
 void cup_hear_letter(struct cup_modem *modem, uint32_t letter);
 
 /* Of a line "+CMGR: ..." number and time; false: it has none. */
-bool cup_read_head(const char *line, struct cup_message *message);
+bool cup_read_head(struct cup_modem *modem);
 
-/* The number that comes as field `which` (from 0) after the colon of a line;
+/* The number that comes as field `which` (from 0) after the colon of the line;
  * UINT16_MAX: there is none. */
-uint16_t cup_read_field(const char *line, uint8_t which);
+uint16_t cup_read_field(const struct cup_modem *modem, uint8_t which);
 
-/* Whether a line begins with a word. */
-bool cup_begins(const char *line, CUP_FLASH char *word);
+/* Whether the line begins with a word; or is it. */
+bool cup_begins(const struct cup_modem *modem, CUP_FLASH char *word);
+bool cup_is_word(const struct cup_modem *modem, CUP_FLASH char *word);
 
 #endif

@@ -36,25 +36,39 @@ static uint8_t rest_of(uint8_t first, uint32_t *bits)
     return count;
 }
 
-uint32_t cup_letter(const char **text)
+/* 0 past the end. */
+static uint8_t byte_at(const struct cup_modem *modem, uint16_t at)
 {
-    const char *at = *text;
-    uint32_t letter = 0;
-    if (*at == '\0')
-        return 0;
-    uint8_t count = rest_of((uint8_t)*at++, &letter);
-    if (count > 3)
-        letter = REPLACEMENT;
-    for (uint8_t i = 0; i < count && count <= 3; i++) {
-        if (((uint8_t)*at & 0xc0u) != 0x80u) {
-            letter = REPLACEMENT;
-            break;
-        }
-        letter = letter << 6 | ((uint8_t)*at++ & 0x3fu);
+    return modem->text && at < modem->length ? (uint8_t)modem->text[at] : 0;
+}
+
+/* What follows the first byte of a letter; past what belongs to it. */
+static uint32_t letter_after(const struct cup_modem *modem, uint16_t *at,
+                             uint8_t count, uint32_t bits)
+{
+    uint32_t letter = bits;
+    for (uint8_t i = 0; i < count; i++) {
+        uint8_t byte = byte_at(modem, *at);
+        if ((byte & 0xc0u) != 0x80u)
+            return REPLACEMENT;
+        letter = letter << 6 | (byte & 0x3fu);
+        ++*at;
     }
-    *text = at;
+    return letter;
+}
+
+uint32_t cup_letter(const struct cup_modem *modem, uint16_t *at)
+{
+    uint32_t bits = 0;
+    if (*at >= modem->length)
+        return 0;
+    uint8_t count = rest_of(byte_at(modem, *at), &bits);
+    ++*at;
+    if (count > 3)
+        return REPLACEMENT;
+    uint32_t letter = letter_after(modem, at, count, bits);
     if (letter < ' ' || letter == 0x7fu)
-        letter = ' ';
+        return ' ';
     return letter > 0x10ffffu || (letter >> 11) == 0x1bu ? REPLACEMENT : letter;
 }
 
@@ -79,36 +93,37 @@ uint8_t cup_letter_takes(uint32_t letter)
     return letter < 0x80u || is_beyond(letter) ? 1 : 0;
 }
 
-static bool is_wide(const char *text)
+static bool is_wide(const struct cup_modem *modem)
 {
-    for (uint32_t letter = cup_letter(&text); letter != 0;
-         letter = cup_letter(&text))
+    uint16_t at = modem->at;
+    for (uint32_t letter = cup_letter(modem, &at); letter != 0;
+         letter = cup_letter(modem, &at))
         if (cup_letter_takes(letter) == 0)
             return true;
     return false;
 }
 
-const char *cup_message_end(const char *text, bool *wide)
+uint16_t cup_message_end(const struct cup_modem *modem, bool *wide)
 {
-    const char *at = text;
-    const char *between = NULL; /* the last blank that is past the first word */
-    uint16_t room = CUP_MESSAGE_LETTERS;
-    *wide = is_wide(text);
+    uint16_t at = modem->at;
+    uint16_t between = 0; /* the last blank that is past the first word */
+    uint8_t room = CUP_MESSAGE_LETTERS;
+    *wide = is_wide(modem);
     if (*wide)
         room = CUP_MESSAGE_WIDE;
     for (;;) {
-        const char *before = at;
-        uint32_t letter = cup_letter(&at);
+        uint16_t before = at;
+        uint32_t letter = cup_letter(modem, &at);
         uint8_t takes = cup_letter_takes(letter);
         if (*wide)
             takes = letter > 0xffffu ? 2 : 1;
         if (letter == 0)
             return before;
-        if (letter == ' ' && before != text)
+        if (letter == ' ' && before != modem->at)
             between = before;
         if (takes > room)
-            return between ? between : before;
-        room = (uint16_t)(room - takes);
+            return between != 0 ? between : before;
+        room = (uint8_t)(room - takes);
     }
 }
 

@@ -47,29 +47,32 @@ static void put(struct cup_modem *modem, CUP_FLASH char *text)
         modem->out[modem->out_used++] = *text++;
 }
 
-static void put_text(struct cup_modem *modem, const char *text)
+/* A text of at most so many signs. */
+static void put_text(struct cup_modem *modem, const char *text, uint8_t most)
 {
-    while (*text != '\0' && modem->out_used < CUP_MODEM_OUT)
-        modem->out[modem->out_used++] = *text++;
+    for (uint8_t i = 0; i < most && text[i] != '\0'; i++)
+        if (modem->out_used < CUP_MODEM_OUT)
+            modem->out[modem->out_used++] = text[i];
 }
 
 static void put_number(struct cup_modem *modem, uint16_t number)
 {
-    char digits[6];
-    uint8_t at = sizeof(digits) - 1u;
-    digits[at] = '\0';
+    char digits[5];
+    uint8_t at = sizeof(digits);
     do {
         digits[--at] = (char)('0' + number % 10u);
         number = (uint16_t)(number / 10u);
-    } while (number > 0);
-    put_text(modem, &digits[at]);
+    } while (number > 0 && at > 0);
+    put_text(modem, &digits[at], (uint8_t)(sizeof(digits) - at));
 }
 
-/* Signs as digits, four each. */
-static void put_wide(struct cup_modem *modem, const char *text)
+/* Of the number each sign as digits, four each. */
+static void put_to(struct cup_modem *modem)
 {
-    for (; *text != '\0' && modem->out_used + 4u <= CUP_MODEM_OUT; text++) {
-        cup_put_digits(&modem->out[modem->out_used], (uint8_t)*text);
+    for (uint8_t i = 0; i < CUP_NUMBER_SIZE && modem->to[i] != '\0'; i++) {
+        if (modem->out_used + 4u > CUP_MODEM_OUT)
+            break;
+        cup_put_digits(&modem->out[modem->out_used], (uint8_t)modem->to[i]);
         modem->out_used = (uint8_t)(modem->out_used + 4u);
     }
 }
@@ -108,7 +111,7 @@ static void put_command(struct cup_modem *modem, enum step step)
         put(modem, command);
     } else if (step == PIN_GIVEN) {
         put(modem, CUP_TEXT("AT+CPIN=\""));
-        put_text(modem, modem->pin);
+        put_text(modem, modem->pin, CUP_PIN_SIZE);
         put(modem, CUP_TEXT("\""));
     } else if (step == READ || step == FORGET) {
         put(modem, step == READ ? CUP_TEXT("AT+CMGR=") : CUP_TEXT("AT+CMGD="));
@@ -118,7 +121,7 @@ static void put_command(struct cup_modem *modem, enum step step)
                                : CUP_TEXT("AT+CSMP=17,167,0,0"));
     } else if (step == TO) {
         put(modem, CUP_TEXT("AT+CMGS=\""));
-        put_wide(modem, modem->to);
+        put_to(modem);
         put(modem, CUP_TEXT("\""));
     } else {
         return; /* it has none */
@@ -158,14 +161,14 @@ static void fall_silent(struct cup_modem *modem, uint32_t now_ms)
 
 static void begin_message(struct cup_modem *modem, uint32_t now_ms)
 {
-    while (*modem->text == ' ')
-        modem->text++;
-    if (*modem->text == '\0') {
+    for (uint16_t next = modem->at; cup_letter(modem, &next) == ' ';)
+        modem->at = next;
+    if (modem->at >= modem->length) {
         modem->sending = CUP_SENDING_DONE;
         go(modem, now_ms, REST);
         return;
     }
-    modem->end = cup_message_end(modem->text, &modem->wide);
+    modem->end = cup_message_end(modem, &modem->wide);
     go(modem, now_ms, KIND);
 }
 
@@ -215,7 +218,7 @@ static void take_pin(struct cup_modem *modem, uint32_t now_ms)
         go(modem, now_ms, FORM);
         return;
     }
-    bool tries = modem->pin && !modem->pin_tried;
+    bool tries = modem->pin[0] != '\0' && !modem->pin_tried;
     if (!tries)
         modem->is = CUP_MODEM_LOCKED;
     go(modem, now_ms, tries ? PIN_GIVEN : LOCKED);
@@ -239,7 +242,7 @@ static void take_sent(struct cup_modem *modem, uint32_t now_ms)
         begin_anew(modem, now_ms); /* an OK of something else */
         return;
     }
-    modem->text = modem->end;
+    modem->at = modem->end;
     begin_message(modem, now_ms);
 }
 
@@ -339,62 +342,61 @@ static void take_end(struct cup_modem *modem, uint32_t now_ms, bool ok)
         end_set_up(modem, now_ms, ok);
 }
 
-static void about_network(struct cup_modem *modem, const char *line)
+static void about_network(struct cup_modem *modem)
 {
-    uint16_t state = cup_read_field(line, 1);
-    if (cup_begins(line, CUP_TEXT("+CREG:")) ||
-        cup_begins(line, CUP_TEXT("+CEREG:")))
+    uint16_t state = cup_read_field(modem, 1);
+    if (cup_begins(modem, CUP_TEXT("+CREG:")) ||
+        cup_begins(modem, CUP_TEXT("+CEREG:")))
         modem->got = state == 1u || state == 5u;
 }
 
-static void about_count(struct cup_modem *modem, const char *line)
+static void about_count(struct cup_modem *modem)
 {
-    if (!cup_begins(line, CUP_TEXT("+CPMS:")))
+    if (!cup_begins(modem, CUP_TEXT("+CPMS:")))
         return;
-    modem->left = cup_read_field(line, 1);
-    modem->places = cup_read_field(line, 2);
+    modem->left = cup_read_field(modem, 1);
+    modem->places = cup_read_field(modem, 2);
     if (modem->left == UINT16_MAX || modem->places == UINT16_MAX)
         modem->left = 0;
 }
 
-static void about_message(struct cup_modem *modem, const char *line)
+static void about_message(struct cup_modem *modem)
 {
-    modem->reads = cup_begins(line, CUP_TEXT("+CMGR:")) &&
-                   cup_read_head(line, &modem->heard);
+    modem->reads =
+        cup_begins(modem, CUP_TEXT("+CMGR:")) && cup_read_head(modem);
     modem->text_used = modem->digits = 0;
     modem->high = 0;
     modem->heard.text[0] = '\0';
 }
 
 /* Lines with what was asked for. */
-static void take_about(struct cup_modem *modem, const char *line)
+static void take_about(struct cup_modem *modem)
 {
     enum step step = (enum step)modem->step;
     if (step == PIN_ASKED)
-        modem->got |= cup_begins(line, CUP_TEXT("+CPIN: READY"));
+        modem->got |= cup_begins(modem, CUP_TEXT("+CPIN: READY"));
     else if (step == SENT)
-        modem->got |= cup_begins(line, CUP_TEXT("+CMGS:"));
+        modem->got |= cup_begins(modem, CUP_TEXT("+CMGS:"));
     else if (step == NETWORK || step == NETWORK_LATER)
-        about_network(modem, line);
+        about_network(modem);
     else if (step == COUNT)
-        about_count(modem, line);
+        about_count(modem);
     else if (step == READ)
-        about_message(modem, line);
+        about_message(modem);
 }
 
 static void take_line(struct cup_modem *modem, uint32_t now_ms)
 {
-    const char *line = modem->line;
-    if (cup_begins(line, CUP_TEXT("OK")) && line[2] == '\0')
+    if (cup_is_word(modem, CUP_TEXT("OK")))
         take_end(modem, now_ms, true);
-    else if (cup_begins(line, CUP_TEXT("ERROR")) ||
-             cup_begins(line, CUP_TEXT("+CME ERROR")) ||
-             cup_begins(line, CUP_TEXT("+CMS ERROR")))
+    else if (cup_begins(modem, CUP_TEXT("ERROR")) ||
+             cup_begins(modem, CUP_TEXT("+CME ERROR")) ||
+             cup_begins(modem, CUP_TEXT("+CMS ERROR")))
         take_end(modem, now_ms, false);
-    else if (cup_begins(line, CUP_TEXT("+CMTI:")))
+    else if (cup_begins(modem, CUP_TEXT("+CMTI:")))
         modem->looks = true;
     else
-        take_about(modem, line);
+        take_about(modem);
 }
 
 /* Bytes */
@@ -456,7 +458,8 @@ void cup_modem_take(struct cup_modem *modem, uint32_t now_ms, char byte)
             modem->line[modem->used++] = byte;
         return;
     }
-    modem->line[modem->used] = '\0';
+    if (modem->used < CUP_MODEM_LINE)
+        modem->line[modem->used] = '\0';
     if (modem->used > 0)
         take_line(modem, now_ms);
     modem->used = 0;
@@ -467,13 +470,13 @@ static void put_letter(struct cup_modem *modem, uint32_t now_ms)
 {
     char *out = modem->out;
     modem->out_at = 0;
-    if (modem->text == modem->end) {
+    if (modem->at >= modem->end) {
         go(modem, now_ms, SENT);
         modem->out[0] = END_OF_TEXT;
         modem->out_used = 1;
         return;
     }
-    uint32_t letter = cup_letter(&modem->text);
+    uint32_t letter = cup_letter(modem, &modem->at);
     if (letter > 0xffffu) {
         letter -= 0x10000u;
         out = cup_put_digits(out, (uint16_t)(0xd800u | letter >> 10));
@@ -530,7 +533,7 @@ bool cup_modem_give(struct cup_modem *modem, uint32_t now_ms, char *byte)
         put_letter(modem, now_ms);
     if (modem->out_at == modem->out_used)
         pass(modem, now_ms);
-    if (modem->out_at == modem->out_used)
+    if (modem->out_at >= modem->out_used || modem->out_at >= CUP_MODEM_OUT)
         return false;
     *byte = modem->out[modem->out_at++];
     return true;
@@ -539,26 +542,30 @@ bool cup_modem_give(struct cup_modem *modem, uint32_t now_ms, char *byte)
 /* Opening */
 
 /* Four to eight digits; what else goes into a command might be another. */
-static const char *as_pin(const char *pin)
+static void set_pin(struct cup_modem *modem, const char *pin)
 {
     uint8_t digits = 0;
-    while (pin && pin[digits] >= '0' && pin[digits] <= '9' && digits < 9u)
+    while (pin && digits < CUP_PIN_SIZE - 1 && pin[digits] >= '0' &&
+           pin[digits] <= '9') {
+        modem->pin[digits] = pin[digits];
         digits++;
-    return digits >= 4u && digits <= 8u && pin[digits] == '\0' ? pin : NULL;
+    }
+    if (digits < 4u || pin[digits] != '\0')
+        digits = 0;
+    modem->pin[digits] = '\0';
 }
 
 void cup_modem_open(struct cup_modem *modem, uint32_t now_ms, const char *pin)
 {
-    *modem = (struct cup_modem){.pin = as_pin(pin),
-                                .looks = true,
-                                .network_ms = now_ms,
-                                .looked_ms = now_ms};
+    *modem = (struct cup_modem){
+        .looks = true, .network_ms = now_ms, .looked_ms = now_ms};
+    set_pin(modem, pin);
     go(modem, now_ms, QUIET);
 }
 
 void cup_modem_pin(struct cup_modem *modem, const char *pin)
 {
-    modem->pin = as_pin(pin);
+    set_pin(modem, pin);
     modem->pin_tried = false;
 }
 
@@ -567,12 +574,21 @@ bool cup_modem_send(struct cup_modem *modem, const char *to, const char *text)
     if (modem->is != CUP_MODEM_READY || modem->sending == CUP_SENDING_NOW ||
         !cup_is_number(to))
         return false;
-    while (*text == ' ')
-        text++;
-    if (*text == '\0')
+    uint16_t length = 0;
+    bool blank = true;
+    for (; length < CUP_TEXT_MOST && text[length] != '\0'; length++)
+        blank = blank && text[length] == ' ';
+    if (blank)
         return false;
-    modem->to = to;
+    modem->length = length;
     modem->text = text;
+    modem->at = 0;
+    for (uint8_t i = 0; i < CUP_NUMBER_SIZE; i++) {
+        modem->to[i] = to[i];
+        if (to[i] == '\0')
+            break;
+    }
+    modem->to[CUP_NUMBER_SIZE - 1] = '\0';
     modem->sending = CUP_SENDING_NOW;
     return true;
 }

@@ -19,7 +19,7 @@ static void any_text(char *text, size_t size)
 int main(void)
 {
     struct cup_modem modem;
-    char pin[10], number[20], text[12];
+    char pin[CUP_PIN_SIZE + 1], number[20], text[CUP_TEXT_MOST + 1];
     char byte;
     any_text(pin, sizeof(pin));
     any_text(number, sizeof(number));
