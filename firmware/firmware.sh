@@ -178,6 +178,11 @@ programs() {
         firmware/avr/port.c -I$to/full -DCUP_USES='"plan.h"' \
         $to/full/plan.c $core
     report board-avr-texts "$(text $to/board-avr-texts.elf)"
+    $avr -mmcu=atmega1281 "-DBOARD_PHONE=\"+990100200300\"" \
+        -o $to/board-avr-phone.elf firmware/common/*.c firmware/avr/port.c \
+        -I$to/full -DCUP_USES='"plan.h"' $to/full/plan.c $core
+    report board-avr-phone "$(text $to/board-avr-phone.elf)"
+    report board-avr-phone-ram "$(ram $to/board-avr-phone.elf)"
     for cpu in cortex-m0plus cortex-m3; do
         # copies of a function for one of its values cost more than they save
         $arm -mcpu=$cpu -fno-ipa-cp -o $to/board-$cpu.elf firmware/common/*.c \
@@ -193,6 +198,7 @@ programs() {
     no_heap $to/board-avr.elf
     no_copies $to/board-avr.elf 32
     no_copies $to/board-avr-texts.elf 88
+    no_copies $to/board-avr-phone.elf 140
 }
 
 # shellcheck disable=SC2086
@@ -278,6 +284,10 @@ pull_the_plug() {
         >$to/talk.out
     cat $to/talk.out
     grep -q ' 0 wrong' $to/talk.out || over=1
+    $to/phone $to/board-avr-phone.elf 2>/dev/null |
+        sed -n '/^Loaded/!s/^/  /p' >$to/phone.out
+    cat $to/phone.out
+    grep -q ' 0 wrong' $to/phone.out || over=1
     talks "Cortex-M3 board" $arm_board $to/board-cortex-m3.elf "$host/cuplatch"
     talks "RISC-V board" $riscv_board $to/emulated-riscv32.elf "$host/cuplatch"
 }
@@ -285,9 +295,10 @@ pull_the_plug() {
 # shellcheck disable=SC2086
 gcc $warnings -O2 -D_DEFAULT_SOURCE -o $to/simulate firmware/avr/simulate.c \
     -lsimavr -lelf
-for program in plug talk; do
+for program in plug talk phone; do
     gcc $warnings -O2 -D_DEFAULT_SOURCE -Iinclude -o $to/$program \
-        firmware/avr/$program.c firmware/avr/bench.c -lsimavr -lelf
+        firmware/avr/$program.c firmware/avr/bench.c tests/modem/simulated.c \
+        -lsimavr -lelf
 done
 same_everywhere
 sizes

@@ -391,8 +391,7 @@ static void tell_change(struct texts *texts)
     static const char *const names[] = {
         [CUP_MODEM_STARTING] = "is being set up",
         [CUP_MODEM_ABSENT] = "does not answer; trying again",
-        [CUP_MODEM_LOCKED] = "wants a PIN: pin_file has none, or it was "
-                             "refused and is not tried again until it changes",
+        [CUP_MODEM_LOCKED] = "wants a PIN, and has none that was not refused",
         [CUP_MODEM_SEARCHING] = "finds no network",
         [CUP_MODEM_READY] = "is ready"};
     enum cup_modem_is is = cup_modem_is(&texts->modem);

@@ -5,6 +5,9 @@
  *     echo:N   trigger PB(2N), echo    pin:N   PC(N), closed is low
  *              PB(2N+1)                serial  38400 baud, 8 bits, no parity
  *
+ * A modem, if one is built in, is at the second serial line, at 38400 baud,
+ * too.
+ *
  * Timer 2 counts milliseconds, timer 1 times echoes, the EEPROM keeps the
  * journal, the watchdog resets what stalls for 2 s. */
 #include <avr/eeprom.h>
@@ -13,6 +16,7 @@
 #include <avr/sleep.h>
 #include <avr/wdt.h>
 
+#include "../common/phone.h"
 #include "../common/pins.h"
 
 #define RELAYS 0xF0 /* PD4 to PD7 */
@@ -49,6 +53,50 @@ uint32_t cup_port_now_ms(struct cup_port *port)
     return now_ms;
 }
 
+/* The modem's line, of a part that has a second one: 256 bytes are 66 ms. */
+#ifdef UDR1
+static volatile uint8_t modem_heard[256];
+static volatile uint8_t modem_to;
+static uint8_t modem_from;
+
+ISR(USART1_RX_vect)
+{
+    modem_heard[modem_to++] = UDR1;
+}
+
+static void begin_modem(void)
+{
+    UBRR1 = HZ / 16 / BAUD - 1;
+    UCSR1B = 1 << RXEN1 | 1 << TXEN1 | 1 << RXCIE1;
+}
+
+void board_modem_say(char byte)
+{
+    while (!(UCSR1A & 1 << UDRE1))
+        ;
+    UDR1 = (uint8_t)byte;
+}
+
+int board_modem_heard(void)
+{
+    return modem_from == modem_to ? -1 : modem_heard[modem_from++];
+}
+
+static bool modem_waits(void)
+{
+    return modem_from != modem_to;
+}
+#else
+static void begin_modem(void)
+{
+}
+
+static bool modem_waits(void)
+{
+    return false;
+}
+#endif
+
 struct cup_port *board_begin(void)
 {
     DDRB = TRIGGERS;
@@ -61,6 +109,7 @@ struct cup_port *board_begin(void)
     ADCSRA = 1 << ADEN | 1 << ADPS2 | 1 << ADPS1 | 1 << ADPS0;
     UBRR0 = HZ / 16 / BAUD - 1;
     UCSR0B = 1 << RXEN0 | 1 << TXEN0 | 1 << RXCIE0;
+    begin_modem();
     sei();
     wdt_enable(WDTO_2S);
     return NULL;
@@ -170,7 +219,7 @@ void board_sleep(uint32_t ms)
     uint32_t since_ms = cup_port_now_ms(NULL);
     set_sleep_mode(SLEEP_MODE_IDLE);
     while (cup_left(cup_port_now_ms(NULL), since_ms, ms) > 0 &&
-           heard_from == heard_to)
+           heard_from == heard_to && !modem_waits())
         sleep_mode();
 }
 

@@ -2,6 +2,7 @@
 #include "board.h"
 #include "cuplatch/console.h"
 #include "numbers.h"
+#include "phone.h"
 
 /* The longest sleep, so that the watchdog is fed in time. */
 #define SLEEP_MOST_MS 500
@@ -76,6 +77,7 @@ static void say_sentence(const struct cup_event *event)
 void cup_port_tell(struct cup_port *port, const struct cup_event *event)
 {
     (void)port;
+    phone_event(event);
     if (CUP_USES_NAMES)
         say_sentence(event);
     else
@@ -181,7 +183,8 @@ int main(void)
         (void)!cup_port_act(port, &baked);
         if (CUP_USES_STEERING)
             listen(cup_port_now_ms(port));
-        uint32_t wait = cup_site_wait(&baked);
+        uint32_t wait =
+            cup_least(cup_site_wait(&baked), phone_turn(cup_port_now_ms(port)));
         board_sleep(cup_least(wait, SLEEP_MOST_MS));
     }
 }

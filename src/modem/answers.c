@@ -8,7 +8,9 @@
 /* Of the line; 0 past its end. */
 static char at_of(const struct cup_modem *modem, uint8_t at)
 {
-    return at < CUP_MODEM_LINE ? modem->line[at] : '\0';
+    if (at >= CUP_MODEM_LINE)
+        return '\0';
+    return modem->line[at];
 }
 
 bool cup_begins(const struct cup_modem *modem, CUP_FLASH char *word)
@@ -101,7 +103,9 @@ static char sign_of(const struct cup_modem *modem, uint8_t at)
             return '\0';
         half = half * 16u + digit;
     }
-    return half < 0x80u ? (char)half : '\0';
+    if (half >= 0x80u)
+        return '\0';
+    return (char)half;
 }
 
 /* Within quotes, as it is or each sign as four digits. What is longer than a
@@ -115,7 +119,9 @@ static void read_number(struct cup_modem *modem, uint8_t at)
         at++;
     while (used < CUP_NUMBER_SIZE - 1 && at < CUP_MODEM_LINE &&
            at_of(modem, at) != '"') {
-        char sign = plain ? at_of(modem, at) : sign_of(modem, at);
+        char sign = at_of(modem, at);
+        if (!plain)
+            sign = sign_of(modem, at);
         if (sign == '\0')
             break;
         modem->heard.from[used++] = sign;
@@ -219,9 +225,10 @@ void cup_hear_letter(struct cup_modem *modem, uint32_t letter)
         letter = ' ';
     if (modem->text_used + after + 1u >= CUP_MESSAGE_SIZE)
         return;
-    text[modem->text_used++] =
-        after == 0 ? (char)letter
-                   : (char)(uint8_t)(firsts[after] + six_of(letter, after));
+    uint8_t first = (uint8_t)letter;
+    if (after > 0)
+        first = (uint8_t)(firsts[after] + six_of(letter, after));
+    text[modem->text_used++] = (char)first;
     while (after > 0) {
         after--;
         text[modem->text_used++] =

@@ -486,22 +486,17 @@ static void put_letter(struct cup_modem *modem, uint32_t now_ms)
     modem->out_used = (uint8_t)(out - modem->out);
 }
 
+/* How long a step may take, in the order of the steps. */
+static CUP_FLASH uint32_t patience[] = {
+    QUIET_MS,  ANSWER_MS, ANSWER_MS, ANSWER_MS, PIN_MS,    LOCKED_MS, ANSWER_MS,
+    ANSWER_MS, ANSWER_MS, ANSWER_MS, ANSWER_MS, ANSWER_MS, ANSWER_MS, ANSWER_MS,
+    ANSWER_MS, ANSWER_MS, PROMPT_MS, ANSWER_MS, SENT_MS};
+CUP_ASSERT(sizeof(patience) / sizeof(patience[0]) == SENT + 1,
+           "each step has its time");
+
 static uint32_t patience_of(enum step step)
 {
-    switch (step) {
-    case QUIET:
-        return QUIET_MS;
-    case PIN_GIVEN:
-        return PIN_MS;
-    case TO:
-        return PROMPT_MS;
-    case SENT:
-        return SENT_MS;
-    case LOCKED:
-        return LOCKED_MS;
-    default:
-        return ANSWER_MS;
-    }
+    return step <= SENT ? patience[step] : ANSWER_MS;
 }
 
 /* What was waited for has not come. */

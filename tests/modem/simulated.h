@@ -12,12 +12,12 @@
 
 /* What is wrong with it. */
 struct sim_faults {
-    bool echoes;    /* though it was told not to */
-    bool repeats;   /* each answer comes twice */
-    bool rings;     /* it talks in between */
-    bool dumb;      /* it says nothing */
-    bool no_net;    /* there is no network */
-    bool refuses;   /* what is to be sent */
+    bool echoes;  /* though it was told not to */
+    bool repeats; /* each answer comes twice */
+    bool rings;   /* it talks in between */
+    bool dumb;    /* it says nothing */
+    bool no_net;  /* there is no network */
+    bool refuses; /* what is to be sent */
     bool no_prompt;
     bool garbles;     /* a byte in each answer is another */
     uint32_t late_ms; /* each answer */
