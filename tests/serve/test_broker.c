@@ -4,6 +4,7 @@
 #include <mosquitto.h>
 #include <pthread.h>
 #include <signal.h>
+#include <sqlite3.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
@@ -100,6 +101,23 @@ static void stop_listening(void)
     mosquitto_loop_stop(ear.mqtt, true);
     mosquitto_destroy(ear.mqtt);
     json_decref(ear.retained);
+}
+
+/* Events that the history has. */
+static long count_events(void)
+{
+    sqlite3 *file;
+    sqlite3_stmt *row;
+    long count = 0;
+    if (sqlite3_open(in_dir("history.db"), &file) == SQLITE_OK &&
+        sqlite3_prepare_v2(file, "SELECT count(*) FROM events", -1, &row,
+                           NULL) == SQLITE_OK) {
+        if (sqlite3_step(row) == SQLITE_ROW)
+            count = (long)sqlite3_column_int64(row, 0);
+        sqlite3_finalize(row);
+    }
+    sqlite3_close(file);
+    return count;
 }
 
 static bool has(const char *topic, const char *text)
@@ -278,6 +296,80 @@ CASE(a_password_that_was_changed_is_read_again)
     listen_in("listener", "ear");
     CHECK(wait_for("yard/keeper/site", "Keeper"));
     end_all(serve, garden, broker);
+}
+
+/* The file again, with another way to the broker. */
+static void write_serve(const char *url, const char *more)
+{
+    FILE *out = fopen(in_dir("serve.ini"), "w");
+    fprintf(out,
+            "[garden]\nis = site\nsocket = %s\n\n[history]\nfile = %s\n\n"
+            "[broker]\nurl = %s:%d\nbase = yard\n%s",
+            in_dir("socket"), in_dir("history.db"), url, port, more);
+    fclose(out);
+}
+
+CASE(by_tls_nobody_is_trusted_but_who_is_named)
+{
+    char command[900];
+    char conf[400];
+    char trust[300];
+    folder_begin("tls");
+    snprintf(command, sizeof(command),
+             "openssl req -x509 -newkey rsa:2048 -nodes -days 2 -subj "
+             "/CN=localhost -addext subjectAltName=DNS:localhost -keyout "
+             "%s/key.pem -out %s/cert.pem 2>/dev/null",
+             dir, dir);
+    CHECK_INT(system(command), 0);
+    snprintf(conf, sizeof(conf),
+             "allow_anonymous true\ncertfile %s/cert.pem\nkeyfile %s/key.pem",
+             dir, dir);
+    begin("tls", "", conf);
+    snprintf(trust, sizeof(trust), "authority = %s/cert.pem\n", dir);
+    write_serve("mqtts://localhost", "");
+    pid_t broker = start_broker();
+    pid_t garden = start_garden();
+    pid_t serve = start_serve(0);
+    nap(4000);
+    CHECK(!log_has("broker garden: is there"));
+    CHECK(log_has("broker garden: "));
+    CHECK_INT(finish(serve, SIGTERM), 0);
+    write_serve("mqtts://localhost", trust);
+    serve = start_serve(0);
+    CHECK(wait_log("broker garden: is there"));
+    CHECK_INT(finish(serve, SIGTERM), 0);
+    CHECK_INT(finish(garden, SIGTERM), 0);
+    finish(broker, SIGTERM);
+    folder_end();
+}
+
+/* One that stands still: nobody waits for it, and nothing is lost. */
+CASE(a_broker_that_stands_still_holds_up_nobody)
+{
+    begin("still", "", "allow_anonymous true");
+    pid_t broker = start_broker();
+    listen_in(NULL, NULL);
+    nap(300);
+    pid_t garden = start_garden();
+    pid_t serve = start_serve(0);
+    CHECK(wait_log("broker garden: is there"));
+    nap(1000);
+    kill(broker, SIGSTOP);
+    nap(1000);
+    long before = count_events();
+    nap(6000);
+    CHECK(count_events() > before);
+    kill(broker, SIGCONT);
+    CHECK_INT(finish(garden, SIGTERM), 0);
+    CHECK(wait_log("went away; trying again"));
+    for (int i = 0; i < WAIT_MS / 50 && ear.last + 1 < count_events(); i++)
+        nap(50);
+    CHECK_INT(ear.last + 1, count_events());
+    CHECK_INT(ear.odd, 0);
+    CHECK_INT(finish(serve, SIGTERM), 0);
+    stop_listening();
+    finish(broker, SIGTERM);
+    folder_end();
 }
 
 /* Words */
