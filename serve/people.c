@@ -58,7 +58,7 @@ static bool read_file(struct people *people, FILE *in, char *wrong, size_t size)
         good = take_person(people, &file.sections[i]);
         if (!good)
             snprintf(wrong, size,
-                     "line %d: expected number = +49..., the whole "
+                     "line %d: expected number = +990100200300, the whole "
                      "international one, and may = look or stop",
                      file.sections[i].line);
     }

@@ -290,6 +290,30 @@ CASE(alerts_go_to_everybody_once_and_are_kept_until_they_can)
     folder_end();
 }
 
+CASE(in_quiet_hours_alerts_wait_and_answers_do_not)
+{
+    char quiet[60];
+    struct tm from, to;
+    time_t before = time(NULL) - 3600, after = time(NULL) + 3600;
+    folder_begin("quiet");
+    localtime_r(&before, &from);
+    localtime_r(&after, &to);
+    snprintf(quiet, sizeof(quiet), "quiet = %02d:%02d..%02d:%02d\na_day = 99\n",
+             from.tm_hour, from.tm_min, to.tm_hour, to.tm_min);
+    write_files(begin_line(&none), quiet);
+    pid_t garden = start_garden_of(site_that_calls(), "20000");
+    pid_t serve = start_serve(0);
+    CHECK(wait_log("is ready"));
+    for (int i = 0; i < WAIT_MS / 50 && count_lines("history.db.texts") < 10;
+         i++)
+        nap(50);
+    CHECK(count_lines("history.db.texts") >= 10);
+    text(MARA, "why lift", 0);
+    CHECK(wait_sent(0, MARA, "header ") > 0);
+    CHECK_INT(sent_so_far(), 1);
+    end_all(serve, garden);
+}
+
 CASE(so_many_a_day_and_no_more)
 {
     folder_begin("day");
