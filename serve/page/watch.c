@@ -251,6 +251,8 @@ static void take_site(struct watch *watch, json_t *site)
     const char *run = json_string_value(json_object_get(site, "run"));
     json_decref(watch->site);
     watch->site = json_incref(site);
+    if (strcmp(watch->run, run ? run : "") != 0)
+        watch->number = -1; /* a start may count anew */
     snprintf(watch->run, sizeof(watch->run), "%s", run ? run : "");
     say_all(watch, "site", "", site);
 }

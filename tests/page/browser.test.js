@@ -405,6 +405,24 @@ test("a trip is seen at once, and cleared after a question", async () => {
   );
 });
 
+test("a controller that counts anew after a start is heard", async () => {
+  const plots = { ash: plot("ash", []) };
+  const event = (number, why) => ({
+    event: { number, t: 1900000000 + number, utc: 1900000000 + number, of: "bore", kind: "start", why },
+  });
+  await beside({ history: false, plots }, async (made) => {
+    const page = await visit({ of: made, view: "log" });
+    made.puppets.ash.say(event(40, "before the start"));
+    await page.getByText("before the start").waitFor();
+    made.puppets.ash.say({ site: { ...plots.ash.site, run: "another" } });
+    made.puppets.ash.say(event(0, "after the start"));
+    await until(
+      async () => (await made.get("/log")).events.some(({ why }) => why === "after the start"),
+      "the event",
+    );
+  });
+});
+
 test("a controller that does not answer is told of, and nothing is taken as done", async () => {
   await beside(
     {
