@@ -4,81 +4,22 @@
 #include "broker.h"
 
 #include <fcntl.h>
-#include <mosquitto.h>
-#include <mqtt_protocol.h>
-#include <pthread.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
 #include <time.h>
 #include <unistd.h>
 
-#include "../history/outbox.h"
-#include "identity.h"
-#include "letters.h"
+#include "broker_inside.h"
 #include "note.h"
 #include "past.h"
 #include "pause.h"
-#include "retained.h"
 
 #define TURN_NS 200000000L
 /* For a foreign `here` to come, after it was asked for. */
 #define CLASH_WAIT_S 1
 /* One that has not answered for so long is told of. */
 #define ANSWER_S 5
-
-/* `message` is that of the outbox; 0: it is said once more. */
-struct flight {
-    int mid; /* 0: free */
-    int64_t message;
-};
-
-enum stage { OFFLINE, ASKING, ONLINE, CLASH };
-
-/* All of it behind the lock, but for what is of our thread. */
-struct client {
-    struct broker *broker;
-    const char *name;
-    char id[64];
-    struct retained retained;
-    bool there;
-    enum stage stage;
-    int64_t asked_s;
-    bool refused;
-    bool old_protocol;
-    struct flight flights[BROKER_FLIGHT];
-    bool asked_again; /* for all after an event, once more */
-    int64_t again;
-    struct link *link; /* of the loop */
-    /* of our thread */
-    struct mosquitto *mqtt;
-    int64_t read;     /* the last message that was given to the library */
-    bool says_missed; /* and of which it says how it goes on: */
-    bool found;       /* the event before is known, */
-    int64_t after;    /* its number */
-    int64_t missed;   /* and its message */
-    int64_t again_s;
-    int pause_s;
-    int64_t called_s;
-    bool told;
-    bool alone; /* it was asked, without a last will, whether anybody is here */
-};
-
-struct broker {
-    struct broker_config config;
-    const char *file; /* the history */
-    struct past *past;
-    struct words_desk *words;
-    int wake[2]; /* a byte: there are letters */
-    struct event *woken;
-    struct letters letters;
-    char identity[IDENTITY_SIZE];
-    struct client clients[LINKS_MOST];
-    size_t count;
-    pthread_t thread;
-    pthread_mutex_t lock;
-    bool ends;
-};
 
 /* The loop's half */
 
@@ -119,163 +60,6 @@ static int64_t since(void *self, const char *id, char *run)
     return -1;
 }
 
-/* Of the library's threads */
-
-static void topic_of(const struct client *client, const char *below,
-                     char topic[MQTT_TOPIC_SIZE])
-{
-    mqtt_topic(&client->broker->config.at, client->id, below, topic);
-}
-
-/* Nothing that is retained is a word. */
-static void listen_for(struct client *client, struct mosquitto *mqtt,
-                       const char *below)
-{
-    char topic[MQTT_TOPIC_SIZE];
-    topic_of(client, below, topic);
-    mosquitto_subscribe_v5(mqtt, NULL, topic, 1,
-                           client->old_protocol
-                               ? 0
-                               : MQTT_SUB_OPT_SEND_RETAIN_NEVER |
-                                     MQTT_SUB_OPT_RETAIN_AS_PUBLISHED,
-                           NULL);
-}
-
-/* First it is asked whether somebody else is this site; what is retained of it
- * comes with that. */
-static void connected(struct mosquitto *mqtt, void *self, int why)
-{
-    struct client *client = self;
-    static const char *const asked[] = {"here", "levels/+", "outputs/+",
-                                        "duties/+", "days/+"};
-    char topic[MQTT_TOPIC_SIZE];
-    pthread_mutex_lock(&client->broker->lock);
-    client->refused = why != 0;
-    client->old_protocol |= mqtt_is_old(why);
-    client->stage = why == 0 ? ASKING : OFFLINE;
-    client->asked_s = (int64_t)time(NULL);
-    for (size_t i = 0; why == 0 && i < sizeof(asked) / sizeof(asked[0]); i++) {
-        topic_of(client, asked[i], topic);
-        mosquitto_subscribe(mqtt, NULL, topic, 1);
-    }
-    if (why == 0)
-        listen_for(client, mqtt, "again");
-    if (why == 0 && client->broker->config.words)
-        listen_for(client, mqtt, "words");
-    pthread_mutex_unlock(&client->broker->lock);
-    if (why != 0)
-        note("broker", client->name, "refused: %s",
-             client->old_protocol ? "this protocol"
-                                  : mosquitto_connack_string(why));
-}
-
-static void disconnected(struct mosquitto *mqtt, void *self, int why)
-{
-    struct client *client = self;
-    (void)mqtt;
-    pthread_mutex_lock(&client->broker->lock);
-    bool was = client->stage == ONLINE;
-    if (client->stage != CLASH)
-        client->stage = OFFLINE;
-    pthread_mutex_unlock(&client->broker->lock);
-    if (was && why != 0)
-        note("broker", client->name, "went away; trying again");
-}
-
-/* With the lock held: what is retained of a site, by whoever was here before.
- */
-static void take_retained(struct client *client, const char *below,
-                          const char *text, size_t length)
-{
-    char own[IDENTITY_SIZE + 8];
-    snprintf(own, sizeof(own), "yes %s", client->broker->identity);
-    if (strcmp(below, "here") == 0) {
-        bool other = length > 3 && strncmp(text, "yes", 3) == 0 &&
-                     (length != strlen(own) || memcmp(text, own, length) != 0);
-        if (other && client->stage == ASKING)
-            client->stage = CLASH;
-    } else if (length > 0)
-        retained_stranger(&client->retained, below);
-}
-
-/* With the lock held: somebody missed events, and says after which. */
-static void take_again(struct client *client,
-                       const struct mosquitto_message *message)
-{
-    json_t *body =
-        json_loadb(message->payload, (size_t)message->payloadlen, 0, NULL);
-    const json_t *since = json_object_get(body, "since");
-    if (json_is_integer(since)) {
-        int64_t after = json_integer_value(since);
-        if (!client->asked_again || after < client->again)
-            client->again = after;
-        client->asked_again = true;
-    }
-    json_decref(body);
-}
-
-/* With the lock held. */
-static void take_words(struct client *client,
-                       const struct mosquitto_message *message,
-                       const mosquitto_property *properties)
-{
-    char answers[MQTT_TOPIC_SIZE];
-    struct broker *broker = client->broker;
-    topic_of(client, "answers", answers);
-    if (client->stage != ONLINE || !broker->config.words)
-        return;
-    if (letters_take(&broker->letters, client, answers, message, properties))
-        (void)!write(broker->wake[1], "", 1);
-    else
-        note("broker", client->name, "words that are too long or too many");
-}
-
-/* With the lock held. */
-static void take_said(struct client *client, const char *below,
-                      const struct mosquitto_message *message,
-                      const mosquitto_property *properties)
-{
-    bool words = strcmp(below, "words") == 0;
-    if (message->retain && words)
-        note("broker", client->name,
-             "retained words are nobody's, and are refused");
-    else if (message->retain)
-        take_retained(client, below, message->payload,
-                      (size_t)message->payloadlen);
-    else if (words)
-        take_words(client, message, properties);
-    else if (strcmp(below, "again") == 0)
-        take_again(client, message);
-}
-
-static void said(struct mosquitto *mqtt, void *self,
-                 const struct mosquitto_message *message,
-                 const mosquitto_property *properties)
-{
-    struct client *client = self;
-    char topic[MQTT_TOPIC_SIZE];
-    (void)mqtt;
-    pthread_mutex_lock(&client->broker->lock);
-    topic_of(client, "", topic);
-    if (strncmp(message->topic, topic, strlen(topic)) == 0)
-        take_said(client, message->topic + strlen(topic), message, properties);
-    pthread_mutex_unlock(&client->broker->lock);
-}
-
-static void arrived(struct mosquitto *mqtt, void *self, int mid)
-{
-    struct client *client = self;
-    (void)mqtt;
-    pthread_mutex_lock(&client->broker->lock);
-    for (size_t i = 0; i < BROKER_FLIGHT; i++)
-        if (client->flights[i].mid == mid && mid != 0) {
-            if (client->flights[i].message > 0)
-                past_sent(client->broker->past, client->flights[i].message);
-            client->flights[i].mid = 0;
-        }
-    pthread_mutex_unlock(&client->broker->lock);
-}
-
 /* Our thread: clients */
 
 static void forget(struct client *client)
@@ -306,15 +90,6 @@ static void try_later(struct client *client, int64_t now)
     client->told = true;
 }
 
-static void set_callbacks(struct client *client)
-{
-    mosquitto_connect_callback_set(client->mqtt, connected);
-    mosquitto_disconnect_callback_set(client->mqtt, disconnected);
-    mosquitto_message_v5_callback_set(client->mqtt, said);
-    mosquitto_publish_callback_set(client->mqtt, arrived);
-    mosquitto_reconnect_delay_set(client->mqtt, 1, BROKER_PAUSE_MOST_S, true);
-}
-
 static void call(struct client *client, int64_t now)
 {
     const struct mqtt_config *at = &client->broker->config.at;
@@ -327,8 +102,8 @@ static void call(struct client *client, int64_t now)
     client->mqtt = mosquitto_new(who, true, client);
     if (!client->mqtt)
         abort();
-    set_callbacks(client);
-    topic_of(client, "here", topic);
+    client_listen(client);
+    client_topic(client, "here", topic);
     if (client->alone)
         mosquitto_will_set(client->mqtt, topic, 2, "no", 1, true);
     if (mqtt_prepare(client->mqtt, at, client->old_protocol, wrong,
@@ -339,150 +114,6 @@ static void call(struct client *client, int64_t now)
         note("broker", client->name, "%s:%d: %s; trying again", at->host,
              at->port, wrong);
     try_later(client, now);
-}
-
-/* Our thread: what is to be said */
-
-static void say(struct client *client, const char *below, const char *text)
-{
-    char topic[MQTT_TOPIC_SIZE];
-    topic_of(client, below, topic);
-    mosquitto_publish(client->mqtt, NULL, topic, (int)strlen(text), text, 0,
-                      true);
-}
-
-/* With the lock held. */
-static void say_changes(struct client *client)
-{
-    const char *below;
-    json_t *value;
-    json_object_foreach(client->retained.changed, below, value)
-    {
-        const char *text =
-            json_string_value(json_object_get(client->retained.texts, below));
-        char here[IDENTITY_SIZE + 8];
-        if (strcmp(below, "here") == 0) {
-            snprintf(here, sizeof(here), "yes %s", client->broker->identity);
-            text = client->there ? here : "no";
-        }
-        if (text)
-            say(client, below, text);
-    }
-    json_object_clear(client->retained.changed);
-}
-
-static struct flight *free_flight(struct client *client)
-{
-    for (size_t i = 0; i < BROKER_FLIGHT; i++)
-        if (client->flights[i].mid == 0)
-            return &client->flights[i];
-    return NULL;
-}
-
-/* False when it could not be handed over. */
-static bool say_once(struct client *client, const char *below, const char *text,
-                     int64_t message)
-{
-    char topic[MQTT_TOPIC_SIZE];
-    int mid = 0;
-    pthread_mutex_lock(&client->broker->lock);
-    struct flight *flight = free_flight(client);
-    topic_of(client, below, topic);
-    bool done = flight &&
-                mosquitto_publish(client->mqtt, &mid, topic, (int)strlen(text),
-                                  text, 1, false) == MOSQ_ERR_SUCCESS;
-    if (done)
-        *flight = (struct flight){mid, message};
-    pthread_mutex_unlock(&client->broker->lock);
-    return done;
-}
-
-static void take_message(void *self, int64_t message, const char *text)
-{
-    struct client *client = self;
-    if (say_once(client, "events", text, message))
-        client->read = message;
-}
-
-static int free_flights(struct client *client)
-{
-    int count = 0;
-    pthread_mutex_lock(&client->broker->lock);
-    for (size_t i = 0; i < BROKER_FLIGHT; i++)
-        count += client->flights[i].mid == 0;
-    pthread_mutex_unlock(&client->broker->lock);
-    return count;
-}
-
-/* What somebody missed: {"after", "event"}, so that it can see that none is
- * between; and {"after"} alone, when that was all. */
-static bool say_missed(struct client *client, json_t *event, int64_t gone)
-{
-    json_t *missed = json_pack("{s:I, s:O*}", "after",
-                               (json_int_t)client->after, "event", event);
-    if (gone > 0)
-        json_object_set_new(missed, "gone", json_integer((json_int_t)gone));
-    char *text = json_dumps(missed, JSON_COMPACT | JSON_REAL_PRECISION(10));
-    if (!text)
-        abort();
-    bool done = say_once(client, "missed", text, 0);
-    free(text);
-    json_decref(missed);
-    return done;
-}
-
-static void take_missed(void *self, int64_t message, const char *text)
-{
-    struct client *client = self;
-    json_t *event = json_loads(text, 0, NULL);
-    int64_t number = json_integer_value(json_object_get(event, "number"));
-    int64_t gone = client->found ? 0 : number - client->after - 1;
-    if (say_missed(client, event, gone)) {
-        client->missed = message;
-        client->after = number;
-        client->found = true;
-    }
-    json_decref(event);
-}
-
-/* With a new question it begins anew. */
-static bool is_asked(struct client *client, struct history *history)
-{
-    pthread_mutex_lock(&client->broker->lock);
-    bool asked = client->asked_again;
-    int64_t since = client->again;
-    client->asked_again = false;
-    pthread_mutex_unlock(&client->broker->lock);
-    if (asked) {
-        client->after = since;
-        client->missed = outbox_find(history, client->id, since);
-        client->found = false;
-        client->says_missed = true;
-    }
-    return client->says_missed;
-}
-
-/* All that somebody missed, until there is no more of it. */
-static void say_again(struct client *client, struct history *history)
-{
-    if (!is_asked(client, history))
-        return;
-    int64_t before = client->missed;
-    int room = free_flights(client);
-    if (room > 0)
-        (void)outbox_again(history, client->id, before, room, take_missed,
-                           client);
-    if (room > 0 && client->missed == before)
-        client->says_missed = !say_missed(client, NULL, 0);
-}
-
-static void say_events(struct client *client, struct history *history)
-{
-    say_again(client, history);
-    int room = free_flights(client);
-    if (room > 0)
-        (void)outbox_read(history, client->id, client->read, room, take_message,
-                          client);
 }
 
 /* With the lock held: nobody else is here, so all is said, and again whatever
@@ -504,7 +135,7 @@ static enum stage stage_of(struct client *client, int64_t now, bool *refused)
         begin(client);
     client->alone = client->stage != CLASH && (client->alone || asked);
     if (client->stage == ONLINE)
-        say_changes(client);
+        client_say_changes(client);
     enum stage stage = client->stage;
     *refused = client->refused;
     pthread_mutex_unlock(&client->broker->lock);
@@ -598,7 +229,7 @@ static void round_of(struct broker *broker, size_t count)
             : NULL; /* what is wrong with it its own part tells */
     for (size_t i = 0; history && i < count; i++)
         if (speaks[i])
-            say_events(&broker->clients[i], history);
+            client_say_events(&broker->clients[i], history);
     history_close(history);
 }
 
@@ -697,7 +328,7 @@ struct broker *broker_open(struct event_base *base,
 static void leave(struct client *client)
 {
     if (client->mqtt && client->stage == ONLINE)
-        say(client, "here", "no");
+        client_say(client, "here", "no");
     forget(client);
     retained_close(&client->retained);
 }

@@ -4,6 +4,32 @@
 
 #include "cuplatch/modem.h"
 
+/* What is done at a time; the order is that of patience. */
+enum cup_step {
+    QUIET, /* until nothing more comes of what was before */
+    HELLO,
+    ECHO_OFF,
+    PIN_ASKED,
+    PIN_GIVEN,
+    LOCKED,
+    FORM,
+    LETTERS,
+    TOLD,
+    NETWORK,
+    NETWORK_LATER, /* the same of newer networks */
+    REST,
+    COUNT,
+    READ,
+    FORGET,
+    KIND,
+    TO,
+    TEXT,
+    SENT
+};
+
+/* Puts the command of a step where it goes out from; some have none. */
+void cup_put_command(struct cup_modem *modem, enum cup_step step);
+
 /* The next letter of what is sent, and past it; what is none is '?'. 0 at the
  * end. */
 uint32_t cup_letter(const struct cup_modem *modem, uint16_t *at);

@@ -2,28 +2,6 @@
  * does, says which step is next. */
 #include "inside.h"
 
-enum step {
-    QUIET, /* until nothing more comes of what was before */
-    HELLO,
-    ECHO_OFF,
-    PIN_ASKED,
-    PIN_GIVEN,
-    LOCKED,
-    FORM,
-    LETTERS,
-    TOLD,
-    NETWORK,
-    NETWORK_LATER, /* the same of newer networks */
-    REST,
-    COUNT,
-    READ,
-    FORGET,
-    KIND,
-    TO,
-    TEXT,
-    SENT
-};
-
 #define QUIET_MS 1000u
 #define ANSWER_MS 5000u
 /* A card, a network and a service centre take their time. */
@@ -39,103 +17,13 @@ enum step {
 #define END_OF_TEXT '\x1a'
 #define NEVER_MIND '\x1b'
 
-/* Commands */
-
-static void put(struct cup_modem *modem, CUP_FLASH char *text)
-{
-    while (*text != '\0' && modem->out_used < CUP_MODEM_OUT)
-        modem->out[modem->out_used++] = *text++;
-}
-
-/* A text of at most so many signs. */
-static void put_text(struct cup_modem *modem, const char *text, uint8_t most)
-{
-    for (uint8_t i = 0; i < most && text[i] != '\0'; i++)
-        if (modem->out_used < CUP_MODEM_OUT)
-            modem->out[modem->out_used++] = text[i];
-}
-
-static void put_number(struct cup_modem *modem, uint16_t number)
-{
-    char digits[5];
-    uint8_t at = sizeof(digits);
-    do {
-        digits[--at] = (char)('0' + number % 10u);
-        number = (uint16_t)(number / 10u);
-    } while (number > 0 && at > 0);
-    put_text(modem, &digits[at], (uint8_t)(sizeof(digits) - at));
-}
-
-/* Of the number each sign as digits, four each. */
-static void put_to(struct cup_modem *modem)
-{
-    for (uint8_t i = 0; i < CUP_NUMBER_SIZE && modem->to[i] != '\0'; i++) {
-        if (modem->out_used + 4u > CUP_MODEM_OUT)
-            break;
-        cup_put_digits(&modem->out[modem->out_used], (uint8_t)modem->to[i]);
-        modem->out_used = (uint8_t)(modem->out_used + 4u);
-    }
-}
-
-/* Steps whose command is always the same. */
-static CUP_FLASH char *command_of(enum step step)
-{
-    switch (step) {
-    case HELLO:
-        return CUP_TEXT("AT");
-    case ECHO_OFF:
-        return CUP_TEXT("ATE0");
-    case PIN_ASKED:
-        return CUP_TEXT("AT+CPIN?");
-    case FORM:
-        return CUP_TEXT("AT+CMGF=1");
-    case LETTERS:
-        return CUP_TEXT("AT+CSCS=\"UCS2\"");
-    case TOLD:
-        return CUP_TEXT("AT+CNMI=2,1,0,0,0");
-    case NETWORK:
-        return CUP_TEXT("AT+CREG?");
-    case NETWORK_LATER:
-        return CUP_TEXT("AT+CEREG?");
-    case COUNT:
-        return CUP_TEXT("AT+CPMS?");
-    default:
-        return NULL;
-    }
-}
-
-static void put_command(struct cup_modem *modem, enum step step)
-{
-    CUP_FLASH char *command = command_of(step);
-    if (command) {
-        put(modem, command);
-    } else if (step == PIN_GIVEN) {
-        put(modem, CUP_TEXT("AT+CPIN=\""));
-        put_text(modem, modem->pin, CUP_PIN_SIZE);
-        put(modem, CUP_TEXT("\""));
-    } else if (step == READ || step == FORGET) {
-        put(modem, step == READ ? CUP_TEXT("AT+CMGR=") : CUP_TEXT("AT+CMGD="));
-        put_number(modem, modem->place);
-    } else if (step == KIND) {
-        put(modem, modem->wide ? CUP_TEXT("AT+CSMP=17,167,0,8")
-                               : CUP_TEXT("AT+CSMP=17,167,0,0"));
-    } else if (step == TO) {
-        put(modem, CUP_TEXT("AT+CMGS=\""));
-        put_to(modem);
-        put(modem, CUP_TEXT("\""));
-    } else {
-        return; /* it has none */
-    }
-    put(modem, CUP_TEXT("\r"));
-}
-
-static void go(struct cup_modem *modem, uint32_t now_ms, enum step step)
+static void go(struct cup_modem *modem, uint32_t now_ms, enum cup_step step)
 {
     modem->step = (uint8_t)step;
     modem->since_ms = now_ms;
     modem->out_used = modem->out_at = 0;
     modem->got = modem->reads = false;
-    put_command(modem, step);
+    cup_put_command(modem, step);
 }
 
 /* Nobody knows what became of it; what was under way begins anew. */
@@ -247,7 +135,7 @@ static void take_sent(struct cup_modem *modem, uint32_t now_ms)
 }
 
 /* Of set-up, where only the order matters. */
-static enum step after(enum step step)
+static enum cup_step after(enum cup_step step)
 {
     switch (step) {
     case HELLO:
@@ -319,14 +207,14 @@ static void end_pin(struct cup_modem *modem, uint32_t now_ms, bool ok)
 static void end_set_up(struct cup_modem *modem, uint32_t now_ms, bool ok)
 {
     if (ok || modem->step == TOLD)
-        go(modem, now_ms, after((enum step)modem->step));
+        go(modem, now_ms, after((enum cup_step)modem->step));
     else
         fall_silent(modem, now_ms);
 }
 
 static void take_end(struct cup_modem *modem, uint32_t now_ms, bool ok)
 {
-    enum step step = (enum step)modem->step;
+    enum cup_step step = (enum cup_step)modem->step;
     if (step == QUIET || step == LOCKED || step == REST)
         return; /* late, and of nothing that is waited for */
     modem->silences = 0;
@@ -372,7 +260,7 @@ static void about_message(struct cup_modem *modem)
 /* Lines with what was asked for. */
 static void take_about(struct cup_modem *modem)
 {
-    enum step step = (enum step)modem->step;
+    enum cup_step step = (enum cup_step)modem->step;
     if (step == PIN_ASKED)
         modem->got |= cup_begins(modem, CUP_TEXT("+CPIN: READY"));
     else if (step == SENT)
@@ -494,7 +382,7 @@ static CUP_FLASH uint32_t patience[] = {
 CUP_ASSERT(sizeof(patience) / sizeof(patience[0]) == SENT + 1,
            "each step has its time");
 
-static uint32_t patience_of(enum step step)
+static uint32_t patience_of(enum cup_step step)
 {
     return step <= SENT ? patience[step] : ANSWER_MS;
 }
@@ -502,7 +390,7 @@ static uint32_t patience_of(enum step step)
 /* What was waited for has not come. */
 static void pass(struct cup_modem *modem, uint32_t now_ms)
 {
-    enum step step = (enum step)modem->step;
+    enum cup_step step = (enum cup_step)modem->step;
     if (step == REST) {
         rest(modem, now_ms);
         return;
