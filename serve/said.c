@@ -24,9 +24,11 @@ void said_read(struct said *said, const struct cup_message *message,
     for (const char *at = message->text; *at; at++) {
         bool blank = isspace((unsigned char)*at);
         bool again = used == 0 || said->text[used - 1] == ' ';
+        char small = (char)tolower((unsigned char)*at);
         if (!blank || !again)
-            said->text[used++] =
-                blank ? ' ' : (char)tolower((unsigned char)*at);
+            said->text[used++] = small;
+        if (blank && !again)
+            said->text[used - 1] = ' ';
     }
     if (used > 0 && said->text[used - 1] == ' ')
         said->text[used - 1] = '\0';

@@ -39,7 +39,7 @@ parts() {
     name=$1
     shift
     frama-c -c11 -cpp-extra-args="-Iinclude" -machdep gcc_x86_64 -eva \
-        -eva-precision 4 "tests/prove/$name.c" "$@" >"$log/$name.log" 2>&1 || {
+        -eva-precision "${precision:-4}" "tests/prove/$name.c" "$@" >"$log/$name.log" 2>&1 || {
         tail -n 20 "$log/$name.log"
         exit 1
     }
@@ -62,6 +62,8 @@ contracts steady cup_gap,cup_checks_steady
 parts eva_parts src/measure/curve.c src/decide/*.c src/act/*.c
 parts eva_measure src/measure/crc.c src/measure/frames.c src/measure/range.c \
     src/measure/modbus.c src/measure/curve.c
+# more precision finds no more here, and takes ten times as long
+precision=1
 parts eva_modem src/modem/*.c
 echo "prove: $proved of $goals goals proved, $left alarms"
 [ "$proved" -eq "$goals" ] && [ "$left" -eq 0 ]
