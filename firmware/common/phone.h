@@ -6,28 +6,32 @@
 
 #include "board.h"
 
+#ifdef BOARD_PHONE
+
 /* Each turn of the loop; how long it may sleep then, in ms. */
 uint32_t phone_turn(uint32_t now_ms);
 
 /* Each event as it is told. */
 void phone_event(const struct cup_event *event);
 
-#ifdef BOARD_PHONE
-/* What a board gives for it: the modem's line. Says up to a few bytes a turn,
- * each of which it waits for; -1 when nothing was heard. */
+/* What a board gives for it, the modem's line: says a byte, and waits until the
+ * line has taken it; the next that was heard, -1 when there is none. */
 void board_modem_say(char byte);
 int board_modem_heard(void);
+
 #else
-inline uint32_t phone_turn(uint32_t now_ms)
+
+static inline uint32_t phone_turn(uint32_t now_ms)
 {
     (void)now_ms;
     return UINT32_MAX;
 }
 
-inline void phone_event(const struct cup_event *event)
+static inline void phone_event(const struct cup_event *event)
 {
     (void)event;
 }
+
 #endif
 
 #endif
