@@ -22,6 +22,7 @@
 
 static struct event_base *base;
 static struct link_ear ear;
+static struct words_desk *words;
 static char key[KEY_SIZE];
 static in_port_t port;
 
@@ -62,8 +63,7 @@ static void begin(void)
     base = event_base_new();
     const struct page_config config = {
         .listen = listen, .keys = path, .files = folder_of_ours()};
-    struct page *page =
-        page_open(base, &config, NULL, words_open(base, NULL, true));
+    struct page *page = page_open(base, &config, NULL, words);
     ear = page_ear(page, "garden", WATCH_EVENTS);
     ear.up(ear.self, true);
     hear(
@@ -122,7 +122,7 @@ static void hear_lines(const uint8_t *bytes, size_t count)
         size_t length = end ? (size_t)(end - at) : count;
         json_t *line = json_loadb(at, length, JSON_REJECT_DUPLICATES, NULL);
         if (line && json_object_get(line, "done"))
-            ear.answered(ear.self, line);
+            words_answered(words, line);
         else if (line)
             ear.heard(ear.self, line);
         json_decref(line);
