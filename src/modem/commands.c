@@ -1,21 +1,22 @@
 /* What goes out: a command for each step. */
-#include "inside.h"
+#include "modem_inside.h"
 
-static void put(struct cup_modem *modem, CUP_FLASH char *text)
+static void modem_put(struct cup_modem *modem, CUP_FLASH char *text)
 {
     while (*text != '\0' && modem->out_used < CUP_MODEM_OUT)
         modem->out[modem->out_used++] = *text++;
 }
 
 /* A text of at most so many signs. */
-static void put_text(struct cup_modem *modem, const char *text, uint8_t most)
+static void modem_put_text(struct cup_modem *modem, const char *text,
+                           uint8_t most)
 {
     for (uint8_t i = 0; i < most && text[i] != '\0'; i++)
         if (modem->out_used < CUP_MODEM_OUT)
             modem->out[modem->out_used++] = text[i];
 }
 
-static void put_number(struct cup_modem *modem, uint16_t number)
+static void modem_put_number(struct cup_modem *modem, uint16_t number)
 {
     char digits[5];
     uint8_t at = sizeof(digits);
@@ -23,7 +24,7 @@ static void put_number(struct cup_modem *modem, uint16_t number)
         digits[--at] = (char)('0' + number % 10u);
         number = (uint16_t)(number / 10u);
     } while (number > 0 && at > 0);
-    put_text(modem, &digits[at], (uint8_t)(sizeof(digits) - at));
+    modem_put_text(modem, &digits[at], (uint8_t)(sizeof(digits) - at));
 }
 
 /* Of the number each sign as digits, four each. */
@@ -68,23 +69,24 @@ void cup_put_command(struct cup_modem *modem, enum cup_step step)
 {
     CUP_FLASH char *command = command_of(step);
     if (command) {
-        put(modem, command);
+        modem_put(modem, command);
     } else if (step == PIN_GIVEN) {
-        put(modem, CUP_TEXT("AT+CPIN=\""));
-        put_text(modem, modem->pin, CUP_PIN_SIZE);
-        put(modem, CUP_TEXT("\""));
+        modem_put(modem, CUP_TEXT("AT+CPIN=\""));
+        modem_put_text(modem, modem->pin, CUP_PIN_SIZE);
+        modem_put(modem, CUP_TEXT("\""));
     } else if (step == READ || step == FORGET) {
-        put(modem, step == READ ? CUP_TEXT("AT+CMGR=") : CUP_TEXT("AT+CMGD="));
-        put_number(modem, modem->place);
+        modem_put(modem,
+                  step == READ ? CUP_TEXT("AT+CMGR=") : CUP_TEXT("AT+CMGD="));
+        modem_put_number(modem, modem->place);
     } else if (step == KIND) {
-        put(modem, modem->wide ? CUP_TEXT("AT+CSMP=17,167,0,8")
-                               : CUP_TEXT("AT+CSMP=17,167,0,0"));
+        modem_put(modem, modem->wide ? CUP_TEXT("AT+CSMP=17,167,0,8")
+                                     : CUP_TEXT("AT+CSMP=17,167,0,0"));
     } else if (step == TO) {
-        put(modem, CUP_TEXT("AT+CMGS=\""));
+        modem_put(modem, CUP_TEXT("AT+CMGS=\""));
         put_to(modem);
-        put(modem, CUP_TEXT("\""));
+        modem_put(modem, CUP_TEXT("\""));
     } else {
         return; /* it has none */
     }
-    put(modem, CUP_TEXT("\r"));
+    modem_put(modem, CUP_TEXT("\r"));
 }

@@ -1,6 +1,6 @@
 /* Letters on their way out: UTF-8, the alphabet of TS 23.038, UCS2 in digits.
  */
-#include "inside.h"
+#include "modem_inside.h"
 
 #define REPLACEMENT '?'
 /* "[]{}\~^|" take two, and so does the euro sign. */

@@ -1,6 +1,6 @@
 /* A step at a time: a command goes out, and what comes back, or that nothing
  * does, says which step is next. */
-#include "inside.h"
+#include "modem_inside.h"
 
 #define QUIET_MS 1000u
 #define ANSWER_MS 5000u
@@ -135,7 +135,7 @@ static void take_sent(struct cup_modem *modem, uint32_t now_ms)
 }
 
 /* Of set-up, where only the order matters. */
-static enum cup_step after(enum cup_step step)
+static enum cup_step modem_after(enum cup_step step)
 {
     switch (step) {
     case HELLO:
@@ -207,7 +207,7 @@ static void end_pin(struct cup_modem *modem, uint32_t now_ms, bool ok)
 static void end_set_up(struct cup_modem *modem, uint32_t now_ms, bool ok)
 {
     if (ok || modem->step == TOLD)
-        go(modem, now_ms, after((enum cup_step)modem->step));
+        go(modem, now_ms, modem_after((enum cup_step)modem->step));
     else
         fall_silent(modem, now_ms);
 }
@@ -273,7 +273,7 @@ static void take_about(struct cup_modem *modem)
         about_message(modem);
 }
 
-static void take_line(struct cup_modem *modem, uint32_t now_ms)
+static void modem_take_line(struct cup_modem *modem, uint32_t now_ms)
 {
     if (cup_is_word(modem, CUP_TEXT("OK")))
         take_end(modem, now_ms, true);
@@ -349,7 +349,7 @@ void cup_modem_take(struct cup_modem *modem, uint32_t now_ms, char byte)
     if (modem->used < CUP_MODEM_LINE)
         modem->line[modem->used] = '\0';
     if (modem->used > 0)
-        take_line(modem, now_ms);
+        modem_take_line(modem, now_ms);
     modem->used = 0;
 }
 

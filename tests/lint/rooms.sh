@@ -24,7 +24,7 @@ strangers src/measure "$base|$measure"
 strangers src/decide "$base|$measure|$decide"
 strangers src/act "$base|$measure|$decide|$act"
 strangers src/tell "$base|\"(texts|show)\.h\"|\"cuplatch/(say|console|panel)\.h\""
-strangers src/modem '"cuplatch/modem\.h"|"inside\.h"'
+strangers src/modem '"cuplatch/modem\.h"|"modem_inside\.h"'
 strangers src/site "$base|\"cuplatch/[a-z]+\.h\"|\"(inside|entry)\.h\""
 strangers grammar '"cuplatch/|"[a-z_]+\.h"|<'
 strangers ports '"cuplatch/|"[a-z_]+\.h"|"\.\./common/|"\.\./\.\./(garden/garden|grammar/text|pins/pins)\.h"|<'

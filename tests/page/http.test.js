@@ -137,6 +137,7 @@ test("without a key nothing is shown but the page itself", async () => {
   assert.deepEqual(await (await garden.fetch("/session")).json(), {
     name: null,
     steers: false,
+    sites: null,
   });
   const told = await tell(word(["lift off"]), { ...json, Origin: garden.base });
   assert.equal(told.status, 401);

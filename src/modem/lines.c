@@ -1,5 +1,5 @@
 /* Lines of a modem, and letters on their way in. */
-#include "inside.h"
+#include "modem_inside.h"
 
 #define SECONDS_OF_DAY 86400u
 /* Days from 1970 to 2000. */
@@ -110,7 +110,7 @@ static char sign_of(const struct cup_modem *modem, uint8_t at)
 
 /* Within quotes, as it is or each sign as four digits. What is longer than a
  * number is none. */
-static void read_number(struct cup_modem *modem, uint8_t at)
+static void modem_read_number(struct cup_modem *modem, uint8_t at)
 {
     uint8_t used = 0;
     bool plain =
@@ -192,7 +192,7 @@ bool cup_read_head(struct cup_modem *modem)
     uint8_t time = field_of(modem, 3);
     if (number == CUP_MODEM_LINE || time == CUP_MODEM_LINE)
         return false;
-    read_number(modem, number);
+    modem_read_number(modem, number);
     modem->heard.sent_s =
         at_of(modem, time) == '"' ? read_time(modem, (uint8_t)(time + 1)) : 0;
     return true;

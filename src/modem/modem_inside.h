@@ -53,8 +53,8 @@ void cup_hear_letter(struct cup_modem *modem, uint32_t letter);
 /* Of a line "+CMGR: ..." number and time; false: it has none. */
 bool cup_read_head(struct cup_modem *modem);
 
-/* The number that comes as field `which` (from 0) after the colon of the line;
- * UINT16_MAX: there is none. */
+/* The number that comes as field `which` (from 0) modem_after the colon of the
+ * line; UINT16_MAX: there is none. */
 uint16_t cup_read_field(const struct cup_modem *modem, uint8_t which);
 
 /* Whether the line begins with a word; or is it. */
