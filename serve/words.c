@@ -12,6 +12,8 @@
 
 #define LIST_MOST 16
 #define WORD_MOST 120
+/* Who says it, with its zero: as much as a controller keeps. */
+#define BY_SIZE 40
 
 struct waiting {
     json_int_t number; /* 0: nothing waits here */
@@ -88,13 +90,18 @@ bool words_stop(const char *word)
            (last && strcmp(last, " off") == 0);
 }
 
+static bool is_letter(char letter)
+{
+    return letter >= ' ' && letter <= '~';
+}
+
 /* Letters that a word may have; whatever else the console says of it. */
 static bool is_plain(const char *text, size_t length)
 {
     if (length == 0 || length > WORD_MOST || strlen(text) != length)
         return false;
     for (size_t i = 0; i < length; i++)
-        if (text[i] < ' ' || text[i] > '~')
+        if (!is_letter(text[i]))
             return false;
     return true;
 }
@@ -172,6 +179,16 @@ static struct waiting *room(struct words_desk *desk)
     return NULL;
 }
 
+/* Who says it, in plain letters, whoever calls himself what. */
+static json_t *plain_by(const char *text)
+{
+    char by[BY_SIZE];
+    size_t used = 0;
+    for (; *text && used + 1 < sizeof(by); text++)
+        by[used++] = is_letter(*text) ? *text : '?';
+    return json_stringn(by, used);
+}
+
 static void pass_on(struct words_desk *desk, struct link *link,
                     const struct words_from *from, const json_t *body)
 {
@@ -186,7 +203,8 @@ static void pass_on(struct words_desk *desk, struct link *link,
     *waiting = (struct waiting){.number = ++desk->number,
                                 .from = *from,
                                 .until = (int64_t)time(NULL) + WORDS_ANSWER_S};
-    json_t *line = json_pack("{s:I, s:s}", "id", desk->number, "by", from->by);
+    json_t *line =
+        json_pack("{s:I, s:o}", "id", desk->number, "by", plain_by(from->by));
     json_object_set(line, tell ? "tell" : "ask",
                     tell ? tell : json_object_get(body, "ask"));
     link_say(link, line);

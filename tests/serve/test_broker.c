@@ -422,6 +422,13 @@ CASE(words_from_a_broker_go_through_the_checks_of_the_console)
     tell("a6", 0, "tell", "lift auto", false);
     answered("a6", "\"done\":true");
     CHECK(wait_for(lift, "\"switch\":\"auto\""));
+    /* who says it is not believed to be a text that is well made */
+    static const char odd[] =
+        "{\"id\":\"a7\",\"ask\":[\"levels\"],\"by\":"
+        "\"somebody whose name is cut here\xc3\xa4\xc3\xa4\"}";
+    mosquitto_publish(ear.mqtt, NULL, "yard/keeper/words", (int)strlen(odd),
+                      odd, 1, false);
+    answered("a7", "\"done\":true");
     /* what only stops always does */
     tell("a6", 9999, "tell", "lift off", false);
     CHECK(wait_for(lift, "\"switch\":\"off\""));
