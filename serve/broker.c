@@ -265,7 +265,7 @@ static void answered(void *self, enum words_end end, json_t *answer)
 }
 
 /* "broker", and who it says that it is. */
-static void pass_on(struct broker *broker, struct letter *letter, bool there)
+static void pass_on(struct broker *broker, struct letter *letter)
 {
     struct client *client = letter->of;
     const char *says = json_string_value(json_object_get(letter->body, "by"));
@@ -273,7 +273,7 @@ static void pass_on(struct broker *broker, struct letter *letter, bool there)
     const struct words_from from = {by, 0, false, answered, letter};
     snprintf(by, sizeof(by), "broker%s%.32s", says ? " " : "",
              says ? says : "");
-    words_say(broker->words, there ? client->link : NULL, &from, letter->body);
+    words_say(broker->words, client->link, &from, letter->body);
 }
 
 static void woken(evutil_socket_t fd, short what, void *self)
@@ -284,16 +284,13 @@ static void woken(evutil_socket_t fd, short what, void *self)
     (void)what;
     (void)!read(fd, bytes, sizeof(bytes));
     do {
-        bool there = false;
         pthread_mutex_lock(&broker->lock);
         letter = letters_next(&broker->letters, LETTER_CAME);
-        if (letter) {
+        if (letter)
             letter->is = LETTER_OUT;
-            there = ((const struct client *)letter->of)->there;
-        }
         pthread_mutex_unlock(&broker->lock);
         if (letter)
-            pass_on(broker, letter, there);
+            pass_on(broker, letter);
     } while (letter);
 }
 

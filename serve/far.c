@@ -114,7 +114,7 @@ static void set_up(struct far *far, bool up)
 {
     if (far->up != up)
         far->ear.up(far->ear.self, up);
-    far->up = up;
+    far->up = far->way.there = up;
     if (!up || json_object_size(far->early) == 0)
         return;
     hear(far, "now", far->early);
@@ -293,7 +293,7 @@ struct far *far_open(const char *id, const struct far_mouth *mouth)
     struct far *far = calloc(1, sizeof(*far));
     if (!far)
         abort();
-    far->way = (struct link){say, begin_anew};
+    far->way = (struct link){false, say, begin_anew};
     snprintf(far->id, sizeof(far->id), "%s", id);
     far->mouth = *mouth;
     far->early = json_object();

@@ -47,6 +47,7 @@ static void drop(struct local *link)
     if (link->stage == LIVE)
         link->ear.up(link->ear.self, false);
     link->stage = AWAY;
+    link->way.there = false;
 }
 
 static void try_later(struct local *link, const char *why)
@@ -103,6 +104,7 @@ static void begin(struct local *link, const json_t *site)
 static void go_live(struct local *link)
 {
     link->stage = LIVE;
+    link->way.there = true;
     link->pause_s = PAUSE_FIRST_S;
     link->told = false;
     note("link", link->name, "%s: is there", link->socket);
@@ -205,7 +207,7 @@ struct link *link_open(struct event_base *base, const char *name,
     struct local *link = calloc(1, sizeof(*link));
     if (!link)
         abort();
-    *link = (struct local){.way = {say_if_there, begin_anew},
+    *link = (struct local){.way = {false, say_if_there, begin_anew},
                            .base = base,
                            .name = name,
                            .socket = socket,

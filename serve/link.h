@@ -28,8 +28,10 @@ struct link_ear {
     void *self;
 };
 
-/* What every way has first. */
+/* What every way has first. `there`: what is said arrives, as far as anybody
+ * knows. */
 struct link {
+    bool there;
     void (*say)(struct link *link, json_t *line);
     void (*again)(struct link *link);
 };

@@ -11,6 +11,7 @@
 
 #include "../grammar/edit.h"
 #include "../grammar/inifile.h"
+#include "note.h"
 #include "page/keys.h"
 
 #define PATH_SIZE 4300
@@ -96,7 +97,8 @@ void people_refresh(struct people *people)
         now.st_mtim.tv_sec == people->as_read.st_mtim.tv_sec &&
         now.st_mtim.tv_nsec == people->as_read.st_mtim.tv_nsec)
         return;
-    (void)people_open(people, path, wrong, sizeof(wrong));
+    if (!people_open(people, path, wrong, sizeof(wrong)))
+        note("modem", NULL, "%s: %s; nobody is texted", path, wrong);
 }
 
 const struct person *people_find(const struct people *people,
@@ -208,11 +210,13 @@ bool people_try(struct people *people, const char *number, const char *text,
                 time_t now)
 {
     struct door_code door;
+    char code[7];
     char hash[KEY_HASH_SIZE];
     if (!cup_is_number(number) || !read_door(people->path, &door) ||
         now > door.until)
         return false;
-    keys_hash(text, hash);
+    snprintf(code, sizeof(code), "%.6s", text + strspn(text, " "));
+    keys_hash(code, hash);
     if (strcmp(hash, door.hash) == 0) {
         close_door(people->path);
         return enter(people, number);

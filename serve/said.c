@@ -4,13 +4,9 @@
 #include <inttypes.h>
 #include <stdio.h>
 #include <string.h>
-#include <sys/stat.h>
-#include <unistd.h>
 
 #include "page/keys.h"
 #include "words.h"
-
-#define MARK_SIZE 4300
 
 void said_read(struct said *said, const struct cup_message *message,
                const char *name)
@@ -64,7 +60,7 @@ static bool begins(const char *text, const char *word)
            (text[length] == ' ' || text[length] == '\0');
 }
 
-/* What it asks, from the first word or the one after a site's name. */
+/* What it asks; null: it does not. */
 static const char *question_of(const char *text)
 {
     static const char *const asks[] = {"ask",    "levels",   "pumps", "duties",
@@ -77,14 +73,12 @@ static const char *question_of(const char *text)
 
 bool said_asks(const struct said *said)
 {
-    const char *blank = strchr(said->text, ' ');
-    return question_of(said->text) || (blank && question_of(blank + 1));
+    return question_of(said->text) != NULL;
 }
 
 bool said_stops(const struct said *said)
 {
-    const char *blank = strchr(said->text, ' ');
-    return words_stop(said->text) || (blank && words_stop(blank + 1));
+    return words_stop(said->text);
 }
 
 json_t *said_body(const struct said *said)
@@ -121,60 +115,4 @@ void said_answer(const json_t *answer, char *text, size_t size)
         snprintf(text, size, "refused: %s", error);
     else if (used == 0)
         snprintf(text, size, "nothing");
-}
-
-/* The PIN */
-
-static void mark_of(const char *beside, char *path)
-{
-    snprintf(path, MARK_SIZE, "%.4200s.pin", beside);
-}
-
-/* When the file was changed last, as a mark tells it. */
-static void stamp_of(const struct stat *about, char *stamp, size_t size)
-{
-    snprintf(stamp, size, "%lld.%09ld", (long long)about->st_mtim.tv_sec,
-             about->st_mtim.tv_nsec);
-}
-
-static bool was_tried(const char *path, const char *stamp)
-{
-    char line[60] = "";
-    FILE *in = fopen(path, "re");
-    bool tried = in && fgets(line, sizeof(line), in) &&
-                 strncmp(line, stamp, strlen(stamp)) == 0;
-    if (in)
-        fclose(in);
-    return tried;
-}
-
-bool said_pin(const char *pin_file, const char *beside, char *pin, size_t size)
-{
-    char path[MARK_SIZE];
-    char stamp[60];
-    struct stat about;
-    FILE *in = pin_file ? fopen(pin_file, "re") : NULL;
-    bool read =
-        in && fgets(pin, (int)size, in) && fstat(fileno(in), &about) == 0;
-    if (in)
-        fclose(in);
-    if (!read)
-        return false;
-    pin[strcspn(pin, "\r\n")] = '\0';
-    mark_of(beside, path);
-    stamp_of(&about, stamp, sizeof(stamp));
-    if (was_tried(path, stamp))
-        return false;
-    FILE *out = fopen(path, "we");
-    bool marked = out && fprintf(out, "%s\n", stamp) > 0;
-    if (out)
-        marked = fclose(out) == 0 && marked;
-    return marked; /* else a start would try it again, and again */
-}
-
-void said_pin_was_right(const char *beside)
-{
-    char path[MARK_SIZE];
-    mark_of(beside, path);
-    (void)unlink(path);
 }

@@ -9,11 +9,13 @@
 #include "cuplatch/modem.h"
 #include "people.h"
 
+struct link;
 struct texts;
 
 struct said {
     struct texts *texts;
     struct said *next;
+    struct link *link; /* of the site that it is for */
     char name[PEOPLE_NAME_SIZE];
     char from[CUP_NUMBER_SIZE];
     char text[CUP_MESSAGE_SIZE]; /* small letters, one blank between words */
@@ -30,7 +32,7 @@ bool said_code(struct said *said, char code[7]);
 /* Takes so many letters, and the blank after them, off its beginning. */
 void said_cut(struct said *said, size_t length);
 
-/* Whether it only asks, or only stops; after the name of a site, too. */
+/* Whether it only asks, or only stops. */
 bool said_asks(const struct said *said);
 bool said_stops(const struct said *said);
 
@@ -39,10 +41,5 @@ json_t *said_body(const struct said *said);
 
 /* What was answered, in one line that a person reads. */
 void said_answer(const json_t *answer, char *text, size_t size);
-
-/* The PIN of a file, if it has not been refused: a mark beside `beside` tells,
- * and is made now. False: there is none to be tried. */
-bool said_pin(const char *pin_file, const char *beside, char *pin, size_t size);
-void said_pin_was_right(const char *beside);
 
 #endif

@@ -85,9 +85,9 @@ void words_close(struct words_desk *desk)
 /* "lift off", "site hold". */
 bool words_stop(const char *word)
 {
-    const char *last = strrchr(word, ' ');
+    const char *blank = strchr(word, ' ');
     return strcmp(word, "site hold") == 0 ||
-           (last && strcmp(last, " off") == 0);
+           (blank && strcmp(blank, " off") == 0);
 }
 
 static bool is_letter(char letter)
@@ -221,7 +221,7 @@ void words_say(struct words_desk *desk, struct link *link,
         answer_error(from, WORDS_WRONG, wrong);
     else if (late)
         answer_error(from, WORDS_LATE, late);
-    else if (!link)
+    else if (!link || !link->there)
         answer_error(from, WORDS_AWAY, "the controller is not there");
     else
         pass_on(desk, link, from, body);

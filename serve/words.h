@@ -52,8 +52,7 @@ struct words_desk *words_open(struct event_base *base, const char *history,
 void words_close(struct words_desk *desk);
 
 /* {"id", "t", "tell": [...]} or {"id", "ask": [...]}, null where it was none of
- * JSON, for the controller at the other end of `link`, null while it is not
- * there. */
+ * JSON, for the controller at the other end of `link`, which may be null. */
 void words_say(struct words_desk *desk, struct link *link,
                const struct words_from *from, const json_t *body);
 

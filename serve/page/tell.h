@@ -6,8 +6,8 @@
 
 #include "../words.h"
 
-/* Takes the body of a POST for a controller at the other end of `link`, null
- * while it is not there, in somebody's name; answers now or later. */
+/* Takes the body of a POST for a controller at the other end of `link`, in
+ * somebody's name; answers now or later. */
 void tell(struct words_desk *desk, struct evhttp_request *request,
           struct link *link, const char *who);
 

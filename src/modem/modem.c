@@ -130,6 +130,7 @@ static void take_sent(struct cup_modem *modem, uint32_t now_ms)
         begin_anew(modem, now_ms); /* an OK of something else */
         return;
     }
+    modem->sent++;
     modem->at = modem->end;
     begin_message(modem, now_ms);
 }
@@ -446,10 +447,14 @@ void cup_modem_open(struct cup_modem *modem, uint32_t now_ms, const char *pin)
     go(modem, now_ms, QUIET);
 }
 
-void cup_modem_pin(struct cup_modem *modem, const char *pin)
+void cup_modem_pin(struct cup_modem *modem, uint32_t now_ms, const char *pin)
 {
     set_pin(modem, pin);
     modem->pin_tried = false;
+    if (modem->step != LOCKED)
+        return;
+    modem->is = CUP_MODEM_STARTING;
+    go(modem, now_ms, PIN_ASKED);
 }
 
 bool cup_modem_send(struct cup_modem *modem, const char *to, const char *text)
@@ -484,6 +489,11 @@ enum cup_sending cup_modem_sending(const struct cup_modem *modem)
 enum cup_modem_is cup_modem_is(const struct cup_modem *modem)
 {
     return (enum cup_modem_is)modem->is;
+}
+
+uint16_t cup_modem_sent(const struct cup_modem *modem)
+{
+    return modem->sent;
 }
 
 const struct cup_message *cup_modem_heard(const struct cup_modem *modem)

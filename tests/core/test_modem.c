@@ -121,6 +121,7 @@ CASE(long_texts_are_cut_between_words)
         used += (size_t)snprintf(text + used, sizeof(text) - used, "bed%05d ",
                                  (int)used);
     CHECK_INT(send(text, 20000), CUP_SENDING_DONE);
+    CHECK_INT(cup_modem_sent(&modem), 3);
     /* 17 words of 9 letters are 153, and one more would be 162 */
     CHECK_INT(sim.sent, 3);
     CHECK(strncmp(sim.last_text, "bed", 3) == 0);
@@ -204,8 +205,8 @@ CASE(a_pin_is_given_once)
     CHECK_INT(sim.pins, 1);
     CHECK(!cup_modem_send(&modem, number, "locked"));
     /* until there is another */
-    cup_modem_pin(&modem, "2718");
-    live(70000);
+    cup_modem_pin(&modem, now_ms, "2718");
+    live(5000);
     CHECK_INT(cup_modem_is(&modem), CUP_MODEM_READY);
     CHECK_INT(sim.pins, 2);
     /* none, and what is none */

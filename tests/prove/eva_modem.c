@@ -31,11 +31,12 @@ int main(void)
         if (Frama_C_nondet(0, 1))
             cup_modem_send(&modem, number, text);
         if (Frama_C_nondet(0, 1))
-            cup_modem_pin(&modem, pin);
+            cup_modem_pin(&modem, any(), pin);
         if (cup_modem_heard(&modem))
             cup_modem_forget(&modem);
         cup_modem_sending(&modem);
         cup_modem_is(&modem);
+        cup_modem_sent(&modem);
     }
     return 0;
 }

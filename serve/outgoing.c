@@ -1,0 +1,248 @@
+#include "outgoing.h"
+
+#include <pthread.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "alerts.h"
+#include "note.h"
+#include "pause.h"
+#include "queue.h"
+
+#define REPLIES_MOST 16
+#define REPLY_TRIES 3
+
+struct reply {
+    char to[CUP_NUMBER_SIZE];
+    char text[TEXTS_ANSWER_MOST + 1];
+    int tries;
+};
+
+struct outgoing {
+    struct texts_config config;
+    /* shared */
+    pthread_mutex_t lock;
+    json_t *fresh; /* alerts that are not in the file */
+    struct reply replies[REPLIES_MOST];
+    size_t reply_count;
+    /* of the thread */
+    struct queue waiting;
+    char to[CUP_NUMBER_SIZE];
+    char text[CUP_TEXT_MOST + 1]; /* what is being sent */
+    bool sends;
+    bool is_reply;
+    uint16_t sent; /* messages of the modem, when it was counted last */
+    int day, day_count;
+    bool told_most;
+    int64_t again_s;
+    int pause_s;
+};
+
+struct outgoing *outgoing_open(const struct texts_config *config)
+{
+    struct outgoing *out = calloc(1, sizeof(*out));
+    if (!out)
+        abort();
+    out->config = *config;
+    out->fresh = json_array();
+    out->pause_s = TEXTS_PAUSE_FIRST_S;
+    queue_open(&out->waiting, "modem", config->queue);
+    pthread_mutex_init(&out->lock, NULL);
+    return out;
+}
+
+void outgoing_close(struct outgoing *out)
+{
+    queue_close(&out->waiting);
+    json_decref(out->fresh);
+    pthread_mutex_destroy(&out->lock);
+    free(out);
+}
+
+/* In */
+
+void outgoing_reply(struct outgoing *out, const char *to, const char *text)
+{
+    pthread_mutex_lock(&out->lock);
+    if (out->reply_count < REPLIES_MOST) {
+        struct reply *one = &out->replies[out->reply_count++];
+        snprintf(one->to, sizeof(one->to), "%s", to);
+        snprintf(one->text, sizeof(one->text), "%s", text);
+        one->tries = 0;
+    }
+    pthread_mutex_unlock(&out->lock);
+}
+
+void outgoing_alert(struct outgoing *out, json_t *alert)
+{
+    pthread_mutex_lock(&out->lock);
+    json_array_append_new(out->fresh, alert);
+    pthread_mutex_unlock(&out->lock);
+}
+
+void outgoing_keep(struct outgoing *out, struct people *people)
+{
+    size_t i;
+    json_t *alert;
+    pthread_mutex_lock(&out->lock);
+    json_t *fresh = out->fresh;
+    out->fresh = json_array();
+    pthread_mutex_unlock(&out->lock);
+    if (json_array_size(fresh) > 0)
+        people_refresh(people);
+    json_array_foreach(fresh, i, alert)
+    {
+        for (size_t p = 0; p < people->count; p++) {
+            json_t *one = json_copy(alert);
+            json_object_set_new(one, "to", json_string(people->list[p].number));
+            queue_add(&out->waiting, one);
+            json_decref(one);
+        }
+    }
+    if (json_array_size(fresh) > 0)
+        queue_save(&out->waiting);
+    json_decref(fresh);
+}
+
+/* When */
+
+static int minute_of_day(time_t now, int *day)
+{
+    struct tm local;
+    localtime_r(&now, &local);
+    *day = local.tm_year * 366 + local.tm_yday;
+    return local.tm_hour * 60 + local.tm_min;
+}
+
+/* Alerts wait for the morning, but not what runs out meanwhile. */
+static bool is_quiet(const struct outgoing *out, const json_t *alert,
+                     time_t now)
+{
+    int day;
+    int from = out->config.quiet_from, to = out->config.quiet_to;
+    int minute = minute_of_day(now, &day);
+    const char *kind = json_string_value(json_object_get(alert, "kind"));
+    bool inside = from <= to ? minute >= from && minute < to
+                             : minute >= from || minute < to;
+    return inside && !(kind && strcmp(kind, "leak") == 0);
+}
+
+static void count(struct outgoing *out, const struct cup_modem *modem,
+                  time_t now)
+{
+    int day;
+    uint16_t sent = cup_modem_sent(modem);
+    (void)minute_of_day(now, &day);
+    if (day != out->day) {
+        out->day = day;
+        out->day_count = 0;
+        out->told_most = false;
+    }
+    /* one that was plugged in again counts from 0 */
+    out->day_count += sent >= out->sent ? sent - out->sent : sent;
+    out->sent = sent;
+}
+
+static bool may_send_today(struct outgoing *out)
+{
+    bool may = out->day_count < out->config.a_day;
+    if (!may && !out->told_most)
+        note("modem", NULL, "%d messages went out today: no more do",
+             out->day_count);
+    out->told_most |= !may;
+    return may;
+}
+
+/* Out */
+
+static bool begin(struct outgoing *out, struct cup_modem *modem, const char *to,
+                  const char *text)
+{
+    snprintf(out->to, sizeof(out->to), "%s", to);
+    snprintf(out->text, sizeof(out->text), "%s", text);
+    out->sends = cup_modem_send(modem, out->to, out->text);
+    return out->sends;
+}
+
+static bool begin_reply(struct outgoing *out, struct cup_modem *modem)
+{
+    struct reply one = {.tries = -1};
+    pthread_mutex_lock(&out->lock);
+    if (out->reply_count > 0)
+        one = out->replies[0];
+    pthread_mutex_unlock(&out->lock);
+    out->is_reply = one.tries >= 0 && begin(out, modem, one.to, one.text);
+    return out->is_reply;
+}
+
+static void begin_alert(struct outgoing *out, struct cup_modem *modem,
+                        time_t now)
+{
+    char text[CUP_TEXT_MOST + 1];
+    const json_t *alert = queue_first(&out->waiting);
+    if (!alert || now < out->again_s || is_quiet(out, alert, now))
+        return;
+    const char *to = json_string_value(json_object_get(alert, "to"));
+    const char *why = json_string_value(json_object_get(alert, "why"));
+    const char *site = json_string_value(json_object_get(alert, "site_name"));
+    snprintf(text, sizeof(text), "%.100s: %.370s", site ? site : "",
+             why ? why : "needs somebody");
+    if (!begin(out, modem, to ? to : "", text))
+        queue_drop(&out->waiting); /* whose number is none */
+}
+
+static void end_reply(struct outgoing *out, bool done)
+{
+    pthread_mutex_lock(&out->lock);
+    struct reply *first = &out->replies[0];
+    if (done || ++first->tries == REPLY_TRIES) {
+        out->reply_count--;
+        memmove(first, first + 1, out->reply_count * sizeof(*first));
+    }
+    pthread_mutex_unlock(&out->lock);
+}
+
+static void end_alert(struct outgoing *out, bool done, time_t now)
+{
+    const json_t *alert = queue_first(&out->waiting);
+    int64_t heard_s = json_integer_value(json_object_get(alert, "heard"));
+    bool old = now - heard_s > ALERTS_OLD_S;
+    if (done)
+        note("modem", NULL, "sent to %s: %.200s", out->to, out->text);
+    else if (old)
+        note("modem", NULL, "given up after a day: %.200s", out->text);
+    else
+        note("modem", NULL, "%s was not reached; again in %d s", out->to,
+             out->pause_s);
+    if (done || old) {
+        queue_drop(&out->waiting);
+        out->pause_s = TEXTS_PAUSE_FIRST_S;
+        out->again_s = 0;
+        return;
+    }
+    out->again_s = now + out->pause_s;
+    out->pause_s = pause_longer(out->pause_s, TEXTS_PAUSE_MOST_S);
+}
+
+static void end(struct outgoing *out, bool done, time_t now)
+{
+    out->sends = false;
+    if (out->is_reply)
+        end_reply(out, done);
+    else
+        end_alert(out, done, now);
+}
+
+void outgoing_turn(struct outgoing *out, struct cup_modem *modem, time_t now)
+{
+    enum cup_sending is = cup_modem_sending(modem);
+    count(out, modem, now);
+    if (out->sends && is != CUP_SENDING_NOW)
+        end(out, is == CUP_SENDING_DONE, now);
+    if (out->sends || cup_modem_is(modem) != CUP_MODEM_READY ||
+        !may_send_today(out))
+        return;
+    if (!begin_reply(out, modem))
+        begin_alert(out, modem, now);
+}
