@@ -41,48 +41,47 @@ bool outbox_put(struct history *history, const char *site, int64_t number,
     return run(history, row);
 }
 
-static bool read_rows(struct history *history, sqlite3_stmt *rows,
+static sqlite3_stmt *ask_of(struct history *history, const char *sql,
+                            const char *site, int64_t number)
+{
+    sqlite3_stmt *rows = ask(history, sql);
+    if (rows) {
+        sqlite3_bind_text(rows, 1, site, -1, SQLITE_STATIC);
+        sqlite3_bind_int64(rows, 2, number);
+    }
+    return rows;
+}
+
+static bool read_rows(struct history *history, sqlite3_stmt *rows, int most,
                       outbox_take *take, void *self)
 {
+    if (rows)
+        sqlite3_bind_int(rows, 3, most);
     while (rows && (history->code = sqlite3_step(rows)) == SQLITE_ROW)
         take(self, sqlite3_column_int64(rows, 0),
              (const char *)sqlite3_column_text(rows, 1));
     return end(history, rows);
 }
 
-static sqlite3_stmt *ask_after(struct history *history, const char *sql,
-                               const char *site, int64_t after, int most)
-{
-    sqlite3_stmt *rows = ask(history, sql);
-    if (!rows)
-        return NULL;
-    sqlite3_bind_text(rows, 1, site, -1, SQLITE_STATIC);
-    sqlite3_bind_int64(rows, 2, after);
-    sqlite3_bind_int(rows, 3, most);
-    return rows;
-}
+#define OF_A_SITE "SELECT message, text FROM outbox WHERE site = ?1 AND "
+#define IN_ORDER "message > ?2 ORDER BY message LIMIT ?3"
 
 bool outbox_read(struct history *history, const char *site, int64_t after,
                  int most, outbox_take *take, void *self)
 {
-    return read_rows(
-        history,
-        ask_after(history,
-                  "SELECT message, text FROM outbox WHERE site = ?1 AND"
-                  " sent = 0 AND message > ?2 ORDER BY message LIMIT ?3",
-                  site, after, most),
-        take, self);
+    static const char sql[] = OF_A_SITE "sent = 0 AND " IN_ORDER;
+    return read_rows(history, ask_of(history, sql, site, after), most, take,
+                     self);
 }
 
 int64_t outbox_find(struct history *history, const char *site, int64_t number)
 {
-    int64_t message = 0;
-    sqlite3_stmt *row = ask_after(
-        history,
+    static const char sql[] =
         "SELECT COALESCE((SELECT MAX(message) FROM outbox WHERE site = ?1 AND"
         " number = ?2), (SELECT MIN(message) - 1 FROM outbox WHERE site = ?1"
-        " AND number > ?2), 0) LIMIT ?3",
-        site, number, 1);
+        " AND number > ?2), 0)";
+    int64_t message = 0;
+    sqlite3_stmt *row = ask_of(history, sql, site, number);
     while (row && (history->code = sqlite3_step(row)) == SQLITE_ROW)
         message = sqlite3_column_int64(row, 0);
     (void)end(history, row);
@@ -92,13 +91,9 @@ int64_t outbox_find(struct history *history, const char *site, int64_t number)
 bool outbox_again(struct history *history, const char *site, int64_t after,
                   int most, outbox_take *take, void *self)
 {
-    return read_rows(
-        history,
-        ask_after(history,
-                  "SELECT message, text FROM outbox WHERE site = ?1 AND"
-                  " message > ?2 ORDER BY message LIMIT ?3",
-                  site, after, most),
-        take, self);
+    static const char sql[] = OF_A_SITE IN_ORDER;
+    return read_rows(history, ask_of(history, sql, site, after), most, take,
+                     self);
 }
 
 bool outbox_sent(struct history *history, int64_t message)

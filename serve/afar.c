@@ -65,6 +65,13 @@ struct afar {
 
 /* The thread */
 
+static void free_came(struct came *came)
+{
+    free(came->topic);
+    free(came->text);
+    free(came);
+}
+
 static void push(struct afar *afar, struct came *came)
 {
     pthread_mutex_lock(&afar->lock);
@@ -77,11 +84,8 @@ static void push(struct afar *afar, struct came *came)
     } else
         afar->dropped++;
     pthread_mutex_unlock(&afar->lock);
-    if (!room) {
-        free(came->topic);
-        free(came->text);
-        free(came);
-    }
+    if (!room)
+        free_came(came);
 }
 
 static struct came *new_came(void)
@@ -320,13 +324,6 @@ static void lose_all(struct afar *afar)
 {
     for (struct yard *yard = afar->yards; yard; yard = yard->next)
         far_lost(yard->far);
-}
-
-static void free_came(struct came *came)
-{
-    free(came->topic);
-    free(came->text);
-    free(came);
 }
 
 static struct came *take_list(struct afar *afar, uint64_t *dropped)

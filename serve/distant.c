@@ -4,9 +4,10 @@
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
-#include <sys/random.h>
 #include <time.h>
 #include <unistd.h>
+
+#include "identity.h"
 
 /* What is under way: said once the line is there, and over with the answer. */
 struct distant {
@@ -14,7 +15,7 @@ struct distant {
     const char *site;
     const char *const *words;
     const char *text;
-    char id[33];
+    char id[IDENTITY_SIZE];
     char answers[MQTT_TOPIC_SIZE];
     int refused; /* a reason of the broker; 0: none */
     bool ready;
@@ -54,15 +55,6 @@ static void said(struct mosquitto *mqtt, void *self,
     if (!distant->answer && id && strcmp(id, distant->id) == 0)
         distant->answer = json_incref(answer);
     json_decref(answer);
-}
-
-static void make_id(struct distant *distant)
-{
-    unsigned char bytes[16];
-    if (getrandom(bytes, sizeof(bytes), 0) != (ssize_t)sizeof(bytes))
-        abort();
-    for (size_t i = 0; i < sizeof(bytes); i++)
-        snprintf(distant->id + 2 * i, 3, "%02x", bytes[i]);
 }
 
 static char *text_of(const struct distant *distant, const char *kind,
@@ -137,7 +129,7 @@ enum distant_end distant_say(const struct mqtt_config *at, const char *site,
     char below[60];
     struct distant distant = {.at = at, .site = site, .words = words};
     mosquitto_lib_init();
-    make_id(&distant);
+    identity_draw(distant.id);
     snprintf(below, sizeof(below), "answers/%s", distant.id);
     mqtt_topic(at, site, below, distant.answers);
     char *text = text_of(&distant, kind, words);

@@ -9,7 +9,7 @@
 
 #include "note.h"
 
-static void make_identity(char identity[IDENTITY_SIZE])
+void identity_draw(char identity[IDENTITY_SIZE])
 {
     unsigned char bytes[(IDENTITY_SIZE - 1) / 2];
     if (getrandom(bytes, sizeof(bytes), 0) != (ssize_t)sizeof(bytes))
@@ -30,7 +30,7 @@ void identity_know(const char *history, char identity[IDENTITY_SIZE])
         fclose(in);
     if (known)
         return;
-    make_identity(identity);
+    identity_draw(identity);
     FILE *out = fopen(path, "we");
     if (!out || fprintf(out, "%s\n", identity) < 0)
         note("broker", NULL, "%s: %s; the next start will be a stranger", path,

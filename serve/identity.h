@@ -6,6 +6,9 @@
 /* As hexadecimal digits, and a zero. */
 #define IDENTITY_SIZE 33
 
+/* Digits that nobody else has drawn. */
+void identity_draw(char identity[IDENTITY_SIZE]);
+
 /* Reads it, or makes it, beside the history's file. */
 void identity_know(const char *history, char identity[IDENTITY_SIZE]);
 

@@ -4,8 +4,8 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "../grammar/edit.h"
 #include "note.h"
+#include "private.h"
 
 static void put(struct known *known, const char *id)
 {
@@ -48,7 +48,7 @@ static bool write_anew(struct known *known)
         fprintf(out, "%s\n", known->ids[i % KNOWN_MOST]);
     if (!out || fclose(out) != 0)
         abort();
-    bool done = cup_file_replace(known->path, text) == 0;
+    bool done = private_put(known->path, text);
     free(text);
     known->lines = known->count - first;
     return done;

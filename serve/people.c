@@ -1,7 +1,6 @@
 #include "people.h"
 
 #include <errno.h>
-#include <fcntl.h>
 #include <inttypes.h>
 #include <sodium.h>
 #include <stdio.h>
@@ -10,9 +9,9 @@
 #include <unistd.h>
 
 #include "../grammar/edit.h"
-#include "../grammar/inifile.h"
 #include "note.h"
 #include "page/keys.h"
+#include "private.h"
 
 #define PATH_SIZE 4300
 
@@ -32,9 +31,9 @@ static bool take_entry(struct person *person, const struct ini_entry *entry)
     return true;
 }
 
-static bool take_person(struct people *people,
-                        const struct ini_section *section)
+static bool take_person(void *self, const struct ini_section *section)
 {
+    struct people *people = self;
     struct person person = {.only_looks = false};
     snprintf(person.name, sizeof(person.name), "%s", section->name);
     for (size_t i = 0; i < section->count; i++)
@@ -46,41 +45,14 @@ static bool take_person(struct people *people,
     return true;
 }
 
-static bool read_file(struct people *people, FILE *in, char *wrong, size_t size)
-{
-    struct ini_file file = {NULL, 0};
-    struct problems problems = {NULL, 0, 0};
-    ini_file_read(&file, in, &problems);
-    bool good = problems.errors == 0;
-    if (!good)
-        snprintf(wrong, size, "line %d: %.60s: %.120s", problems.list[0].line,
-                 problems.list[0].text, problems.list[0].message);
-    for (size_t i = 0; good && i < file.count; i++) {
-        good = take_person(people, &file.sections[i]);
-        if (!good)
-            snprintf(wrong, size,
-                     "line %d: expected number = +990100200300, the whole "
-                     "international one, and may = look or stop",
-                     file.sections[i].line);
-    }
-    ini_file_free(&file);
-    problems_free(&problems);
-    return good;
-}
-
 bool people_open(struct people *people, const char *path, char *wrong,
                  size_t size)
 {
     *people = (struct people){.path = path};
-    FILE *in = fopen(path, "re");
-    if (!in) {
-        snprintf(wrong, size, "%s", strerror(errno));
-        return errno == ENOENT;
-    }
-    if (fstat(fileno(in), &people->as_read) != 0)
-        abort();
-    bool good = read_file(people, in, wrong, size);
-    fclose(in);
+    bool good = private_read(path, &people->as_read, take_person, people,
+                             "number = +990100200300, the whole international "
+                             "one, and may = look or stop",
+                             wrong, size);
     if (!good)
         people->count = 0;
     return good;
@@ -88,16 +60,10 @@ bool people_open(struct people *people, const char *path, char *wrong,
 
 void people_refresh(struct people *people)
 {
-    struct stat now = {.st_size = 0};
     char wrong[240];
     const char *path = people->path;
-    (void)stat(path, &now);
-    if (now.st_ino == people->as_read.st_ino &&
-        now.st_size == people->as_read.st_size &&
-        now.st_mtim.tv_sec == people->as_read.st_mtim.tv_sec &&
-        now.st_mtim.tv_nsec == people->as_read.st_mtim.tv_nsec)
-        return;
-    if (!people_open(people, path, wrong, sizeof(wrong)))
+    if (private_changed(path, &people->as_read) &&
+        !people_open(people, path, wrong, sizeof(wrong)))
         note("modem", NULL, "%s: %s; nobody is texted", path, wrong);
 }
 
@@ -111,14 +77,6 @@ const struct person *people_find(const struct people *people,
 }
 
 /* Writing */
-
-static bool put(const char *path, const char *text)
-{
-    int made = open(path, O_WRONLY | O_CREAT | O_CLOEXEC, 0600);
-    if (made >= 0)
-        close(made);
-    return made >= 0 && cup_file_replace(path, text) == 0;
-}
 
 static void digits(char code[7])
 {
@@ -154,7 +112,7 @@ static bool write_door(const char *path, const struct door_code *door)
     path_beside(path, "let-in", beside);
     snprintf(text, sizeof(text), "%s %" PRId64 " %d\n", door->hash, door->until,
              door->tries);
-    return put(beside, text);
+    return private_put(beside, text);
 }
 
 static bool read_door(const char *path, struct door_code *door)
@@ -199,7 +157,7 @@ static bool enter(struct people *people, const char *number)
     fprintf(out, "%s%s", old ? old : "", text);
     if (fclose(out) != 0)
         abort();
-    bool done = put(people->path, all);
+    bool done = private_put(people->path, all);
     free(old);
     free(all);
     people_refresh(people);
@@ -289,7 +247,7 @@ bool people_new_codes(const char *path, const char *name,
     }
     if (fclose(out) != 0)
         abort();
-    bool done = say_wrong(put(beside, text), wrong, size);
+    bool done = say_wrong(private_put(beside, text), wrong, size);
     free(text);
     return done;
 }
@@ -310,7 +268,7 @@ bool people_spend(const struct people *people, const char *name,
     if (fclose(out) != 0)
         abort();
     /* what cannot be made void does not count */
-    found = found && put(beside, text);
+    found = found && private_put(beside, text);
     free(text);
     return found;
 }

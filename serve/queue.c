@@ -1,13 +1,12 @@
 #include "queue.h"
 
 #include <errno.h>
-#include <fcntl.h>
 #include <stdlib.h>
 #include <string.h>
 #include <unistd.h>
 
-#include "../grammar/edit.h"
 #include "note.h"
+#include "private.h"
 
 bool queue_is_alert(const char *kind)
 {
@@ -41,12 +40,9 @@ static bool has(const struct queue *queue, const json_t *alert)
 void queue_save(const struct queue *queue)
 {
     char *text = json_dumps(queue->list, JSON_INDENT(1));
-    int made = open(queue->path, O_WRONLY | O_CREAT | O_CLOEXEC, 0600);
-    if (made >= 0)
-        close(made);
     if (!text)
         abort();
-    if (made < 0 || cup_file_replace(queue->path, text) != 0)
+    if (!private_put(queue->path, text))
         note(queue->part, NULL,
              "%s: %s; what is not sent is forgotten at the end", queue->path,
              strerror(errno));

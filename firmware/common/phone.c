@@ -21,24 +21,28 @@ static uint8_t count;
 static uint32_t failed_ms;
 static bool began, fails;
 
-static void append(char *text, CUP_FLASH char *more)
+static void append_byte(char *text, char byte)
 {
     uint8_t used = 0;
     while (text[used] != '\0')
         used++;
-    while (*more != '\0' && used < TEXT_SIZE - 1)
-        text[used++] = *more++;
-    text[used] = '\0';
+    if (used == TEXT_SIZE - 1)
+        return;
+    text[used] = byte;
+    text[used + 1] = '\0';
+}
+
+/* Of flash, and of RAM. */
+static void append(char *text, CUP_FLASH char *more)
+{
+    while (*more != '\0')
+        append_byte(text, *more++);
 }
 
 static void append_text(char *text, const char *more)
 {
-    uint8_t used = 0;
-    while (text[used] != '\0')
-        used++;
-    while (*more != '\0' && used < TEXT_SIZE - 1)
-        text[used++] = *more++;
-    text[used] = '\0';
+    while (*more != '\0')
+        append_byte(text, *more++);
 }
 
 /* A new text at the end; null: there is no room. */

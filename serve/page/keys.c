@@ -3,14 +3,11 @@
 
 #include <ctype.h>
 #include <errno.h>
-#include <fcntl.h>
 #include <sodium.h>
 #include <stdio.h>
 #include <string.h>
-#include <unistd.h>
 
-#include "../../grammar/edit.h"
-#include "../../grammar/inifile.h"
+#include "../private.h"
 
 #define LETTERS 25
 /* Without those that are taken for others. */
@@ -58,8 +55,9 @@ static const char *value_of(const struct ini_section *section, const char *key)
     return "";
 }
 
-static bool take_section(struct keys *keys, const struct ini_section *section)
+static bool take_section(void *self, const struct ini_section *section)
 {
+    struct keys *keys = self;
     const char *hash = value_of(section, "hash");
     const char *may = value_of(section, "may");
     bool steers = strcmp(may, "steer") == 0;
@@ -73,63 +71,28 @@ static bool take_section(struct keys *keys, const struct ini_section *section)
     return true;
 }
 
-static bool read_file(struct keys *keys, FILE *in, char *wrong, size_t size)
-{
-    struct ini_file file = {NULL, 0};
-    struct problems problems = {NULL, 0, 0};
-    ini_file_read(&file, in, &problems);
-    bool good = problems.errors == 0;
-    for (size_t i = 0; good && i < file.count; i++) {
-        good = take_section(keys, &file.sections[i]);
-        if (!good)
-            snprintf(wrong, size,
-                     "line %d: expected hash = 64 digits and may "
-                     "= steer or look, of %d keys at most",
-                     file.sections[i].line, KEYS_MOST);
-    }
-    if (problems.errors > 0)
-        snprintf(wrong, size, "line %d: %.60s: %.120s", problems.list[0].line,
-                 problems.list[0].text, problems.list[0].message);
-    ini_file_free(&file);
-    problems_free(&problems);
-    return good;
-}
-
 bool keys_open(struct keys *keys, const char *path, char *wrong, size_t size)
 {
+    char expected[80];
     *keys = (struct keys){.path = path};
     if (sodium_init() < 0) {
         snprintf(wrong, size, "no chance is to be had");
         return false;
     }
-    FILE *in = fopen(path, "re");
-    if (!in && errno == ENOENT)
-        return true;
-    bool good = in && fstat(fileno(in), &keys->as_read) == 0;
-    if (!good)
-        snprintf(wrong, size, "%s", strerror(errno));
-    good = good && read_file(keys, in, wrong, size);
-    if (in)
-        fclose(in);
+    snprintf(expected, sizeof(expected),
+             "hash = 64 digits and may = steer or look, of %d keys at most",
+             KEYS_MOST);
+    bool good = private_read(path, &keys->as_read, take_section, keys, expected,
+                             wrong, size);
     if (!good)
         keys->count = 0;
     return good;
 }
 
-static bool is_same(const struct stat *one, const struct stat *two)
-{
-    return one->st_ino == two->st_ino && one->st_size == two->st_size &&
-           one->st_mtim.tv_sec == two->st_mtim.tv_sec &&
-           one->st_mtim.tv_nsec == two->st_mtim.tv_nsec;
-}
-
 void keys_refresh(struct keys *keys)
 {
-    struct stat now = {.st_ino = 0};
     char wrong[240];
-    if (stat(keys->path, &now) != 0)
-        now = (struct stat){.st_ino = 0};
-    if (!is_same(&now, &keys->as_read))
+    if (private_changed(keys->path, &keys->as_read))
         (void)keys_open(keys, keys->path, wrong, sizeof(wrong));
 }
 
@@ -163,16 +126,13 @@ static bool write_file(const struct keys *keys, char *wrong, size_t size)
 {
     char text[KEYS_MOST * 160];
     size_t used = 0;
-    int made = open(keys->path, O_WRONLY | O_CREAT | O_CLOEXEC, 0600);
-    if (made >= 0)
-        close(made);
     text[0] = '\0';
     for (size_t i = 0; i < keys->count; i++)
         used += (size_t)snprintf(text + used, sizeof(text) - used,
                                  "[%s]\nhash = %s\nmay = %s\n\n",
                                  keys->list[i].name, keys->list[i].hash,
                                  keys->list[i].steers ? "steer" : "look");
-    if (made >= 0 && cup_file_replace(keys->path, text) == 0)
+    if (private_put(keys->path, text))
         return true;
     snprintf(wrong, size, "%s", strerror(errno));
     return false;

@@ -1,15 +1,12 @@
 /* A line a session: its hash, its name, the hash of its key, when it ends. */
 #include "sessions.h"
 
-#include <errno.h>
-#include <fcntl.h>
 #include <inttypes.h>
 #include <sodium.h>
 #include <stdio.h>
 #include <string.h>
-#include <unistd.h>
 
-#include "../../grammar/edit.h"
+#include "../private.h"
 
 void sessions_open(struct sessions *sessions, const char *keys_path)
 {
@@ -32,9 +29,6 @@ static bool save(const struct sessions *sessions)
 {
     static char text[SESSIONS_MOST * 200];
     size_t used = 0;
-    int made = open(sessions->path, O_WRONLY | O_CREAT | O_CLOEXEC, 0600);
-    if (made >= 0)
-        close(made);
     text[0] = '\0';
     for (size_t i = 0; i < sessions->count; i++) {
         const struct session *one = &sessions->list[i];
@@ -42,7 +36,7 @@ static bool save(const struct sessions *sessions)
                                  "%s %s %s %" PRId64 "\n", one->hash, one->name,
                                  one->key, one->ends);
     }
-    return made >= 0 && cup_file_replace(sessions->path, text) == 0;
+    return private_put(sessions->path, text);
 }
 
 static void forget(struct sessions *sessions, size_t at)
