@@ -192,7 +192,9 @@ static void live(struct afar *afar)
         set_line(afar, mqtt);
         mosquitto_loop_forever(mqtt, 1000, 1);
         set_line(afar, NULL);
-    } else if (!afar->told) {
+        mqtt_why(wrong, sizeof(wrong), "");
+    }
+    if (*wrong && !afar->told) {
         note("afar", afar->config.name, "%s:%d: %s; trying again", at->host,
              at->port, wrong);
         afar->told = true;

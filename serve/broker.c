@@ -173,10 +173,12 @@ static bool may_speak(struct client *client, int64_t now)
 static void tell_silence(struct client *client, int64_t now)
 {
     const struct mqtt_config *config = &client->broker->config.at;
+    char why[200];
     if (client->told || now - client->called_s < ANSWER_S)
         return;
-    note("broker", client->name, "%s:%d: does not answer; trying again",
-         config->host, config->port);
+    mqtt_why(why, sizeof(why), "does not answer");
+    note("broker", client->name, "%s:%d: %s; trying again", config->host,
+         config->port, why);
     client->told = true;
 }
 

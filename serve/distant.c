@@ -89,6 +89,8 @@ static bool go(struct distant *distant, bool old, char *wrong, size_t size)
                 mqtt_connect(mqtt, at, wrong, size);
     while (done && !distant->answer && !distant->refused && time(NULL) < until)
         done = mosquitto_loop(mqtt, 200, 1) == MOSQ_ERR_SUCCESS;
+    if (!done && !*wrong)
+        mqtt_why(wrong, size, "the broker hung up");
     mosquitto_disconnect(mqtt);
     mosquitto_destroy(mqtt);
     return distant->answer != NULL;

@@ -2,6 +2,7 @@
 
 #include <errno.h>
 #include <mqtt_protocol.h>
+#include <pthread.h>
 #include <stdio.h>
 #include <string.h>
 
@@ -12,6 +13,42 @@ static bool say_code(int code, char *wrong, size_t size)
                  code == MOSQ_ERR_ERRNO ? strerror(errno)
                                         : mosquitto_strerror(code));
     return code == MOSQ_ERR_SUCCESS;
+}
+
+/* What went wrong, as the library told it last. */
+static struct {
+    pthread_mutex_t lock;
+    char text[200];
+} told = {.lock = PTHREAD_MUTEX_INITIALIZER};
+
+/* "OpenSSL Error[0]: error:0A000086:SSL routines::certificate verify failed":
+ * what people can read is at the end. */
+static void take_log(struct mosquitto *mqtt, void *self, int level,
+                     const char *text)
+{
+    const char *end = strrchr(text, ':');
+    (void)mqtt, (void)self;
+    if (level != MOSQ_LOG_ERR)
+        return;
+    pthread_mutex_lock(&told.lock);
+    snprintf(told.text, sizeof(told.text), "%s",
+             end && end[1] ? end + 1 : text);
+    pthread_mutex_unlock(&told.lock);
+}
+
+static void listen_for_errors(struct mosquitto *mqtt)
+{
+    pthread_mutex_lock(&told.lock);
+    told.text[0] = '\0';
+    pthread_mutex_unlock(&told.lock);
+    mosquitto_log_callback_set(mqtt, take_log);
+}
+
+void mqtt_why(char *why, size_t size, const char *otherwise)
+{
+    pthread_mutex_lock(&told.lock);
+    snprintf(why, size, "%s", *told.text ? told.text : otherwise);
+    pthread_mutex_unlock(&told.lock);
 }
 
 static bool read_password(const char *path, char *line, int size)
@@ -57,6 +94,7 @@ static bool set_tls(struct mosquitto *mqtt, const struct mqtt_config *config,
 bool mqtt_prepare(struct mosquitto *mqtt, const struct mqtt_config *config,
                   bool old, char *wrong, size_t size)
 {
+    listen_for_errors(mqtt);
     mosquitto_int_option(mqtt, MOSQ_OPT_PROTOCOL_VERSION,
                          old ? MQTT_PROTOCOL_V311 : MQTT_PROTOCOL_V5);
     return set_user(mqtt, config, wrong, size) &&
@@ -76,9 +114,13 @@ bool mqtt_begin(struct mosquitto *mqtt, const struct mqtt_config *config,
 bool mqtt_connect(struct mosquitto *mqtt, const struct mqtt_config *config,
                   char *wrong, size_t size)
 {
-    return say_code(
-        mosquitto_connect(mqtt, config->host, config->port, MQTT_KEEPALIVE_S),
-        wrong, size);
+    char code[200];
+    if (say_code(mosquitto_connect(mqtt, config->host, config->port,
+                                   MQTT_KEEPALIVE_S),
+                 code, sizeof(code)))
+        return true;
+    mqtt_why(wrong, size, code);
+    return false;
 }
 
 void mqtt_say(struct mosquitto *mqtt, const char *topic, const char *text,

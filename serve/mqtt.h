@@ -45,6 +45,11 @@ bool mqtt_connect(struct mosquitto *mqtt, const struct mqtt_config *config,
 void mqtt_say(struct mosquitto *mqtt, const char *topic, const char *text,
               const char *answers);
 
+/* Why the library could not come in, such as a certificate that nobody trusts,
+ * since the last mqtt_prepare(); `otherwise` where it has not said. Of the last
+ * client where there are several: they are of one broker. */
+void mqtt_why(char *why, size_t size, const char *otherwise);
+
 /* Whether a refusal is of the protocol, so that the older one may do. */
 bool mqtt_is_old(int why);
 
