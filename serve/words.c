@@ -184,8 +184,12 @@ static json_t *plain_by(const char *text)
 {
     char by[BY_SIZE];
     size_t used = 0;
-    for (; *text && used + 1 < sizeof(by); text++)
-        by[used++] = is_letter(*text) ? *text : '?';
+    for (; *text && used + 1 < sizeof(by); text++) {
+        by[used] = *text;
+        if (!is_letter(*text))
+            by[used] = '?';
+        used++;
+    }
     return json_stringn(by, used);
 }
 
