@@ -116,6 +116,29 @@ static void allow(const char *device)
     printf("DeviceAllow=%s rw\n", device);
 }
 
+/* Boards at a network: that, and only to where they are, if that is a number.
+ */
+static void allow_network(const struct pins *pins)
+{
+    bool first = true, named = false;
+    for (size_t i = 0; i < pins->count; i++) {
+        const char *host = pins->list[i].host;
+        if (!host)
+            continue;
+        if (first)
+            puts("PrivateNetwork=no\n"
+                 "RestrictAddressFamilies=AF_UNIX AF_INET AF_INET6");
+        first = false;
+        size_t length = strspn(host, "0123456789.");
+        if (host[length] && host[length] != ':')
+            named = true;
+        else
+            printf("IPAddressAllow=%.*s\n", (int)length, host);
+    }
+    if (named)
+        puts("# a board is known by its name alone\nIPAddressDeny=");
+}
+
 static void show_unit(const struct wired *wired)
 {
     bool chips[CHIPS_MOST] = {false};
@@ -138,6 +161,7 @@ static void show_unit(const struct wired *wired)
         if (strcmp(pin->port, PIN_WATCHDOG) == 0 && pin->path)
             allow(pin->path);
     }
+    allow_network(&wired->pins);
 }
 
 /* Switching */

@@ -8,6 +8,7 @@
 #include <string.h>
 #include <unistd.h>
 
+#include "cuplatch/base.h"
 #include "afar.h"
 #include "config.h"
 #include "distant.h"
@@ -191,6 +192,7 @@ static int serve(const struct config *config, bool trusts_clock)
 /* What the command is to do instead of serving. */
 struct wishes {
     int check;
+    int version;
     char *new_key;
     char *drop_key;
     int look_only;
@@ -305,6 +307,8 @@ int main(int argc, const char **argv)
          "ask a site of the broker the words that follow, and end", "SITE"},
         {"trust-clock", 0, POPT_ARG_NONE, &wishes.trust_clock, 0,
          "take words from afar though nothing sets this machine's clock", NULL},
+        {"version", 0, POPT_ARG_NONE, &wishes.version, 0,
+         "say which one this is, and end", NULL},
         POPT_AUTOHELP POPT_TABLEEND};
     poptContext context =
         poptGetContext("cuplatch-serve", argc, argv, options, 0);
@@ -318,6 +322,8 @@ int main(int argc, const char **argv)
         fprintf(stderr, "cuplatch-serve: %s: %s\n",
                 poptBadOption(context, POPT_BADOPTION_NOALIAS),
                 poptStrerror(wrong));
+    else if (wishes.version)
+        code = puts("cuplatch-serve " CUP_VERSION) == EOF ? OUTSIDE : DONE;
     else if (!path || (!says && wishes.words))
         fprintf(stderr, "cuplatch-serve: expected CONFIG; --help tells more\n");
     else

@@ -8,7 +8,8 @@
 #include "../grammar/inifile.h"
 
 /* Puts a text in the place of a file, made for its owner alone if need be; the
- * old one stays until the new one is whole. False, with errno set. */
+ * old one stays until the new one is whole. Root does so as the owner of its
+ * folder. False, with errno set. */
 bool private_put(const char *path, const char *text);
 
 /* Reads a file of sections; one that is not there has none. `as_read` is what

@@ -19,11 +19,13 @@ struct client {
     size_t used, size;
 };
 
+#define OF_MACHINE "/run/cuplatch"
+
 static const char *folder(char *path, size_t size)
 {
     const char *runtime = getenv("XDG_RUNTIME_DIR");
     if (geteuid() == 0)
-        runtime = "/run";
+        return OF_MACHINE;
     if (!runtime || *runtime != '/')
         return NULL;
     snprintf(path, size, "%s/cuplatch", runtime);
@@ -45,19 +47,31 @@ static bool is_socket(const char *name)
     return length > 5 && strcmp(name + length - 5, ".sock") == 0;
 }
 
-bool client_find(char *path, size_t path_size, char *wrong, size_t size)
+/* How many there are in a folder, and the path of one. */
+static int look_in(const char *in, char *path, size_t size)
 {
-    char in[80];
     int found = 0;
     const struct dirent *entry;
-    DIR *dir = folder(in, sizeof(in)) ? opendir(in) : NULL;
+    DIR *dir = opendir(in);
     while (dir && (entry = readdir(dir)))
         if (is_socket(entry->d_name)) {
             found++;
-            snprintf(path, path_size, "%s/%.60s", in, entry->d_name);
+            snprintf(path, size, "%s/%.60s", in, entry->d_name);
         }
     if (dir)
         closedir(dir);
+    return found;
+}
+
+bool client_find(char *path, size_t path_size, char *wrong, size_t size)
+{
+    char own[80];
+    const char *in = folder(own, sizeof(own));
+    int found = in ? look_in(in, path, path_size) : 0;
+    if (found == 0) {
+        in = OF_MACHINE;
+        found = look_in(in, path, path_size);
+    }
     if (found > 1)
         snprintf(wrong, size,
                  "%d controllers have a socket in %s; name one with --socket",

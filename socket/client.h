@@ -11,8 +11,9 @@
  * the site's. False when there is no such folder. */
 bool client_path(const char *name, char *path, size_t size);
 
-/* The only socket there is in that folder. False, and `wrong` says why: there
- * is none, or there are several. */
+/* The only socket there is in that folder, or, where it has none, in that of
+ * the machine, /run/cuplatch. False, and `wrong` says why: there is none, or
+ * there are several. */
 bool client_find(char *path, size_t path_size, char *wrong, size_t size);
 
 struct client;

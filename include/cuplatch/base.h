@@ -38,7 +38,7 @@
 #define CUP_ASSERT(holds, text) _Static_assert(holds, text)
 #endif
 
-#define CUP_VERSION "0.1.0"
+#define CUP_VERSION "0.2.0"
 /* Tables that the program never writes. On parts where const data would be
  * copied to RAM this puts them in flash; elsewhere it is plain const. */
 #ifdef __AVR__

@@ -1,7 +1,9 @@
 #!/bin/sh
 # Holds docs to the code, both ways: keys of the site file, codes of reasons,
-# public functions and commands; and every link leads to a file.
+# public functions, commands and their options; the version to the newest change;
+# and every link leads to a file. docs.sh BUILD has the programs.
 set -eu
+bin=$1
 scratch=$(mktemp -d)
 trap 'rm -rf "$scratch"' EXIT
 bad=0
@@ -55,8 +57,29 @@ same "function"
 
 grep -oE '\{"[a-z]+", [a-z]+_main' cli/main.c | grep -oE '"[a-z]+"' | tr -d '"' \
     >"$scratch/code"
-grep -oE '^\| `cuplatch [a-z]+ ' $ref/commands.md | cut -d' ' -f3 >"$scratch/docs"
+sed -n 's/^## cuplatch \([a-z]*\)$/\1/p' $ref/commands.md >"$scratch/docs"
 same "command"
+
+# Options, a command at a time, as its --help tells them.
+# part NAME: what commands.md says of it
+part() {
+    awk -v title="## $1" '/^## / {on = $0 == title} on' $ref/commands.md
+}
+options() {
+    grep -oE '(^|[ `])--[a-z-]+' | tr -d ' `' | grep -vxE -- '--(help|usage)' |
+        sort -u || true
+}
+commands=$(cat "$scratch/docs")
+for command in $commands; do
+    "$bin/cuplatch" "$command" --help | grep -E '^  (-.,|   ) --' |
+        sed 's/  [a-zA-Z].*//' | options >"$scratch/code"
+    part "cuplatch $command" | grep '^| `-' | cut -d '|' -f 2 | options >"$scratch/docs"
+    [ ! -s "$scratch/code" ] && [ ! -s "$scratch/docs" ] || same "option of $command"
+done
+"$bin/cuplatch-serve" --help | grep -E '^  (-.,|   ) --' | sed 's/  [a-zA-Z].*//' |
+    options >"$scratch/code"
+part cuplatch-serve | grep '^| `-' | cut -d '|' -f 2 | options >"$scratch/docs"
+same "option of cuplatch-serve"
 
 # Each test that the hazard table names is there.
 grep -E '^\|' docs/safety.md | grep -oE '[a-z]+ [a-z0-9]+_[a-z0-9_]+ \|$' |
@@ -67,7 +90,13 @@ grep -E '^\|' docs/safety.md | grep -oE '[a-z]+ [a-z0-9]+_[a-z0-9_]+ \|$' |
         }
     done || bad=1
 
-for file in README.md CONTRIBUTING.md $(git ls-files -co --exclude-standard -- 'docs/*.md'); do
+version=$(sed -n 's/^#define CUP_VERSION "\(.*\)"/\1/p' include/cuplatch/base.h)
+grep -m 1 '^## ' CHANGELOG.md | grep -q "^## $version (" || {
+    echo "CHANGELOG.md: its newest part is not of $version, as base.h says"
+    bad=1
+}
+
+for file in README.md CONTRIBUTING.md CHANGELOG.md $(git ls-files -co --exclude-standard -- 'docs/*.md'); do
     dir=$(dirname "$file")
     for link in $(grep -oE '\]\([^)#]+\)' "$file" | tr -d '])(' | grep -v '^http'); do
         [ -e "$dir/$link" ] || { echo "$file: no such file: $link"; bad=1; }

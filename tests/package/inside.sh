@@ -1,0 +1,147 @@
+#!/bin/sh
+# Within the machine that package.sh boots: installs the version before, lets a
+# garden run as a service, upgrades while its pump runs, and takes all away again.
+set -eu
+cd /srv/proof
+. ./versions
+
+fail() {
+    echo "package: $*"
+    journalctl --no-pager -o cat -n 60 -u 'cuplatch*' || true
+    exit 1
+}
+
+# until SECONDS WHAT COMMAND...: waits for it, a tenth of a second at a time.
+until_true() {
+    tries=$(($1 * 10))
+    what=$2
+    shift 2
+    until "$@" >/dev/null 2>&1; do
+        tries=$((tries - 1))
+        [ "$tries" -gt 0 ] || fail "waited for: $what"
+        sleep 0.1
+    done
+}
+on() { grep -q 3 /srv/garden/coils; }
+off() { ! on; }
+pid() { systemctl show -P MainPID "$1"; }
+is_now() { [ "$(readlink "/proc/$(pid "$1")/exe")" = "/usr/bin/${1%@*}" ]; }
+other_pid() { [ "$(pid cuplatch@garden)" != "$1" ] && [ "$(pid cuplatch@garden)" != 0 ]; }
+page() {
+    bash -c 'exec 3<>/dev/tcp/127.0.0.1/8460
+        printf "GET %s HTTP/1.1\r\nHost: 127.0.0.1:8460\r\nConnection: close\r\n\r\n" "$1" >&3
+        cat <&3' page "$1"
+}
+page_answers() { page / | grep -q '^HTTP/1.1 200'; }
+
+mkdir -p /srv/garden
+echo 1500 >/srv/garden/soil
+echo 4000 >/srv/garden/level
+systemd-run --quiet --unit=coils /srv/proof/coils 1502 /srv/garden/coils
+
+dpkg -i before/*.deb >/dev/null
+cuplatch --version | grep -q "$before" || fail "it is not the version before"
+id cuplatch >/dev/null
+id cuplatch-serve | grep -q dialout || fail "cuplatch-serve is no member of dialout"
+systemctl is-active --quiet cuplatch-serve && fail "it serves without a file"
+echo "installed: $(cuplatch --version)"
+
+# Two files are written, and the devices of the service.
+cp garden.ini garden.pins.ini /etc/cuplatch
+cuplatch check /etc/cuplatch/garden.ini >/dev/null
+mkdir -p /etc/systemd/system/cuplatch@garden.service.d
+cuplatch pins /etc/cuplatch/garden.ini /etc/cuplatch/garden.pins.ini --unit \
+    >/etc/systemd/system/cuplatch@garden.service.d/devices.conf
+systemctl daemon-reload
+systemd-analyze verify --man=no cuplatch@garden.service cuplatch-serve.service 2>&1 |
+    grep -i cuplatch && fail "the units are not clean"
+systemctl enable --quiet --now cuplatch@garden
+until_true 20 "the first value" sh -c 'cuplatch ask levels | grep -q "butt .*%"'
+echo "runs: $(cuplatch ask levels | tail -1)"
+off || fail "the pump is on at once"
+
+# Its group may talk to it, and nobody else.
+useradd gardener
+useradd -G cuplatch mara
+runuser -u gardener -- cuplatch ask levels >/dev/null 2>&1 &&
+    fail "whoever is in no group of ours was answered"
+runuser -u mara -- cuplatch ask levels >/dev/null || fail "its group is not answered"
+for unit in cuplatch@garden cuplatch-serve; do
+    systemd-analyze security --no-pager "$unit.service" | tail -1
+done
+
+# What it is set to is kept; what it is killed with is off, and it comes again.
+cuplatch tell herbs.start 40% >/dev/null
+cuplatch tell herb_pump hand 5m >/dev/null
+until_true 5 "the pump, by hand" on
+before_kill=$(pid cuplatch@garden)
+kill -9 "$before_kill"
+until_true 5 "off after a kill" off
+until_true 20 "a new controller" other_pid "$before_kill"
+until_true 20 "its answer" cuplatch ask levels
+cuplatch ask settings | grep -q 'herbs.start 40' || fail "a setting was lost: $(cuplatch ask settings)"
+off || fail "the pump is on after a kill"
+echo "killed: off, and started again"
+
+# The page.
+cat >/etc/cuplatch/serve.ini <<'END'
+[garden]
+is = site
+socket = /run/cuplatch/garden.sock
+
+[history]
+file = /var/lib/cuplatch-serve/history.db
+
+[page]
+listen = 127.0.0.1:8460
+keys = /var/lib/cuplatch-serve/keys
+END
+cuplatch-serve /etc/cuplatch/serve.ini --new-key mara 2>/dev/null | grep -q . ||
+    fail "no key"
+cuplatch-serve /etc/cuplatch/serve.ini --new-key otto >/dev/null 2>&1
+[ "$(stat -c '%U %a' /var/lib/cuplatch-serve/keys)" = "cuplatch-serve 600" ] ||
+    fail "the keys are not the service's: $(stat -c '%U %a' /var/lib/cuplatch-serve/keys)"
+systemctl start cuplatch-serve
+until_true 10 "the page" page_answers
+page /page.js | grep -q '^HTTP/1.1 200' || fail "the page is not whole"
+echo "page: answers at 127.0.0.1:8460"
+
+# An upgrade while the pump runs: it runs on, by what was started; then, when it
+# rests, by what is installed.
+cuplatch tell herb_pump hand 12s >/dev/null
+until_true 5 "the pump, by hand" on
+old=$(pid cuplatch@garden)
+export CUPLATCH_RENEW_PAUSE=1
+dpkg -i now/*.deb >/dev/null
+cuplatch --version | grep -q "$now" || fail "it is not the version now"
+on || fail "the upgrade put the pump off"
+[ "$(pid cuplatch@garden)" = "$old" ] || fail "the upgrade started the controller again"
+until_true 30 "the end of the run" off
+[ "$(pid cuplatch@garden)" = "$old" ] || echo "upgrade: renewed as soon as it was off"
+until_true 40 "a controller of this version" is_now cuplatch@garden
+until_true 20 "its answer" cuplatch ask levels
+cuplatch ask settings | grep -q 'herbs.start 40' || fail "the upgrade lost a setting"
+until_true 20 "the page of this version" page_answers
+is_now cuplatch-serve || fail "cuplatch-serve is of the version before"
+echo "upgraded: $(cuplatch --version); the run was not cut, the setting is kept"
+
+# What happened is all there.
+until_true 15 "the history" sh -c \
+    'cuplatch report /var/lib/cuplatch-serve/history.db | grep -q herb_pump'
+cuplatch report /var/lib/cuplatch-serve/history.db | sed -n 1,12p
+
+# Taken away: off, and what a person wrote is there still.
+cuplatch tell herb_pump hand 5m >/dev/null
+until_true 5 "the pump, by hand" on
+dpkg -r cuplatch cuplatch-serve >/dev/null
+until_true 10 "off after it was taken away" off
+systemctl is-active --quiet cuplatch@garden && fail "it runs after it was taken away"
+[ -e /usr/bin/cuplatch ] && fail "it is still there"
+[ -e /var/lib/cuplatch/garden/journal ] || fail "its journal is gone"
+[ -e /var/lib/cuplatch-serve/history.db ] || fail "the history is gone"
+dpkg -P cuplatch cuplatch-serve >/dev/null 2>&1
+[ -e /etc/cuplatch/garden.ini ] || fail "a purge took what a person wrote"
+left=$(find /usr /lib /var/lib -path /var/lib/dpkg -prune -o -name '*cuplatch*' -print)
+[ -z "$left" ] || fail "left after a purge: $left"
+echo "removed: pump off, files of a person kept"
+echo "package: whole"
