@@ -17,6 +17,22 @@ void client_topic(const struct client *client, const char *below,
     mqtt_topic(&client->broker->config.at, client->id, below, topic);
 }
 
+/* What the library tells is heard under the lock by a thread that may be ended
+ * from outside, but not meanwhile: the lock would be held for ever. */
+static int hold(struct client *client)
+{
+    int was;
+    pthread_setcancelstate(PTHREAD_CANCEL_DISABLE, &was);
+    pthread_mutex_lock(&client->broker->lock);
+    return was;
+}
+
+static void let_go(struct client *client, int was)
+{
+    pthread_mutex_unlock(&client->broker->lock);
+    pthread_setcancelstate(was, &was);
+}
+
 /* Nothing that is retained is a word. */
 static void listen_for(struct client *client, struct mosquitto *mqtt,
                        const char *below)
@@ -39,7 +55,7 @@ static void connected(struct mosquitto *mqtt, void *self, int why)
     static const char *const asked[] = {"here", "levels/+", "outputs/+",
                                         "duties/+", "days/+"};
     char topic[MQTT_TOPIC_SIZE];
-    pthread_mutex_lock(&client->broker->lock);
+    int ends = hold(client);
     client->refused = why != 0;
     client->old_protocol |= mqtt_is_old(why);
     client->stage = why == 0 ? ASKING : OFFLINE;
@@ -52,7 +68,7 @@ static void connected(struct mosquitto *mqtt, void *self, int why)
         listen_for(client, mqtt, "again");
     if (why == 0 && client->broker->config.words)
         listen_for(client, mqtt, "words");
-    pthread_mutex_unlock(&client->broker->lock);
+    let_go(client, ends);
     if (why != 0)
         note("broker", client->name, "refused: %s",
              client->old_protocol ? "this protocol"
@@ -63,11 +79,11 @@ static void disconnected(struct mosquitto *mqtt, void *self, int why)
 {
     struct client *client = self;
     (void)mqtt;
-    pthread_mutex_lock(&client->broker->lock);
+    int ends = hold(client);
     bool was = client->stage == ONLINE;
     if (client->stage != CLASH)
         client->stage = OFFLINE;
-    pthread_mutex_unlock(&client->broker->lock);
+    let_go(client, ends);
     if (was && why != 0)
         note("broker", client->name, "went away; trying again");
 }
@@ -145,25 +161,25 @@ static void said(struct mosquitto *mqtt, void *self,
     struct client *client = self;
     char topic[MQTT_TOPIC_SIZE];
     (void)mqtt;
-    pthread_mutex_lock(&client->broker->lock);
+    int ends = hold(client);
     client_topic(client, "", topic);
     if (strncmp(message->topic, topic, strlen(topic)) == 0)
         take_said(client, message->topic + strlen(topic), message, properties);
-    pthread_mutex_unlock(&client->broker->lock);
+    let_go(client, ends);
 }
 
 static void arrived(struct mosquitto *mqtt, void *self, int mid)
 {
     struct client *client = self;
     (void)mqtt;
-    pthread_mutex_lock(&client->broker->lock);
+    int ends = hold(client);
     for (size_t i = 0; i < BROKER_FLIGHT; i++)
         if (client->flights[i].mid == mid && mid != 0) {
             if (client->flights[i].message > 0)
                 past_sent(client->broker->past, client->flights[i].message);
             client->flights[i].mid = 0;
         }
-    pthread_mutex_unlock(&client->broker->lock);
+    let_go(client, ends);
 }
 
 void client_listen(struct client *client)

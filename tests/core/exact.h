@@ -4,21 +4,23 @@
 
 #include "cuplatch/curve.h"
 
+__extension__ typedef __int128 wide;
+
 /* y + rise * (x_sum - count * x) / (count * width), half away from zero. */
 static inline int32_t exact(const struct cup_point *from,
                             const struct cup_point *to, struct cup_mean mean)
 {
-    __int128 width = (__int128)mean.count * (to->x - from->x);
-    __int128 top = (__int128)from->y * width +
-                   (__int128)(to->y - from->y) *
-                       ((int64_t)mean.sum - (int64_t)mean.count * from->x);
+    wide width = (wide)mean.count * (to->x - from->x);
+    wide top = (wide)from->y * width +
+               (wide)(to->y - from->y) *
+                   ((int64_t)mean.sum - (int64_t)mean.count * from->x);
     if (width == 0)
         return from->y;
     if (width < 0) {
         width = -width;
         top = -top;
     }
-    __int128 half = top < 0 ? -width : width;
+    wide half = top < 0 ? -width : width;
     return (int32_t)((2 * top + half) / (2 * width));
 }
 

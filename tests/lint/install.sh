@@ -9,43 +9,19 @@ cmake --install build/release --prefix "$PWD/$work/usr" >/dev/null
 config=$(find "$PWD/$work/usr" -name cuplatch.pc)
 PKG_CONFIG_PATH=$(dirname "$config")
 export PKG_CONFIG_PATH
-# shellcheck disable=SC2046
-gcc examples/one_latch.c $(pkg-config --cflags --libs cuplatch) -o "$work/one"
-"$work/one" | diff - examples/one_latch.out
-mkdir "$work/theirs"
-cat >"$work/theirs/CMakeLists.txt" <<'END'
-cmake_minimum_required(VERSION 3.25)
-project(theirs C)
-find_package(cuplatch 0.1 REQUIRED)
-add_executable(one ../../../examples/one_latch.c)
-target_link_libraries(one PRIVATE cuplatch::core)
-END
-cmake -G Ninja -S "$work/theirs" -B "$work/theirs/build" \
-    -DCMAKE_PREFIX_PATH="$PWD/$work/usr" >/dev/null
-cmake --build "$work/theirs/build" >/dev/null
-"$work/theirs/build/one" | diff - examples/one_latch.out
-"$work/usr/bin/cuplatch" --version >/dev/null
+LD_LIBRARY_PATH=$(dirname "$(find "$PWD/$work/usr" -name libcuplatch.a)")
+export LD_LIBRARY_PATH
+archive=$LD_LIBRARY_PATH/libcuplatch.a
 
 fail() {
     echo "install: $*" >&2
     exit 1
 }
 
-# The static library holds machine code, which another compiler can link.
-# shellcheck disable=SC2046
-clang examples/one_latch.c $(pkg-config --cflags --libs cuplatch) \
-    -o "$work/other"
-"$work/other" | diff - examples/one_latch.out
+uses() { readelf -d "$1" | grep -q 'NEEDED.*libcuplatch'; }
 
-# Every header by itself is C++, from C++11 on, and links under its C names.
-for header in "$work"/usr/include/cuplatch/*.h; do
-    echo "#include \"cuplatch/${header##*/}\"" >"$work/alone.cpp"
-    for compiler in "g++ -std=c++11" "clang++ -std=c++20"; do
-        $compiler -Wall -Wextra -Wpedantic -Werror -fsyntax-only \
-            -I"$work/usr/include" "$work/alone.cpp" ||
-            fail "${header##*/} is no C++ for $compiler"
-    done
-done
+# A C and a C++ project of their own, by pkg-config, shared and static. The static
+# library holds machine code, which another compiler can link.
 cat >"$work/latch.cpp" <<'END'
 #include <cstdio>
 
@@ -61,11 +37,68 @@ int main()
     std::puts(state.on ? "on" : "off");
 }
 END
-# shellcheck disable=SC2046
-g++ -std=c++11 "$work/latch.cpp" $(pkg-config --cflags --libs cuplatch) \
-    -o "$work/latch"
-[ "$("$work/latch")" = on ] || fail "the latch is not on from C++"
+flags=$(pkg-config --cflags cuplatch)
+shared=$(pkg-config --libs cuplatch)
+one=$work/one
+# made COMPILER FILE FLAGS WITH: a program of FILE that says what it should
+made() {
+    # shellcheck disable=SC2086
+    $1 $flags "$2" -o "$one" $3 || fail "$1 $3: $2 is not built"
+    "$one" >"$work/said"
+}
+for with in "$shared" "$archive"; do
+    for compiler in gcc clang; do
+        made "$compiler" examples/one_latch.c "$with"
+        diff "$work/said" examples/one_latch.out
+    done
+    made "g++ -std=c++11" "$work/latch.cpp" "$with"
+    grep -qx on "$work/said" || fail "the latch is not on from C++"
+    case $with in
+    "$archive") uses "$one" && fail "it uses the shared library all the same" ;;
+    *) uses "$one" || fail "it does not use the shared library" ;;
+    esac
+done
+# A whole site gives the shared core its port.
+made gcc "examples/one_site.c" "$shared"
+diff "$work/said" examples/one_site.out
 
+# The same by CMake.
+mkdir "$work/theirs"
+cat >"$work/theirs/CMakeLists.txt" <<'END'
+cmake_minimum_required(VERSION 3.25)
+project(theirs C CXX)
+find_package(cuplatch 0.2 REQUIRED)
+foreach(kind core shared)
+  add_executable(c_${kind} ../../../examples/one_latch.c)
+  add_executable(cpp_${kind} ../latch.cpp)
+  target_link_libraries(c_${kind} PRIVATE cuplatch::${kind})
+  target_link_libraries(cpp_${kind} PRIVATE cuplatch::${kind})
+endforeach()
+END
+cmake -G Ninja -S "$work/theirs" -B "$work/theirs/build" \
+    -DCMAKE_PREFIX_PATH="$PWD/$work/usr" >/dev/null
+cmake --build "$work/theirs/build" >/dev/null
+for kind in core shared; do
+    "$work/theirs/build/c_$kind" | diff - examples/one_latch.out
+    [ "$("$work/theirs/build/cpp_$kind")" = on ] || fail "cpp_$kind is not on"
+done
+uses "$work/theirs/build/c_shared" || fail "cuplatch::shared is not the shared library"
+uses "$work/theirs/build/c_core" && fail "cuplatch::core is the shared library"
+sed -i 's/find_package(cuplatch 0.2/find_package(cuplatch 0.1/' "$work/theirs/CMakeLists.txt"
+cmake --fresh -G Ninja -S "$work/theirs" -B "$work/theirs/build" \
+    -DCMAKE_PREFIX_PATH="$PWD/$work/usr" >/dev/null 2>&1 &&
+    fail "a version before is taken for this one"
+"$work/usr/bin/cuplatch" --version >/dev/null
+
+# Every header by itself is C++, from C++11 on, and links under its C names.
+for header in "$work"/usr/include/cuplatch/*.h; do
+    echo "#include \"cuplatch/${header##*/}\"" >"$work/alone.cpp"
+    for compiler in "g++ -std=c++11" "clang++ -std=c++20"; do
+        $compiler -Wall -Wextra -Wpedantic -Werror -fsyntax-only \
+            -I"$work/usr/include" "$work/alone.cpp" ||
+            fail "${header##*/} is no C++ for $compiler"
+    done
+done
 # Four places start programs: gnuplot, by a list of words; a controller itself
 # anew; the shell, for what a pins file names and nothing else; and, beside the
 # controller, the command for alerts, by its whole path.
@@ -100,9 +133,8 @@ readelf -d "$work/usr/bin/cuplatch" | grep -E 'NEEDED.*lib(event|mosquitto|curl|
     fail "the command is linked with what reaches a network"
 
 # The shared library: a version in its name, nothing shown but what the headers
-# declare, and the installed command finds it.
-cmake --install build/shared --prefix "$PWD/$work/shared" >/dev/null
-library=$(find "$work/shared" -name 'libcuplatch.so.*.*.*')
+# declare.
+library=$(find "$work/usr" -name 'libcuplatch.so.*.*.*')
 readelf -d "$library" | grep -qE 'SONAME.*libcuplatch\.so\.[0-9]+\]' ||
     fail "no version in the name of the shared library"
 nm -D --defined-only "$library" | awk '{print $3}' | while read -r name; do
@@ -111,6 +143,21 @@ nm -D --defined-only "$library" | awk '{print $3}' | while read -r name; do
 done
 nm -D --defined-only "$library" | grep -q ' cup_site_bind$' ||
     fail "the shared library shows too little"
-"$work/shared/bin/cuplatch" check examples/keeper/keeper.ini >/dev/null ||
-    fail "the command does not find the shared library"
+
+# What was installed is taken away again, and only that.
+touch "$work/usr/bin/theirs"
+cmake --build build/release --target uninstall >/dev/null
+[ "$(find "$work/usr" -type f -o -type l)" = "$work/usr/bin/theirs" ] ||
+    fail "left after it was uninstalled: $(find "$work/usr" -type f -o -type l)"
+
+# The core alone, where none of the host's libraries is found.
+PKG_CONFIG_LIBDIR=/nonexistent PKG_CONFIG_PATH="" cmake -G Ninja -S . -B "$work/core" \
+    -DCUPLATCH_HOST=OFF -DCUPLATCH_SHARED=ON -DCMAKE_BUILD_TYPE=MinSizeRel >/dev/null
+cmake --build "$work/core" >/dev/null
+cmake --install "$work/core" --prefix "$PWD/$work/alone" >/dev/null
+PKG_CONFIG_PATH=$(dirname "$(find "$PWD/$work/alone" -name cuplatch.pc)")
+archive=$(find "$work/alone" -name libcuplatch.a)
+flags=$(pkg-config --cflags cuplatch)
+made gcc examples/one_latch.c "$archive"
+diff "$work/said" examples/one_latch.out
 echo "install: found by pkg-config and by CMake, from C++, static and shared"

@@ -92,8 +92,17 @@ pid_t start(const char *const *words, const char *log, rlim_t most)
 int finish(pid_t pid, int signal)
 {
     int status;
+    pid_t ended = 0;
     kill(pid, signal);
-    waitpid(pid, &status, 0);
+    for (int i = 0; i < WAIT_MS / 20 && ended == 0; i++) {
+        ended = waitpid(pid, &status, WNOHANG);
+        if (ended == 0)
+            nap(20);
+    }
+    if (ended == 0) {
+        kill(pid, SIGABRT); /* it does not end, and leaves where it was */
+        waitpid(pid, &status, 0);
+    }
     return WIFEXITED(status) ? WEXITSTATUS(status) : -WTERMSIG(status);
 }
 

@@ -110,6 +110,23 @@ CASE(somebody_else_of_the_same_name_is_not_spoken_over)
     folder_end();
 }
 
+/* A connection that is just being made is ended from outside. */
+CASE(it_ends_whenever_it_is_told_to)
+{
+    begin("ends", "", "allow_anonymous true");
+    broker = start_broker();
+    garden = start_garden();
+    for (int i = 0; i < 30; i++) {
+        serve = start_serve(0);
+        nap(8 * i);
+        int code = finish(serve, SIGTERM);
+        CHECK(code == 0 || (i < 10 && code == -SIGTERM));
+    }
+    CHECK_INT(finish(garden, SIGTERM), 0);
+    finish(broker, SIGTERM);
+    folder_end();
+}
+
 CASE(names_that_are_gone_are_cleared)
 {
     begin("gone", "", "allow_anonymous true");
