@@ -27,7 +27,7 @@ echo "$events events are the same"
 mkfifo "$scratch/said"
 socket=$scratch/socket
 "$cuplatch" run "$keeper/keeper.ini" --port sim \
-    --garden "$keeper/keeper.garden.ini" --speed 600 --from 2031-07-01 \
+    --garden "$keeper/keeper.garden.ini" --speed 150 --from 2031-07-01 \
     --socket "$socket" 2>"$scratch/said" &
 running=$!
 trap 'kill $running 2>/dev/null || :; rm -rf "$scratch"' EXIT

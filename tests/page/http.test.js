@@ -19,7 +19,7 @@ after(() => garden.close());
 
 const bearer = (key) => ({ Authorization: `Bearer ${key}` });
 const json = { "Content-Type": "application/json" };
-const now = () => Math.round(Date.now() / 1000);
+const now = () => Math.floor(Date.now() / 1000);
 let words = 0;
 const word = (tell, more = {}) =>
   JSON.stringify({ id: `t${process.pid}.${++words}`, t: now(), tell, ...more });
