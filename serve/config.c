@@ -113,7 +113,7 @@ static void read_history(struct config *config,
     struct place place = {section->line, section->text};
     const struct config_key keys[] = {
         {"file", &config->history.file, is_path,
-         "a whole path, such as /var/lib/cuplatch/history.db"},
+         "a whole path, such as /var/lib/cuplatch-serve/history.db"},
         {"minutes", NULL, take_minutes, "a time from 1d on, such as 90d"},
         {"at_most", NULL, take_at_most,
          "a size from 2MB on, such as 500MB or 2GB"},
@@ -137,7 +137,7 @@ static void read_page(struct config *config, const struct ini_section *section)
     struct place place = {section->line, section->text};
     struct page_config *page = &config->page;
     const char *says_plain = "no";
-    const char path[] = "a whole path, such as /var/lib/cuplatch/keys";
+    const char path[] = "a whole path, such as /var/lib/cuplatch-serve/keys";
     const struct config_key keys[] = {
         {"listen", &page->listen, NULL, NULL},
         {"names", &page->names, NULL, NULL},

@@ -37,5 +37,5 @@ if [ $# -eq 1 ]; then
 fi
 mkdir -p $to
 cmake/twofile.sh $to
-echo "$blocks" | xargs -P "$(nproc)" -n 1 "$0"
+echo "$blocks" | xargs -P "${CUPLATCH_JOBS:-$(nproc)}" -n 1 "$0"
 echo "blocks: each of $(echo "$blocks" | wc -l) can be left out"

@@ -5,7 +5,7 @@ set -eu
 cd "$(dirname "$0")/../.."
 mkdir -p build
 # one room at a time each, so that no two write their lists to one place
-find src -mindepth 1 -type d | sort | xargs -n 1 -P "$(nproc)" sh -c \
+find src -mindepth 1 -type d | sort | xargs -n 1 -P "${CUPLATCH_JOBS:-$(nproc)}" sh -c \
     'cppcheck --quiet --std=c11 --addon=misra -D__GNUC__ -Iinclude \
     --suppress=missingIncludeSystem "$0"/*.c' 2>build/misra.log || true
 if grep -q 'internal error' build/misra.log; then

@@ -21,7 +21,7 @@ left=0
 # contracts FILE FUNCTIONS
 contracts() {
     frama-c -c11 -cpp-extra-args="-Iinclude" -machdep gcc_x86_64 -wp -wp-rte \
-        -wp-prover cvc4 -wp-timeout 20 -wp-par 2 -wp-fct "$2" "tests/prove/$1.c" \
+        -wp-prover cvc4 -wp-timeout 20 -wp-par "${CUPLATCH_JOBS:-2}" -wp-fct "$2" "tests/prove/$1.c" \
         >"$log/$1.log" 2>&1 || {
         tail -n 20 "$log/$1.log"
         exit 1
