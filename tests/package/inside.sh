@@ -1,6 +1,6 @@
 #!/bin/sh
-# Within the machine that package.sh boots: installs the version before, lets a
-# garden run as a service, upgrades while its pump runs, and takes all away again.
+# Within the machine that package.sh boots: types what docs/howto/install.md says to
+# type, with the version before; upgrades while a pump runs; takes all away again.
 set -eu
 cd /srv/proof
 . ./versions
@@ -34,35 +34,54 @@ page() {
 }
 page_answers() { page / | grep -q '^HTTP/1.1 200'; }
 
+# typed TITLE: each line that this part of the page says to type. Who did what the
+# page says has files of his own, a moment after the examples were copied.
+typed() {
+    awk -v title="## $1" '
+        /^# / {part = "## Install it"}
+        /^## / {part = $0}
+        part == title && (/^    \$ / || more) {
+            sub(/^ +(\$ )?/, "")
+            more = /\|$/
+            printf "%s%s", $0, more ? " " : "\n"
+        }' /srv/proof/install.md >lines
+    [ -s lines ] || fail "the page says nothing to type at: $1"
+    while read -r line; do
+        echo "\$ $line"
+        sh -ec "$line" </dev/null >said 2>&1 || {
+            cat said
+            fail "what the page says to type failed: $line"
+        }
+        case $line in *examples/machine*) cp /srv/proof/garden.ini /srv/proof/garden.pins.ini /etc/cuplatch ;; esac
+    done <lines
+}
+
+printf '#!/bin/sh\nexec "$@"\n' >/usr/local/bin/sudo
+chmod +x /usr/local/bin/sudo
+echo 'APT::Get::Assume-Yes "true";' >/etc/apt/apt.conf.d/90proof
 mkdir -p /srv/garden
 echo 1500 >/srv/garden/soil
 echo 4000 >/srv/garden/level
 systemd-run --quiet --unit=coils /srv/proof/coils 1502 /srv/garden/coils
 
-dpkg -i before/*.deb >/dev/null
+cd /srv/proof/before
+typed "Install it"
 cuplatch --version | grep -q "$before" || fail "it is not the version before"
 id cuplatch >/dev/null
 id cuplatch-serve | grep -q dialout || fail "cuplatch-serve is no member of dialout"
 systemctl is-active --quiet cuplatch-serve && fail "it serves without a file"
 echo "installed: $(cuplatch --version)"
 
-# Two files are written, and the devices of the service.
-cp garden.ini garden.pins.ini /etc/cuplatch
-cuplatch check /etc/cuplatch/garden.ini >/dev/null
-mkdir -p /etc/systemd/system/cuplatch@garden.service.d
-cuplatch pins /etc/cuplatch/garden.ini /etc/cuplatch/garden.pins.ini --unit \
-    >/etc/systemd/system/cuplatch@garden.service.d/devices.conf
-systemctl daemon-reload
+useradd -m mara
+typed "Two files and a service"
 systemd-analyze verify --man=no cuplatch@garden.service cuplatch-serve.service 2>&1 |
     grep -i cuplatch && fail "the units are not clean"
-systemctl enable --quiet --now cuplatch@garden
 until_true 20 "the first value" sh -c 'cuplatch ask levels | grep -q "butt .*%"'
 echo "runs: $(cuplatch ask levels | tail -1)"
 off || fail "the pump is on at once"
 
 # Its group may talk to it, and nobody else.
 useradd gardener
-useradd -G cuplatch mara
 runuser -u gardener -- cuplatch ask levels >/dev/null 2>&1 &&
     fail "whoever is in no group of ours was answered"
 runuser -u mara -- cuplatch ask levels >/dev/null || fail "its group is not answered"
@@ -84,24 +103,10 @@ off || fail "the pump is on after a kill"
 echo "killed: off, and started again"
 
 # The page.
-cat >/etc/cuplatch/serve.ini <<'END'
-[garden]
-is = site
-socket = /run/cuplatch/garden.sock
-
-[history]
-file = /var/lib/cuplatch-serve/history.db
-
-[page]
-listen = 127.0.0.1:8460
-keys = /var/lib/cuplatch-serve/keys
-END
-cuplatch-serve /etc/cuplatch/serve.ini --new-key mara 2>/dev/null | grep -q . ||
-    fail "no key"
+typed "History and page"
 cuplatch-serve /etc/cuplatch/serve.ini --new-key otto >/dev/null 2>&1
 [ "$(stat -c '%U %a' /var/lib/cuplatch-serve/keys)" = "cuplatch-serve 600" ] ||
     fail "the keys are not the service's: $(stat -c '%U %a' /var/lib/cuplatch-serve/keys)"
-systemctl start cuplatch-serve
 until_true 10 "the page" page_answers
 page /page.js | grep -q '^HTTP/1.1 200' || fail "the page is not whole"
 echo "page: answers at 127.0.0.1:8460"
@@ -112,7 +117,8 @@ cuplatch tell herb_pump hand 12s >/dev/null
 until_true 5 "the pump, by hand" on
 old=$(pid cuplatch@garden)
 export CUPLATCH_RENEW_PAUSE=1
-dpkg -i now/*.deb >/dev/null
+cd /srv/proof/now
+typed "An upgrade"
 cuplatch --version | grep -q "$now" || fail "it is not the version now"
 on || fail "the upgrade put the pump off"
 [ "$(pid cuplatch@garden)" = "$old" ] || fail "the upgrade started the controller again"
@@ -133,7 +139,7 @@ cuplatch report /var/lib/cuplatch-serve/history.db | sed -n 1,12p
 # Taken away: off, and what a person wrote is there still.
 cuplatch tell herb_pump hand 5m >/dev/null
 until_true 5 "the pump, by hand" on
-dpkg -r cuplatch cuplatch-serve >/dev/null
+typed "Away with it"
 until_true 10 "off after it was taken away" off
 systemctl is-active --quiet cuplatch@garden && fail "it runs after it was taken away"
 [ -e /usr/bin/cuplatch ] && fail "it is still there"

@@ -18,14 +18,14 @@ for name in cuplatch cuplatch-serve; do
     dpkg-deb -R "$to/${name}_${version}_$arch.deb" "$tree"
     sed -i "s/^Version: .*/Version: $before/" "$tree/DEBIAN/control"
     sed -i "s/$(echo "$version" | sed 's/\./\\./g')/$before/g" "$tree/usr/bin/$name"
-    dpkg-deb -b "$tree" "$to/before/$name.deb" >/dev/null
+    dpkg-deb -b "$tree" "$to/before/${name}_${before}_$arch.deb" >/dev/null
     rm -rf "$tree"
 done
 
 # What a clean machine needs besides, as the packages themselves say.
 needs=$(dpkg-deb -f "$to/cuplatch_${version}_$arch.deb" Depends &&
     dpkg-deb -f "$to/cuplatch-serve_${version}_$arch.deb" Depends)
-names=$(echo "$needs" | tr ',' '\n' | sed 's/|.*//; s/(.*//; s/ //g' | sort -u |
+names=$(echo "$needs, adduser" | tr ',' '\n' | sed 's/|.*//; s/(.*//; s/ //g' | sort -u |
     paste -sd ,)
 base=$to/base-$(echo "$names" | cksum | cut -d ' ' -f 1).tar
 [ -e "$base" ] || {
@@ -43,7 +43,8 @@ mkdir -p "$proof/before" "$proof/now"
 cp "$to"/before/*.deb "$proof/before"
 cp "$to/cuplatch_${version}_$arch.deb" "$to/cuplatch-serve_${version}_$arch.deb" \
     "$proof/now"
-cp tests/package/garden.ini tests/package/garden.pins.ini tests/package/inside.sh "$proof"
+cp tests/package/garden.ini tests/package/garden.pins.ini tests/package/inside.sh \
+    docs/howto/install.md "$proof"
 # shellcheck disable=SC2046
 gcc -O1 -Wall -Werror tests/package/coils.c $(pkg-config --cflags --libs libmodbus) \
     -o "$proof/coils"
