@@ -8,9 +8,9 @@
 #include <string.h>
 #include <unistd.h>
 
-#include "cuplatch/base.h"
 #include "afar.h"
 #include "config.h"
+#include "cuplatch/base.h"
 #include "distant.h"
 #include "note.h"
 #include "parts.h"
