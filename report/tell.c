@@ -257,7 +257,7 @@ static void tell_pump(const struct telling *telling,
     tell_reasons(telling, pump->name, &pump->blocks, "was kept off");
     tell_reasons(telling, pump->name, &pump->trips, "tripped");
     unsigned ended = pump->starts - pump->unknown;
-    if (ended > 0 && days > 0 && pump->starts / days > STARTS_MANY_A_DAY &&
+    if (ended > 0 && days >= 1 && pump->starts / days > STARTS_MANY_A_DAY &&
         pump->seconds / ended < RUN_SHORT_S)
         say(telling, true,
             "%.0f starts a day of %s each wear %s out: widen the gap between "

@@ -134,7 +134,9 @@ echo "upgraded: $(cuplatch --version); the run was not cut, the setting is kept"
 # What happened is all there.
 until_true 15 "the history" sh -c \
     'cuplatch report /var/lib/cuplatch-serve/history.db | grep -q herb_pump'
-cuplatch report /var/lib/cuplatch-serve/history.db | sed -n 1,12p
+cuplatch report /var/lib/cuplatch-serve/history.db >told
+sed -n 1,12p told
+grep "starts a day" told && fail "two minutes are no day"
 
 # Taken away: off, and what a person wrote is there still.
 cuplatch tell herb_pump hand 5m >/dev/null
