@@ -131,6 +131,18 @@ until_true 20 "the page of this version" page_answers
 is_now cuplatch-serve || fail "cuplatch-serve is of the version before"
 echo "upgraded: $(cuplatch --version); the run was not cut, the setting is kept"
 
+# A file that was changed is read anew; one that is wrong is not.
+sed -i 's/^start = 38%/start = 37%/' /etc/cuplatch/garden.ini
+systemctl reload cuplatch@garden
+until_true 20 "the changed file" sh -c 'cuplatch ask settings | grep -q "herbs.start 37"'
+sed -i 's/^start = 37%/start = 370%/' /etc/cuplatch/garden.ini
+systemctl reload cuplatch@garden || true
+until_true 20 "what is wrong with it" sh -c \
+    'journalctl -u cuplatch@garden -o cat | grep -q "garden.ini:.*start = 370%"'
+cuplatch ask settings | grep -q 'herbs.start 37' || fail "a file that is wrong was taken"
+sed -i 's/^start = 370%/start = 37%/' /etc/cuplatch/garden.ini
+echo "reloaded: by what is right, and not by what is wrong"
+
 # What happened is all there.
 until_true 15 "the history" sh -c \
     'cuplatch report /var/lib/cuplatch-serve/history.db | grep -q herb_pump'
