@@ -62,7 +62,8 @@ window "a sample, mean 31" 700 31 0
 
 # Linear: each costs the same, however many there are.
 STEP=1000
-for many in 1 10 100 1000; do
+[ "$check" = check ] && most="" || most=1000
+for many in 1 10 100 $most; do
     mkdir -p build/bench
     tests/bench/many.sh "$many" >build/bench/many.ini
     count=4
