@@ -104,11 +104,15 @@ bool mqtt_prepare(struct mosquitto *mqtt, const struct mqtt_config *config,
 bool mqtt_begin(struct mosquitto *mqtt, const struct mqtt_config *config,
                 char *wrong, size_t size)
 {
+    char text[200];
     int code = mosquitto_connect_async(mqtt, config->host, config->port,
                                        MQTT_KEEPALIVE_S);
     if (code == MOSQ_ERR_SUCCESS)
         code = mosquitto_loop_start(mqtt);
-    return say_code(code, wrong, size);
+    if (say_code(code, text, sizeof(text)))
+        return true;
+    mqtt_why(wrong, size, text);
+    return false;
 }
 
 bool mqtt_connect(struct mosquitto *mqtt, const struct mqtt_config *config,
