@@ -2,6 +2,7 @@
 
 #include <errno.h>
 #include <fcntl.h>
+#include <libgen.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
@@ -21,13 +22,10 @@ static bool put(const char *path, const char *text)
 /* Whose folder a file is in. False, with errno set. */
 static bool folder_of(const char *path, struct stat *folder)
 {
-    char in[500];
-    const char *end = strrchr(path, '/');
-    int length = end ? (int)(end - path) : 0;
-    if (end == path)
-        length = 1;
-    snprintf(in, sizeof(in), "%.*s", length, path);
-    return stat(end ? in : ".", folder) == 0;
+    char *copy = strdup(path);
+    bool good = copy && stat(dirname(copy), folder) == 0;
+    free(copy);
+    return good;
 }
 
 /* Root makes a file as whoever has its folder: the service could not read it
@@ -37,10 +35,8 @@ bool private_put(const char *path, const char *text)
     struct stat folder;
     if (geteuid() != 0)
         return put(path, text);
-    if (!folder_of(path, &folder) || setegid(folder.st_gid) != 0 ||
-        seteuid(folder.st_uid) != 0)
-        return false;
-    bool good = put(path, text);
+    bool good = folder_of(path, &folder) && setegid(folder.st_gid) == 0 &&
+                seteuid(folder.st_uid) == 0 && put(path, text);
     int why = errno;
     if (seteuid(0) != 0 || setegid(getgid()) != 0)
         abort();
