@@ -35,7 +35,7 @@ mkdir "$scratch/bin"
 # The command, with what this place needs: its own socket, one screen instead of a
 # live one, few samples, yes to what it asks.
 cat >"$scratch/bin/cuplatch" <<END
-#!/bin/sh
+#!/bin/bash
 word=\$1
 case "\$word \$*" in
 "ask "* | "tell "* | "run "*--port\ sim* | "run "*--port\ linux*) set -- "\$@" --socket "$scratch/socket" ;;
@@ -46,7 +46,6 @@ case "\$word \$*" in
 esac
 exec -a cuplatch "\$CUPLATCH" "\$@"
 END
-sed -i '1s/.*/#!\/bin\/bash/' "$scratch/bin/cuplatch"
 cat >"$scratch/bin/cuplatch-serve" <<END
 #!/bin/sh
 shift

@@ -11,7 +11,7 @@ fail() {
     exit 1
 }
 
-# until SECONDS WHAT COMMAND...: waits for it, a tenth of a second at a time.
+# until_true SECONDS WHAT COMMAND...: waits for it, a tenth of a second at a time.
 until_true() {
     tries=$(($1 * 10))
     what=$2
@@ -123,7 +123,8 @@ cuplatch --version | grep -q "$now" || fail "it is not the version now"
 on || fail "the upgrade put the pump off"
 [ "$(pid cuplatch@garden)" = "$old" ] || fail "the upgrade started the controller again"
 until_true 30 "the end of the run" off
-[ "$(pid cuplatch@garden)" = "$old" ] || echo "upgrade: renewed as soon as it was off"
+journalctl -u cuplatch@garden -o cat | grep -q 'hand run of herb_pump is over after 12 s' ||
+    fail "the run was cut short"
 until_true 40 "a controller of this version" is_now cuplatch@garden
 until_true 20 "its answer" cuplatch ask levels
 cuplatch ask settings | grep -q 'herbs.start 40' || fail "the upgrade lost a setting"
