@@ -8,7 +8,7 @@ cd "$(dirname "$0")/.."
 host=$1
 cuts=${2:-40}
 to=build/firmware
-passes=20000
+passes=10000
 mkdir -p $to/full $to/bare $to/steered $to/quick $to/keeper $to/beds
 over=0
 
@@ -23,6 +23,9 @@ arm="arm-none-eabi-gcc -mthumb $warnings $lean -flto -DCUP_SMALL
     --specs=nano.specs -nostartfiles -T firmware/cortex-m/part.ld
     firmware/cortex-m/startup.c"
 core=$(ls src/*/*.c)
+# The same as one file, where no size is measured: one run of a compiler, not sixty.
+whole=$to/core.c
+printf '#include "../../%s"\n' src/*/*.c >$whole
 # What a part without a standard library is built of.
 alone="$lean -ffreestanding -nostdlib -Ifirmware/plain -DCUP_SMALL
     -Wl,--no-warn-rwx-segments firmware/plain/string.c"
@@ -102,23 +105,23 @@ same_everywhere() {
     bake examples/keeper/keeper.ini -o $to/keeper/plan.c
     plan="-I$to/keeper -DCUP_USES=\"plan.h\" $to/keeper/plan.c"
     gcc $warnings $lean -o $to/host $vectors firmware/vectors/host.c \
-        $plan $core
+        $plan $whole
     want=$($to/host <$to/recording)
     say "  this machine       $want"
     s390x-linux-gnu-gcc -static $warnings $lean -o $to/big $vectors \
-        firmware/vectors/host.c $plan $core
+        firmware/vectors/host.c $plan $whole
     sum "s390x, big-endian " qemu-s390x $to/big <$to/recording
     for cpu in cortex-m0plus cortex-m3; do
         $arm -mcpu=$cpu -o $to/vectors-$cpu.elf $vectors \
-            firmware/vectors/semihosting.c $plan $core
+            firmware/vectors/semihosting.c $plan $whole
         sum "$(printf '%-18s' $cpu)" emulate vectors-$cpu.elf $arm_board
     done
     riscv64-unknown-elf-gcc $warnings $alone $riscv -o $to/vectors-riscv.elf \
         $vectors firmware/vectors/semihosting.c \
-        firmware/riscv/start.c $plan $core -lgcc
+        firmware/riscv/start.c $plan $whole -lgcc
     sum "rv32imac          " emulate vectors-riscv.elf $riscv_board
     $avr -mmcu=atmega1284p -o $to/vectors-avr.elf $vectors \
-        firmware/avr/simulated.c $plan $core
+        firmware/avr/simulated.c $plan $whole
     sum "8-bit AVR         " $to/simulate atmega1284p $to/vectors-avr.elf \
         $to/recording
 }
@@ -252,7 +255,7 @@ tests_on_board() {
     say "Tests on boards"
     for test in decode time; do
         $avr -mmcu=atmega1284p -o $to/test-$test-avr.elf firmware/avr/hosted.c \
-            tests/harness/harness.c tests/core/test_$test.c $core -lm
+            tests/harness/harness.c tests/core/test_$test.c $whole -lm
         timeout 120 $to/simulate atmega1284p $to/test-$test-avr.elf /dev/null \
             >$to/test-$test-avr.out 2>/dev/null || true
         held "8-bit AVR, $test" $to/test-$test-avr.out
@@ -261,7 +264,7 @@ tests_on_board() {
         arm-none-eabi-gcc -mthumb -mcpu=cortex-m3 $warnings $lean \
             --specs=rdimon.specs -T firmware/cortex-m/hosted.ld \
             -o $to/test-$test.elf firmware/cortex-m/hosted.c \
-            tests/harness/harness.c tests/core/test_$test.c $core -lm
+            tests/harness/harness.c tests/core/test_$test.c $whole -lm
         emulate test-$test.elf $arm_board >$to/test-$test.out 2>&1 || true
         held "Cortex-M3, $test" $to/test-$test.out
     done

@@ -12,8 +12,8 @@
 
 enum how { EMPTY, IDLE, SAMPLED };
 
-/* Passes until boot waits and rests are over; they are not counted. */
-#define SETTLE 60000
+/* Seconds, a pass each, until boot waits and rests are over; not counted. */
+#define SETTLE 600
 
 /* Noise on a raw value, made beforehand; and the value itself, which is 2000
  * where that can be. */
@@ -21,8 +21,6 @@ enum how { EMPTY, IDLE, SAMPLED };
 static int32_t raws[RAWS];
 #define RAW 2000
 #define NOISE 32
-
-static uint32_t step_ms = 10;
 
 /* What the loop of the benchmark itself costs. */
 static volatile int32_t ignored;
@@ -42,7 +40,8 @@ static int32_t noise_of(const struct cup_sensor *sensor, uint32_t i)
     return sensor->form == CUP_FORM_PULSES ? 0 : raws[i % RAWS];
 }
 
-static void hear_all(const struct cup_site *site, uint32_t i, bool empty)
+static void hear_all(const struct cup_site *site, uint32_t i, uint32_t now,
+                     bool empty)
 {
     for (cup_index s = 0; s < site->plan->sensor_count; s++) {
         const struct cup_sensor *sensor = &site->plan->sensors[s];
@@ -51,22 +50,23 @@ static void hear_all(const struct cup_site *site, uint32_t i, bool empty)
         if (empty)
             ignored = sample.raw;
         else
-            cup_site_hear(site, s, i * step_ms, sample);
+            cup_site_hear(site, s, now, sample);
     }
 }
 
-static void pass(const struct cup_site *site, uint32_t i, enum how how)
+static void pass(const struct cup_site *site, uint32_t i, uint32_t now,
+                 enum how how)
 {
     struct cup_want want;
     if (how != IDLE)
-        hear_all(site, i, how == EMPTY);
+        hear_all(site, i, now, how == EMPTY);
     else
-        while (cup_site_ask(site, i * step_ms, &want))
-            cup_site_hear(site, want.index, i * step_ms,
+        while (cup_site_ask(site, now, &want))
+            cup_site_hear(site, want.index, now,
                           (struct cup_sample){
                               .raw = raw_of(&site->plan->sensors[want.index])});
     if (how != EMPTY)
-        cup_site_decide(site, i * step_ms, NULL);
+        cup_site_decide(site, now, NULL);
 }
 
 static void make_raws(void)
@@ -86,8 +86,7 @@ int main(int argc, char **argv)
 {
     if (argc < 4)
         return 2;
-    if (argc > 4)
-        step_ms = (uint32_t)strtoul(argv[4], NULL, 10);
+    uint32_t step_ms = argc > 4 ? (uint32_t)strtoul(argv[4], NULL, 10) : 10;
     struct cup_file *file = cup_file_read(argv[1]);
     const struct cup_plan *plan = file ? cup_file_plan(file) : NULL;
     if (!plan)
@@ -100,12 +99,12 @@ int main(int argc, char **argv)
     if (!state || cup_site_bind(&site, plan, state, size))
         return 1;
     make_raws();
-    uint32_t settle = SETTLE / step_ms * 10;
-    for (uint32_t i = 0; i < settle; i++)
-        pass(&site, i, SAMPLED);
+    uint32_t now = 0;
+    for (uint32_t i = 0; i < SETTLE; i++, now += 1000)
+        pass(&site, i, now, SAMPLED);
     clock_t begun = clock();
-    for (uint32_t i = settle; i < settle + count; i++)
-        pass(&site, i, how);
+    for (uint32_t i = 0; i < count; i++, now += step_ms)
+        pass(&site, i, now, how);
     double s = (double)(clock() - begun) / CLOCKS_PER_SEC;
     printf("%zu bytes of state, %.1f million passes in a second\n", size,
            s > 0 ? count / s / 1e6 : 0);

@@ -549,7 +549,7 @@ CASE(no_pass_waits_for_a_bus)
     }
     snprintf(site + strlen(site), sizeof(site) - strlen(site), line, 8, 8);
     snprintf(pins + strlen(pins), sizeof(pins) - strlen(pins), "%s",
-             "[adc:8]\nthrough = program\ntimeout = 100ms\n"
+             "[adc:8]\nthrough = program\ntimeout = 4s\n"
              "command = sleep 1000\n");
     write_site(site);
     bench_write("pins.ini", pins);
@@ -568,6 +568,6 @@ CASE(no_pass_waits_for_a_bus)
     if (in)
         fclose(in);
     harness_at("999 in 1000 passes came at most %.1f ms late", late);
-    CHECK(late < 100); /* a busy machine, and yet no pass waited for 5 s */
+    CHECK(late < 2000); /* however busy the machine, no pass waited for 4 s */
     bench_remove();
 }
