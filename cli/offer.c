@@ -154,8 +154,8 @@ int offer_show(void)
     if (!any)
         fputs("cuplatch: this machine has no lines, channels, buses or serial "
               "lines\nthat a pins file could name, or this user may not see "
-              "them; a program or a\nfile can still be read: see "
-              "docs/reference/pins-file.md\n",
+              "them; a program or a\nfile can still be read: "
+              "\"man 5 cuplatch-pins\" tells how\n",
               stderr);
     return any ? EXIT_DONE : EXIT_NO;
 }

@@ -167,10 +167,11 @@ static void send_first(struct post *post)
 {
     char wrong[120] = "";
     json_t *alert = queue_first(&post->waiting);
-    int64_t now = (int64_t)time(NULL);
     int64_t since_s = json_integer_value(json_object_get(alert, "heard"));
     const char *why = json_string_value(json_object_get(alert, "why"));
-    if (hand_over(post, alert, wrong, sizeof(wrong))) {
+    bool sent = hand_over(post, alert, wrong, sizeof(wrong));
+    int64_t now = (int64_t)time(NULL); /* that took its time */
+    if (sent) {
         note("post", json_string_value(json_object_get(alert, "site")),
              "sent: %.200s", why ? why : "");
         drop_first(post);

@@ -8,7 +8,7 @@
 #include <sys/resource.h>
 #include <sys/types.h>
 
-#define WAIT_MS 20000
+#define WAIT_MS 60000
 
 extern char dir[60];
 

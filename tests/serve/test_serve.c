@@ -265,8 +265,9 @@ static void begin_post(void)
     FILE *out = fopen(in_dir("page-me"), "w");
     fprintf(out,
             "#!/bin/sh\n[ -e %s/refuse ] && exit 3\n"
-            "[ -e %s/hang ] && sleep 600\ncat >>%s/said\n",
-            dir, dir, dir);
+            "[ -e %s/hang ] && { sleep 600 & echo $! >%s/child; wait; }\n"
+            "cat >>%s/said\n",
+            dir, dir, dir, dir);
     fclose(out);
     chmod(in_dir("page-me"), 0700);
     out = fopen(in_dir("serve.ini"), "a");
@@ -354,6 +355,46 @@ CASE(each_alert_goes_to_the_command_once_however_that_goes)
     json_int_t last = check_said(&said);
     CHECK(said >= 5);
     CHECK_INT(count_alerts("record/events.jsonl", last), said);
+    site_file = GARDEN "/keeper.ini";
+    folder_end();
+}
+
+/* Whether a process is there, other than as what nobody has asked after yet. */
+static bool runs(int pid)
+{
+    char path[60];
+    char state = 'Z';
+    snprintf(path, sizeof(path), "/proc/%d/stat", pid);
+    FILE *in = fopen(path, "r");
+    if (!in)
+        return false;
+    CHECK(fscanf(in, "%*d (%*[^)]) %c", &state) == 1);
+    fclose(in);
+    return state != 'Z';
+}
+
+CASE(a_command_that_hangs_is_ended_with_all_that_it_started)
+{
+    int said;
+    int child = 0;
+    begin_post();
+    write_text("hang", "");
+    pid_t garden = start_garden();
+    pid_t serve = start_serve(0);
+    CHECK(wait_log("took longer than 30 s, or was ended; again in 10 s"));
+    unlink(in_dir("hang"));
+    FILE *in = fopen(in_dir("child"), "r");
+    CHECK(in && fscanf(in, "%d", &child) == 1 && child > 0);
+    if (in)
+        fclose(in);
+    CHECK(!runs(child));
+    CHECK(wait_said(1)); /* the same alert, after the pause */
+    CHECK_INT(finish(garden, SIGTERM), 0);
+    int recorded = count_alerts("record/events.jsonl", 0);
+    CHECK(wait_said(recorded));
+    CHECK_INT(finish(serve, SIGTERM), 0);
+    check_said(&said);
+    CHECK_INT(said, recorded);
     site_file = GARDEN "/keeper.ini";
     folder_end();
 }
