@@ -272,7 +272,8 @@ static void pass_on(struct broker *broker, struct letter *letter)
     struct client *client = letter->of;
     const char *says = json_string_value(json_object_get(letter->body, "by"));
     char by[40];
-    const struct words_from from = {by, 0, false, answered, letter};
+    const struct words_from from = {client->name, by,       0,
+                                    false,        answered, letter};
     snprintf(by, sizeof(by), "broker%s%.32s", says ? " " : "",
              says ? says : "");
     words_say(broker->words, client->link, &from, letter->body);

@@ -142,9 +142,11 @@ static void take_said(struct client *client, const char *below,
                       const mosquitto_property *properties)
 {
     bool words = strcmp(below, "words") == 0;
+    const struct refusal refusal = {
+        "broker", client->name, "broker", "retained",
+        "retained words are nobody's, and are refused"};
     if (message->retain && words)
-        note("broker", client->name,
-             "retained words are nobody's, and are refused");
+        past_refuse(client->broker->past, &refusal);
     else if (message->retain)
         take_retained(client, below, message->payload,
                       (size_t)message->payloadlen);

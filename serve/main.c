@@ -114,15 +114,16 @@ static void open_parts(struct service *service, const struct config *config,
     struct parts *parts = &service->parts;
     struct event_base *base = service->base;
     const char *history = config->history.file;
-    parts->words = words_open(base, history, trusts_clock);
     if (history)
         parts->past = past_open(base, &config->history);
+    parts->words = words_open(base, history, parts->past, trusts_clock);
     if (config->page.listen)
         parts->page = page_open(base, &config->page, history, parts->words);
     if (config->post.command)
         parts->post = post_open(&config->post);
     if (config->texts.device)
-        parts->texts = texts_open(base, &config->texts, parts->words);
+        parts->texts =
+            texts_open(base, &config->texts, parts->words, parts->past);
     if (*config->broker.at.host)
         parts->broker = broker_open(base, &config->broker, history, parts->past,
                                     parts->words);

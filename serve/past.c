@@ -37,7 +37,8 @@ struct message {
 
 /* A controller. Of the loop: `seen`, how far its events were handed over, and
  * `gap`: nothing more is, until it has been asked again. Of the thread:
- * `taker`, and `taken`, the next that has one.
+ * `taker`, and `taken`, the next that has one. Behind the lock: the next of
+ * all, and what was `refused` in an `hour`.
  */
 struct one {
     struct past *past;
@@ -48,6 +49,8 @@ struct one {
     char id[64];
     struct history_seen seen;
     bool gap;
+    int64_t hour;
+    int refused;
     struct taker *taker;
     struct one *taken;
 };
@@ -170,13 +173,44 @@ struct link_ear past_ear(struct past *past, const char *name, bool afar)
     struct one *one = malloc(sizeof(*one));
     if (!one)
         abort();
-    *one = (struct one){.past = past,
-                        .next = past->first,
-                        .name = name,
-                        .afar = afar,
-                        .seen = {"", -1}};
+    *one = (struct one){
+        .past = past, .name = name, .afar = afar, .seen = {"", -1}};
+    pthread_mutex_lock(&past->lock);
+    one->next = past->first;
     past->first = one;
+    pthread_mutex_unlock(&past->lock);
     return (struct link_ear){since, heard, NULL, up, one};
+}
+
+/* With the lock held. */
+static void keep_refusal(struct past *past, struct one *one,
+                         const struct refusal *refusal)
+{
+    int64_t now = (int64_t)time(NULL);
+    if (one->hour != now / 3600)
+        one->refused = 0;
+    one->hour = now / 3600;
+    if (past->waiting == PAST_WAITING_MOST ||
+        one->refused++ >= PAST_REFUSALS_MOST)
+        return;
+    past->queue[past->waiting++] = (struct message){
+        one,
+        json_pack("{s:{s:s, s:s, s:s}}", "refused", "by", refusal->by, "reason",
+                  refusal->reason, "why", refusal->why),
+        now};
+    pthread_cond_signal(&past->more);
+}
+
+void past_refuse(struct past *past, const struct refusal *refusal)
+{
+    note(refusal->part, refusal->by, "%s", refusal->why);
+    if (!past)
+        return;
+    pthread_mutex_lock(&past->lock);
+    for (struct one *one = past->first; one; one = one->next)
+        if (refusal->site ? strcmp(one->name, refusal->site) == 0 : !one->afar)
+            keep_refusal(past, one, refusal);
+    pthread_mutex_unlock(&past->lock);
 }
 
 void past_link(struct past *past, const struct link_ear *ear, struct link *link)

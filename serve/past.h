@@ -35,6 +35,27 @@ void past_sends(struct past *past);
  * written next, or sent again after a start. */
 void past_sent(struct past *past, int64_t message);
 
+/* Words from outside that were refused; texts count during the call.
+ *   part    that heard them, for the log
+ *   site    whose they were, by its name; null: of whichever is on this machine
+ *   by      who said them
+ *   reason  "late", "retained", "stranger" or "no-code"
+ *   why     a sentence */
+struct refusal {
+    const char *part;
+    const char *site;
+    const char *by;
+    const char *reason;
+    const char *why;
+};
+
+/* An hour has so many of a site; more are in the log alone. */
+#define PAST_REFUSALS_MOST 60
+
+/* Notes it in the log, and as an event of the site; from any thread. `past` may
+ * be null. */
+void past_refuse(struct past *past, const struct refusal *refusal);
+
 /* All that was heard is written before it returns. */
 void past_close(struct past *past);
 

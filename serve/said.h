@@ -15,7 +15,8 @@ struct texts;
 struct said {
     struct texts *texts;
     struct said *next;
-    struct link *link; /* of the site that it is for */
+    const char *site; /* which it is for; null: not known yet */
+    struct link *link;
     char name[PEOPLE_NAME_SIZE];
     char from[CUP_NUMBER_SIZE];
     char text[CUP_MESSAGE_SIZE]; /* small letters, one blank between words */

@@ -203,17 +203,34 @@ static bool take_event(struct taker *taker, const json_t *json, int64_t heard)
            history_note_seen(taker->history, taker->site, &taker->seen);
 }
 
+/* Of cuplatch-serve itself: the controller knows nothing of it. */
+static bool take_refusal(const struct taker *taker, const json_t *json,
+                         int64_t heard)
+{
+    const struct intake_event event = {.at = heard,
+                                       .kind = "refuse",
+                                       .reason = text_of(json, "reason"),
+                                       .value = NAN,
+                                       .mark = NAN,
+                                       .why = text_of(json, "why"),
+                                       .by = text_of(json, "by")};
+    return !event.reason || intake_event(taker->intake, &event);
+}
+
 bool taker_line(struct taker *taker, const json_t *line, int64_t now)
 {
     const json_t *site = json_object_get(line, "site");
     const json_t *levels = json_object_get(line, "now");
     const json_t *event = json_object_get(line, "event");
+    const json_t *refused = json_object_get(line, "refused");
     if (site)
         return take_site(taker, site);
     if (!taker->intake)
         return true;
     if (levels)
         return take_now(taker, levels, now);
+    if (refused)
+        return take_refusal(taker, refused, now);
     return !event || take_event(taker, event, now);
 }
 

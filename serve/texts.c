@@ -14,6 +14,7 @@
 #include "card.h"
 #include "note.h"
 #include "outgoing.h"
+#include "past.h"
 #include "people.h"
 #include "said.h"
 #include "tty.h"
@@ -32,6 +33,7 @@ struct texts {
     struct texts_config config;
     struct alerts alerts;
     struct words_desk *words;
+    struct past *past;
     struct outgoing *out;
     struct event *woken;
     /* shared */
@@ -67,7 +69,8 @@ static void answered(void *self, enum words_end end, json_t *answer)
 static void say_words(struct texts *texts, struct said *said)
 {
     char by[64];
-    const struct words_from from = {by, TEXTS_OLD_S, false, answered, said};
+    const struct words_from from = {said->site, by,       TEXTS_OLD_S,
+                                    false,      answered, said};
     snprintf(by, sizeof(by), "text %s", said->name);
     json_t *body = said_body(said);
     words_say(texts->words, said->link, &from, body);
@@ -119,12 +122,15 @@ static struct link *site_of(struct texts *texts, struct said *said, char *names,
     size_t length = strcspn(said->text, " ");
     size_t used = 0;
     pthread_mutex_lock(&texts->lock);
-    if (texts->site_count == 1)
+    if (texts->site_count == 1) {
+        said->site = texts->sites[0].name;
         link = texts->sites[0].link;
+    }
     for (size_t i = 0; !link && i < texts->site_count; i++) {
         const char *name = texts->sites[i].name;
         if (strlen(name) == length && strncmp(name, said->text, length) == 0) {
             said_cut(said, length);
+            said->site = name;
             link = texts->sites[i].link;
         } else if (used < size)
             used += (size_t)snprintf(names + used, size - used, "%s%s",
@@ -145,6 +151,16 @@ static bool may(const struct texts *texts, const struct person *person,
     return !person->only_looks && said_stops(said);
 }
 
+static void refuse(const struct texts *texts, const struct said *said,
+                   const char *text)
+{
+    char why[160];
+    const struct refusal refusal = {"modem", said->site, said->name, "no-code",
+                                    why};
+    snprintf(why, sizeof(why), "refused without a code: %.100s", text);
+    past_refuse(texts->past, &refusal);
+}
+
 static void take_known(struct texts *texts, const struct person *person,
                        const struct cup_message *message)
 {
@@ -161,8 +177,7 @@ static void take_known(struct texts *texts, const struct person *person,
     } else if (may(texts, person, &said, code))
         hand_over(texts, &said);
     else {
-        note("modem", person->name, "refused without a code: %.100s",
-             message->text);
+        refuse(texts, &said, message->text);
         outgoing_reply(texts->out, message->from,
                        person->only_looks
                            ? "this number may ask, not steer"
@@ -175,13 +190,16 @@ static void take_known(struct texts *texts, const struct person *person,
 static void take_stranger(struct texts *texts,
                           const struct cup_message *message)
 {
+    const char *from = *message->from ? message->from : "no number";
+    const struct refusal refusal = {
+        "modem", NULL, from, "stranger",
+        "nobody knows this number; its text is not answered"};
     if (people_try(&texts->people, message->from, message->text, time(NULL))) {
         note("modem", NULL, "%s was let in, to look", message->from);
         outgoing_reply(texts->out, message->from,
                        "you are let in: text ask levels");
     } else
-        note("modem", NULL, "a text of %s, whom nobody knows, is not answered",
-             *message->from ? message->from : "no number");
+        past_refuse(texts->past, &refusal);
 }
 
 static void take_heard(struct texts *texts)
@@ -305,7 +323,7 @@ static void take_alert(void *self, json_t *alert)
 
 struct texts *texts_open(struct event_base *base,
                          const struct texts_config *config,
-                         struct words_desk *words)
+                         struct words_desk *words, struct past *past)
 {
     char wrong[240];
     struct texts *texts = calloc(1, sizeof(*texts));
@@ -313,6 +331,7 @@ struct texts *texts_open(struct event_base *base,
         abort();
     texts->config = *config;
     texts->words = words;
+    texts->past = past;
     texts->alerts = (struct alerts){take_alert, texts, NULL};
     texts->out = outgoing_open(config);
     texts->tty = (struct tty){.path = config->device,

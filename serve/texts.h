@@ -39,9 +39,10 @@ struct texts_config {
 
 struct texts;
 
+/* What is refused goes into `past`, which may be null. */
 struct texts *texts_open(struct event_base *base,
                          const struct texts_config *config,
-                         struct words_desk *words);
+                         struct words_desk *words, struct past *past);
 void texts_close(struct texts *texts);
 
 /* One more controller of this machine: who hears of it, and through which link

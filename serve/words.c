@@ -2,13 +2,14 @@
 #include "words.h"
 
 #include <math.h>
+#include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
 #include <time.h>
 
 #include "../ports/common/wall.h"
 #include "known.h"
-#include "note.h"
+#include "past.h"
 
 #define LIST_MOST 16
 #define WORD_MOST 120
@@ -23,6 +24,7 @@ struct waiting {
 
 struct words_desk {
     struct event *look;
+    struct past *past;
     struct waiting list[WORDS_WAITING];
     struct known known;
     json_int_t number;
@@ -55,7 +57,7 @@ static void look(evutil_socket_t fd, short what, void *self)
 }
 
 struct words_desk *words_open(struct event_base *base, const char *history,
-                              bool trusts_clock)
+                              struct past *past, bool trusts_clock)
 {
     struct timeval often = {.tv_sec = 1};
     struct words_desk *desk = calloc(1, sizeof(*desk));
@@ -63,6 +65,7 @@ struct words_desk *words_open(struct event_base *base, const char *history,
         abort();
     known_open(&desk->known, history);
     desk->since = history ? 0 : (int64_t)time(NULL);
+    desk->past = past;
     desk->trusts_clock = trusts_clock;
     desk->look = event_new(base, -1, EV_PERSIST, look, desk);
     if (!desk->look || event_add(desk->look, &often) != 0)
@@ -214,13 +217,22 @@ static void pass_on(struct words_desk *desk, struct link *link,
     link_say(link, line);
 }
 
+static void refuse(const struct words_desk *desk, const struct words_from *from,
+                   const char *late)
+{
+    char why[200];
+    const struct refusal refusal = {"words", from->site, from->by, "late", why};
+    snprintf(why, sizeof(why), "refused: %s", late);
+    past_refuse(desk->past, &refusal);
+}
+
 void words_say(struct words_desk *desk, struct link *link,
                const struct words_from *from, const json_t *body)
 {
     const char *wrong = shape_of(body);
     const char *late = wrong ? NULL : too_late(desk, from, body);
     if (late)
-        note("words", from->by, "refused: %s", late);
+        refuse(desk, from, late);
     if (wrong)
         answer_error(from, WORDS_WRONG, wrong);
     else if (late)

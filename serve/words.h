@@ -8,6 +8,8 @@
 
 #include "link.h"
 
+struct past;
+
 /* A word that was said longer ago counts no more, unless it only stops. */
 #define WORDS_OLD_S 60
 /* Ids of those that were taken last are known again. */
@@ -29,10 +31,12 @@ enum words_end {
 
 /* Who brings words, and gets the answer: now or later, once, {"done", ...} or
  * {"error"}, which is its own then.
+ *   site       whose they are, by its name in the file
  *   by         who says them, for the controller
  *   old_s      after how long they count no more; 0: WORDS_OLD_S
  *   own_clock  their time is by this machine's, whether that is right or not */
 struct words_from {
+    const char *site;
     const char *by;
     int old_s;
     bool own_clock;
@@ -43,10 +47,11 @@ struct words_from {
 struct words_desk;
 
 /* Ids are kept beside the history, over restarts; null: in memory, and words
- * from before the start are too old. `trusts_clock`: as if this machine's clock
- * were set by the world's. */
+ * from before the start are too old. What is refused goes into `past`, which
+ * may be null. `trusts_clock`: as if this machine's clock were set by the
+ * world's. */
 struct words_desk *words_open(struct event_base *base, const char *history,
-                              bool trusts_clock);
+                              struct past *past, bool trusts_clock);
 
 /* Who still waits is told so. Before whoever brings words is closed. */
 void words_close(struct words_desk *desk);

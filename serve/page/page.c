@@ -203,7 +203,8 @@ static void get_follow(const struct asked *asked)
 
 static void post_tell(const struct asked *asked)
 {
-    tell(asked->page->words, asked->request, asked->of->link, asked->who->name);
+    tell(asked->page->words, asked->request, watch_name(asked->of->watch),
+         asked->of->link, asked->who->name);
 }
 
 /* Routes */

@@ -22,12 +22,13 @@ static void answer(void *self, enum words_end end, json_t *answer)
 
 /* A browser takes its time from this machine, so that it need not be right. */
 void tell(struct words_desk *desk, struct evhttp_request *request,
-          struct link *link, const char *who)
+          const char *site, struct link *link, const char *who)
 {
     char by[64];
     json_t *body = request_json(request);
     snprintf(by, sizeof(by), "page %s", who);
-    const struct words_from from = {by, 0, true, answer, later_begin(request)};
+    const struct words_from from = {site, by,     0,
+                                    true, answer, later_begin(request)};
     words_say(desk, link, &from, body);
     json_decref(body);
 }

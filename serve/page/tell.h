@@ -6,9 +6,9 @@
 
 #include "../words.h"
 
-/* Takes the body of a POST for a controller at the other end of `link`, in
- * somebody's name; answers now or later. */
+/* Takes the body of a POST for a site by its section's name, whose controller
+ * is at the other end of `link`, in somebody's name; answers now or later. */
 void tell(struct words_desk *desk, struct evhttp_request *request,
-          struct link *link, const char *who);
+          const char *site, struct link *link, const char *who);
 
 #endif

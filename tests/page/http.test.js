@@ -254,7 +254,8 @@ test("a session ends by its owner, by its key, and by its time", async () => {
   await garden.startServe();
   assert.equal(await look(kept.cookie), 200, "over a restart");
   assert.equal(await look(old.cookie), 401, "past its time");
-  assert.equal(await look(kept.cookie.slice(0, -1) + "x"), 401);
+  const other = kept.cookie.endsWith("x") ? "y" : "x";
+  assert.equal(await look(kept.cookie.slice(0, -1) + other), 401);
 });
 
 test("the file of keys holds no key", () => {

@@ -3,6 +3,7 @@
 #include <fcntl.h>
 #include <netinet/in.h>
 #include <signal.h>
+#include <sqlite3.h>
 #include <stdlib.h>
 #include <string.h>
 #include <sys/socket.h>
@@ -148,6 +149,36 @@ pid_t start_serve_of(const char *config, const char *log)
 {
     const char *const words[] = {SERVE, in_dir(config), "--trust-clock", NULL};
     return start(words, log, 0);
+}
+
+static int count_refused(const char *reason)
+{
+    sqlite3 *file = NULL;
+    sqlite3_stmt *row = NULL;
+    int count = 0;
+    if (sqlite3_open_v2(in_dir("history.db"), &file, SQLITE_OPEN_READWRITE,
+                        NULL) == SQLITE_OK &&
+        sqlite3_prepare_v2(file,
+                           "SELECT count(*) FROM events WHERE kind = 'refuse' "
+                           "AND reason = ?1 AND why > '' AND by > ''",
+                           -1, &row, NULL) == SQLITE_OK &&
+        sqlite3_bind_text(row, 1, reason, -1, SQLITE_STATIC) == SQLITE_OK &&
+        sqlite3_step(row) == SQLITE_ROW)
+        count = sqlite3_column_int(row, 0);
+    sqlite3_finalize(row);
+    sqlite3_close(file);
+    return count;
+}
+
+bool wait_refused(const char *reason, int least)
+{
+    int count = 0;
+    for (int i = 0; i < WAIT_MS / 50 && count < least; i++) {
+        nap(50);
+        count = count_refused(reason);
+    }
+    harness_at("%d refused as %s", count, reason);
+    return count >= least;
 }
 
 int run_serve(const char *config, const char *option, const char *site,

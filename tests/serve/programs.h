@@ -49,6 +49,9 @@ pid_t start_serve_of(const char *config, const char *log);
 bool log_has(const char *text);
 bool wait_log(const char *text);
 
+/* Whether so many words, refused for a reason, are events of the history. */
+bool wait_refused(const char *reason, int least);
+
 /* Runs cuplatch-serve with a file of the folder and three words; what it says
  * goes into `said`. Its exit code. */
 int run_serve(const char *config, const char *option, const char *site,

@@ -50,6 +50,7 @@ CASE(words_from_a_broker_go_through_the_checks_of_the_console)
     answered("a5", "too long ago, or by another clock");
     tell("a1", 0, "tell", "lift auto", false);
     answered("a1", "said already");
+    CHECK(wait_refused("late", 3)); /* an event of the site, each */
     CHECK(has(lift, "\"switch\":\"off\""));
     tell("a6", 0, "tell", "lift auto", false);
     answered("a6", "\"done\":true");
@@ -88,6 +89,7 @@ CASE(a_word_that_was_taken_is_known_after_a_start_and_a_retained_one_is_nobodys)
     answered("b1", "said already");
     tell("b4", 0, "tell", "lift auto", true);
     CHECK(wait_log("retained words are nobody's"));
+    CHECK(wait_refused("retained", 1));
     mosquitto_publish(ear.mqtt, NULL, "yard/keeper/words", 7, "{\"id\": ", 1,
                       false);
     CHECK(wait_for(answers, "expected one JSON object"));

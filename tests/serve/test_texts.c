@@ -286,8 +286,8 @@ CASE(a_stranger_moves_nothing_and_costs_no_answer)
     CHECK(wait_log("is ready"));
     text(NOBODY, "lift off", 0);
     text("NoNumber", "lift off", 0);
-    CHECK(wait_log("a text of " NOBODY ", whom nobody knows"));
-    CHECK(wait_log("a text of NoNumber, whom nobody knows"));
+    CHECK(wait_log(NOBODY ": nobody knows this number"));
+    CHECK(wait_log("NoNumber: nobody knows this number"));
     CHECK_INT(sent_so_far(), 0);
     /* until the door is opened: the code alone lets in, to look */
     CHECK_INT(
@@ -306,8 +306,10 @@ CASE(a_stranger_moves_nothing_and_costs_no_answer)
     /* the same code lets nobody else in */
     seen = sent_so_far();
     text(OTTO, code, 0);
-    CHECK(wait_log("a text of " OTTO ", whom nobody knows"));
+    CHECK(wait_log(OTTO ": nobody knows this number"));
     CHECK_INT(sent_so_far(), seen);
+    CHECK(wait_refused("stranger", 4));
+    CHECK(wait_refused("no-code", 1));
     end_all(serve, garden);
 }
 
