@@ -7,7 +7,7 @@ to=$1
 mkdir -p "$to"
 headers="$(ls include/cuplatch/*.h)"
 {
-    echo "/* Cup Latch $(sed -n 's/.*CUP_VERSION "\(.*\)"/\1/p' include/cuplatch/base.h), all of its headers in one."
+    echo "/* Cup Latch $(cmake/version.sh), all of its headers in one."
     echo " * Made by ./dev twofile; see docs/howto/board.md. */"
     # shellcheck disable=SC2086
     awk -f cmake/twofile.awk $headers

@@ -5,7 +5,7 @@ set -eu
 cd "$(dirname "$0")/.."
 mkdir -p "$1"
 to=$(cd "$1" && pwd)
-version=$(sed -n 's/^#define CUP_VERSION "\(.*\)"/\1/p' include/cuplatch/base.h)
+version=$(cmake/version.sh)
 [ -e build/page/index.html ] || {
     echo "package: there is no page in build/page; ./dev page builds it" >&2
     exit 1

@@ -90,7 +90,7 @@ grep -E '^\|' docs/safety.md | grep -oE '[a-z]+ [a-z0-9]+_[a-z0-9_]+ \|$' |
         }
     done || bad=1
 
-version=$(sed -n 's/^#define CUP_VERSION "\(.*\)"/\1/p' include/cuplatch/base.h)
+version=$(cmake/version.sh)
 grep -m 1 '^## ' CHANGELOG.md | grep -q "^## $version (" || {
     echo "CHANGELOG.md: its newest part is not of $version, as base.h says"
     bad=1

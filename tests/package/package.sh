@@ -4,7 +4,7 @@
 set -eu
 cd "$(dirname "$0")/../.."
 to=$PWD/build/package
-version=$(sed -n 's/^#define CUP_VERSION "\(.*\)"/\1/p' include/cuplatch/base.h)
+version=$(cmake/version.sh)
 before=0.0.9 # as long as the version, for it is put in its place
 arch=$(dpkg --print-architecture)
 
