@@ -172,6 +172,11 @@ test("a word counts once, and not when it is old; one that only stops always doe
   assert.equal((await tell(word(["lift auto"], { t: now() + 3600 }))).status, 409);
   assert.equal((await tell(word(["lift off"], { t: now() - 3600 }))).status, 200);
   assert.equal((await tell(word(["lift off", "lift auto"], { t: now() - 3600 }))).status, 409);
+  const refused = async () =>
+    (await garden.get("/log?most=200")).events.filter(({ kind, reason }) => kind === "refuse" && reason === "late");
+  const late = await until(async () => ((all) => all.length > 3 && all)(await refused()), "refused words in the log");
+  assert.match(late[0].why, /^refused: this was said /);
+  assert.equal(late[0].by, "page keeper");
   assert.equal((await tell(word(["lift auto"]))).status, 200);
 });
 
