@@ -1,5 +1,6 @@
 #include "outgoing.h"
 
+#include <errno.h>
 #include <pthread.h>
 #include <stdio.h>
 #include <stdlib.h>
@@ -8,6 +9,7 @@
 #include "alerts.h"
 #include "note.h"
 #include "pause.h"
+#include "private.h"
 #include "queue.h"
 
 #define REPLIES_MOST 16
@@ -32,12 +34,41 @@ struct outgoing {
     char text[CUP_TEXT_MOST + 1]; /* what is being sent */
     bool sends;
     bool is_reply;
-    uint16_t sent; /* messages of the modem, when it was counted last */
-    int day, day_count;
+    uint16_t sent;      /* messages of the modem, when it was counted last */
+    int day, day_count; /* in a file, too, over restarts */
     bool told_most;
     int64_t again_s;
     int pause_s;
 };
+
+/* The file beside the queue that has the day and how many went out. */
+static void today_path(const struct outgoing *out, char *path, size_t size)
+{
+    snprintf(path, size, "%s.today", out->config.queue);
+}
+
+static void recall_today(struct outgoing *out)
+{
+    char path[4400];
+    today_path(out, path, sizeof(path));
+    FILE *in = fopen(path, "r");
+    if (in && fscanf(in, "%d %d", &out->day, &out->day_count) != 2)
+        note("modem", NULL,
+             "%s: expected a day and a number; today counts from 0", path);
+    if (in)
+        fclose(in);
+}
+
+static void keep_today(const struct outgoing *out)
+{
+    char path[4400];
+    char text[40];
+    today_path(out, path, sizeof(path));
+    snprintf(text, sizeof(text), "%d %d\n", out->day, out->day_count);
+    if (!private_put(path, text))
+        note("modem", NULL, "%s: %s; a start counts from 0", path,
+             strerror(errno));
+}
 
 struct outgoing *outgoing_open(const struct texts_config *config)
 {
@@ -48,6 +79,7 @@ struct outgoing *outgoing_open(const struct texts_config *config)
     out->fresh = json_array();
     out->pause_s = TEXTS_PAUSE_FIRST_S;
     queue_open(&out->waiting, "modem", config->queue);
+    recall_today(out);
     pthread_mutex_init(&out->lock, NULL);
     return out;
 }
@@ -140,8 +172,11 @@ static void count(struct outgoing *out, const struct cup_modem *modem,
         out->told_most = false;
     }
     /* one that was plugged in again counts from 0 */
-    out->day_count += sent >= out->sent ? sent - out->sent : sent;
+    int more = sent >= out->sent ? sent - out->sent : sent;
     out->sent = sent;
+    out->day_count += more;
+    if (more > 0)
+        keep_today(out);
 }
 
 static bool may_send_today(struct outgoing *out)

@@ -379,6 +379,11 @@ CASE(so_many_a_day_and_no_more)
     for (int i = 0; i < 100 && !lift_is("switched off"); i++)
         nap(50);
     CHECK(lift_is("switched off"));
+    /* and a start gives no more of them */
+    CHECK_INT(finish(serve, SIGKILL), -SIGKILL);
+    serve = start_serve(0);
+    text(MARA, "why lift", 9);
+    CHECK(wait_log("2 messages went out today: no more do"));
     CHECK_INT(sent_so_far(), 2);
     end_all(serve, garden);
 }
