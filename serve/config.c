@@ -482,6 +482,7 @@ bool config_read(struct config *config, const char *path)
         reader_of(config->ini.sections[i].name)(config,
                                                 &config->ini.sections[i]);
     place_queue(config);
+    config->page.people = config->texts.people;
     check_brokers(config);
     if (config->site_count == 0 && !config->afar.name &&
         config->problems.errors == 0)

@@ -7,6 +7,7 @@
 
 #include "../note.h"
 #include "../pause.h"
+#include "../people.h"
 #include "door.h"
 #include "files.h"
 #include "records.h"
@@ -55,8 +56,9 @@ static void get_session(const struct asked *asked)
 {
     const struct key *who = door_session(&asked->page->door, asked->request);
     reply_json(asked->request, HTTP_OK,
-               json_pack("{s:s?, s:b, s:o}", "name", who ? who->name : NULL,
-                         "steers", who && who->steers, "sites",
+               json_pack("{s:s?, s:b, s:b, s:o}", "name",
+                         who ? who->name : NULL, "steers", who && who->steers,
+                         "texts", who && asked->page->config.people, "sites",
                          who ? json_integer((json_int_t)asked->page->count)
                              : json_null()));
 }
@@ -207,6 +209,25 @@ static void post_tell(const struct asked *asked)
          asked->of->link, asked->who->name);
 }
 
+static void post_let_in(const struct asked *asked)
+{
+    char code[7];
+    char wrong[240];
+    const char *people = asked->page->config.people;
+    if (!people)
+        reply_error(asked->request, HTTP_NOTFOUND,
+                    "nobody can text: the file has no [modem]");
+    else if (!people_let_in(people, code, wrong, sizeof(wrong)))
+        reply_error(asked->request, 500, "%s", wrong);
+    else {
+        note("page", asked->who->name,
+             "opens the door to whoever texts a code");
+        reply_json(asked->request, HTTP_OK,
+                   json_pack("{s:s, s:i}", "code", code, "minutes",
+                             PEOPLE_LET_IN_S / 60));
+    }
+}
+
 /* Routes */
 
 enum needs { ANYBODY, LOOKS, STEERS };
@@ -229,7 +250,8 @@ static const struct route routes[] = {
     {"/history", get_history, EVHTTP_REQ_GET, LOOKS, true},
     {"/log", get_log, EVHTTP_REQ_GET, LOOKS, true},
     {"/follow", get_follow, EVHTTP_REQ_GET, LOOKS, true},
-    {"/tell", post_tell, EVHTTP_REQ_POST, STEERS, true}};
+    {"/tell", post_tell, EVHTTP_REQ_POST, STEERS, true},
+    {"/let-in", post_let_in, EVHTTP_REQ_POST, STEERS, false}};
 
 /* By its section's name, or the first; null: there is none. */
 static struct watched *find_watched(struct page *page,

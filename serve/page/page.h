@@ -12,13 +12,15 @@
  *   names        that it is called by, apart by blanks; may be null
  *   keys         the file of keys
  *   certificate  a PEM file; null: plain
- *   files        the folder of the built page */
+ *   files        the folder of the built page
+ *   people       the file of who is texted; null: nobody is */
 struct page_config {
     const char *listen;
     const char *names;
     const char *keys;
     const char *certificate;
     const char *files;
+    const char *people;
 };
 
 struct page;

@@ -61,7 +61,7 @@ static void begin(void)
         !keys_add(&keys, "keeper", true, key, wrong, sizeof(wrong)))
         abort();
     base = event_base_new();
-    words = words_open(base, NULL, true);
+    words = words_open(base, NULL, NULL, true);
     const struct page_config config = {
         .listen = listen, .keys = path, .files = folder_of_ours()};
     struct page *page = page_open(base, &config, NULL, words);

@@ -17,7 +17,7 @@ before(async () => {
     executablePath: process.env.CHROMIUM ?? "/usr/bin/chromium",
     args: ["--no-sandbox"],
   });
-  garden = await open({ speed: 60 });
+  garden = await open({ speed: 60, texts: true });
 });
 after(async () => {
   await browser.close();
@@ -174,6 +174,17 @@ test("numbers are changed in pairs, within limits, after a question", async () =
   await refused;
   faults = faults.filter((text) => !text.includes("409"));
   garden.tell("kale.start 50% kale.stop 58%");
+});
+
+test("a phone is let in by digits that are shown once", async () => {
+  const page = await visit({ view: "settings" });
+  const phones = page.getByRole("region", { name: "Phones that text" });
+  await phones.getByRole("button", { name: "Let a phone in" }).click();
+  await phones.getByText(/^\d{3} \d{3}\s*$/).waitFor();
+  await phones.getByText(/within 10 minutes/).waitFor();
+  const guest = await visit({ key: garden.lookKey, view: "settings" });
+  await guest.getByText("How you read it").waitFor();
+  assert.equal(await guest.getByText("Phones that text").count(), 0);
 });
 
 test("who may only look finds nothing to press", async () => {

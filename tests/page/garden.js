@@ -90,6 +90,7 @@ export async function open({
   made,
   plots,
   page = "",
+  texts = false, // by a modem that is not plugged in
 } = {}) {
   const dir = mkdtempSync(join(tmpdir(), "cup_page."));
   const socket = join(dir, "garden.sock");
@@ -104,6 +105,7 @@ export async function open({
     config,
     sockets.map(([name, path]) => `[${name}]\nis = site\nsocket = ${path}\n\n`).join("") +
       (history ? `[history]\nfile = ${join(dir, "history.db")}\n\n` : "") +
+      (texts ? `[modem]\ndevice = ${join(dir, "modem")}\npeople = ${join(dir, "people")}\n\n` : "") +
       `[page]\nlisten = 127.0.0.1:${port}\nkeys = ${join(dir, "keys")}\nfiles = ${built}\n${page}\n`,
   );
   const serveBy = (...words) =>

@@ -1,7 +1,7 @@
 // What the page answers to programs, and what it refuses: each rule of
 // docs/reference/page.md is a test.
 import assert from "node:assert/strict";
-import { readFileSync, unlinkSync, writeFileSync } from "node:fs";
+import { readFileSync, readdirSync, unlinkSync, writeFileSync } from "node:fs";
 import { execFileSync } from "node:child_process";
 import { request } from "node:http";
 import { request as secureRequest } from "node:https";
@@ -14,7 +14,7 @@ import { nap, open, until } from "./garden.js";
 const spec = JSON.parse(readFileSync(new URL("../../docs/reference/page.openapi.json", import.meta.url)));
 let garden;
 
-before(async () => (garden = await open({ speed: 600 })));
+before(async () => (garden = await open({ speed: 600, texts: true })));
 after(() => garden.close());
 
 const bearer = (key) => ({ Authorization: `Bearer ${key}` });
@@ -137,6 +137,7 @@ test("without a key nothing is shown but the page itself", async () => {
   assert.deepEqual(await (await garden.fetch("/session")).json(), {
     name: null,
     steers: false,
+    texts: false,
     sites: null,
   });
   const told = await tell(word(["lift off"]), { ...json, Origin: garden.base });
@@ -178,6 +179,27 @@ test("a word counts once, and not when it is old; one that only stops always doe
   assert.match(late[0].why, /^refused: this was said /);
   assert.equal(late[0].by, "page keeper");
   assert.equal((await tell(word(["lift auto"]))).status, 200);
+});
+
+test("the door is opened to a phone by whoever steers, and by nobody else", async () => {
+  const press = (key, more = {}) =>
+    garden.fetch("/let-in", { method: "POST", headers: { ...json, ...bearer(key), ...more }, body: "{}" });
+  assert.equal((await press(garden.lookKey)).status, 403);
+  assert.equal((await garden.fetch("/let-in", { method: "POST", headers: json, body: "{}" })).status, 403);
+  const reply = await press(garden.key);
+  assert.equal(reply.status, 200);
+  const door = await reply.json();
+  fits(door, spec.paths["/let-in"].post.responses[200].content["application/json"].schema, "/let-in");
+  assert.match(door.code, /^\d{6}$/);
+  // what lies on the disk is no code
+  const kept = readdirSync(garden.dir).filter((name) => name.startsWith("people"));
+  assert.ok(kept.length > 0);
+  for (const name of kept) assert.ok(!readFileSync(join(garden.dir, name), "utf8").includes(door.code));
+  const site = { name: "Plain", id: "plain", units: "metric", protocol: 1, run: "r", things: [], settings: [] };
+  const none = await open({ history: false, made: { site, now: { t: 1, levels: {}, standing: [] } } });
+  const refused = await none.fetch("/let-in", { method: "POST", headers: { ...json, ...bearer(none.key) }, body: "{}" });
+  assert.equal(refused.status, 404);
+  await none.close();
 });
 
 test("what has not the shape of words is refused in words", async () => {

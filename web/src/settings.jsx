@@ -1,7 +1,7 @@
 // Numbers that may be changed while it runs, and how the page is read.
 import { useEffect, useState } from "preact/hooks";
 import { keep } from "./store.js";
-import { ask, signOut, tell } from "./talk.js";
+import { ask, letIn, signOut, tell } from "./talk.js";
 import { languages } from "./texts.js";
 import { plain, show, typed, when } from "./units.js";
 
@@ -140,6 +140,28 @@ function Duty({ text, duty, settings, steers }) {
   );
 }
 
+function Phones({ text }) {
+  const [door, open] = useState(null);
+  const [said, say] = useState("");
+  const press = () => {
+    say("");
+    letIn().then(open, (error) => say(error.code ? text.refused(error.message) : text.noAnswer));
+  };
+  return (
+    <section class="duty" aria-labelledby="phones">
+      <h2 id="phones">{text.phones}</h2>
+      <p>{text.letInHint}</p>
+      <div role="status">
+        {door && <p class="digits">{door.code.replace(/(...)/, "$1 ")}</p>}
+        <p>{door ? text.letInCode(door.minutes) : said}</p>
+      </div>
+      <button type="button" onClick={press}>
+        {text.letIn}
+      </button>
+    </section>
+  );
+}
+
 function Reader({ text, state }) {
   return (
     <section class="duty">
@@ -180,6 +202,7 @@ export function Settings({ text, state, steers }) {
       {duties.map(([duty, settings]) => (
         <Duty key={duty} text={text} duty={duty} settings={settings} steers={steers} />
       ))}
+      {state.who.texts && state.who.steers && <Phones text={text} />}
       <Reader text={text} state={state} />
     </div>
   );

@@ -50,6 +50,9 @@ export async function learn() {
   }
 }
 
+// A code by which whoever texts it first is let in.
+export const letIn = () => post("let-in", {});
+
 // Letters that no other word has had.
 const fresh = () => {
   const bytes = crypto.getRandomValues(new Uint8Array(12));
