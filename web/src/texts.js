@@ -92,7 +92,7 @@ const en = {
   noAnswer: "There is no line; nothing was said.",
   phones: "Phones that text",
   letIn: "Let a phone in",
-  letInHint: "Its texts are answered then, and it gets the alerts. It may ask, but not steer.",
+  letInHint: "A phone that is let in gets answers and alerts. It may ask, but not steer.",
   letInCode: (minutes) =>
     `Text these six digits from that phone within ${minutes} minutes. They are not shown again; after three wrong ones nobody is let in.`,
   reader: "How you read it",
@@ -205,7 +205,7 @@ const de = {
   noAnswer: "Es gibt keine Verbindung; nichts wurde gesagt.",
   phones: "Telefone, die schreiben",
   letIn: "Ein Telefon einlassen",
-  letInHint: "Es bekommt dann Antworten und Meldungen. Es darf fragen, aber nichts bewegen.",
+  letInHint: "Ein Telefon, das eingelassen ist, bekommt Antworten und Meldungen. Es darf fragen, aber nichts bewegen.",
   letInCode: (minutes) =>
     `Schicke diese sechs Ziffern binnen ${minutes} Minuten von dem Telefon. Sie werden nicht noch einmal gezeigt; nach drei falschen kommt niemand hinein.`,
   reader: "Wie du es liest",
