@@ -182,6 +182,18 @@ struct link_ear past_ear(struct past *past, const char *name, bool afar)
     return (struct link_ear){since, heard, NULL, up, one};
 }
 
+/* As it came; where it is no UTF-8, since it was cut within a letter, with a ?
+ * for each byte that is not plain. */
+static json_t *whole_letters(const char *text)
+{
+    char plain[240];
+    size_t used = 0;
+    json_t *whole = json_string(text);
+    for (; !whole && *text && used < sizeof(plain); text++)
+        plain[used++] = (unsigned char)*text < 128 ? *text : '?';
+    return whole ? whole : json_stringn(plain, used);
+}
+
 /* With the lock held. */
 static void keep_refusal(struct past *past, struct one *one,
                          const struct refusal *refusal)
@@ -195,8 +207,9 @@ static void keep_refusal(struct past *past, struct one *one,
         return;
     past->queue[past->waiting++] = (struct message){
         one,
-        json_pack("{s:{s:s, s:s, s:s}}", "refused", "by", refusal->by, "reason",
-                  refusal->reason, "why", refusal->why),
+        json_pack("{s:{s:o, s:s, s:o}}", "refused", "by",
+                  whole_letters(refusal->by), "reason", refusal->reason, "why",
+                  whole_letters(refusal->why)),
         now};
     pthread_cond_signal(&past->more);
 }

@@ -62,6 +62,14 @@ CASE(words_from_a_broker_go_through_the_checks_of_the_console)
     mosquitto_publish(ear.mqtt, NULL, "yard/keeper/words", (int)strlen(odd),
                       odd, 1, false);
     answered("a7", "\"done\":true");
+    /* and refused it is an event all the same */
+    static const char late[] =
+        "{\"id\":\"a8\",\"t\":1,\"tell\":[\"lift auto\"],\"by\":"
+        "\"somebody whose name is cut here\xc3\xa4\xc3\xa4\"}";
+    mosquitto_publish(ear.mqtt, NULL, "yard/keeper/words", (int)strlen(late),
+                      late, 1, false);
+    answered("a8", "too long ago");
+    CHECK(wait_refused("late", 4));
     /* what only stops always does */
     tell("a6", 9999, "tell", "lift off", false);
     CHECK(wait_for(lift, "\"switch\":\"off\""));

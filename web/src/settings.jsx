@@ -144,6 +144,7 @@ function Phones({ text }) {
   const [door, open] = useState(null);
   const [said, say] = useState("");
   const press = () => {
+    open(null);
     say("");
     letIn().then(open, (error) => say(error.code ? text.refused(error.message) : text.noAnswer));
   };
