@@ -189,8 +189,12 @@ static json_t *whole_letters(const char *text)
     char plain[240];
     size_t used = 0;
     json_t *whole = json_string(text);
-    for (; !whole && *text && used < sizeof(plain); text++)
-        plain[used++] = (unsigned char)*text < 128 ? *text : '?';
+    for (; !whole && *text && used < sizeof(plain); text++) {
+        plain[used] = *text;
+        if ((unsigned char)*text > 127)
+            plain[used] = '?';
+        used++;
+    }
     return whole ? whole : json_stringn(plain, used);
 }
 
