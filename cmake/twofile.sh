@@ -6,13 +6,20 @@ cd "$(dirname "$0")/.."
 to=$1
 mkdir -p "$to"
 headers="$(ls include/cuplatch/*.h)"
+by="$(sed -n '/^Copyright/p' LICENSE)"
+licence() {
+    echo "/* SPDX-License-Identifier: MIT"
+    echo " * $by */"
+}
 {
+    licence
     echo "/* Cup Latch $(cmake/version.sh), all of its headers in one."
     echo " * Made by ./dev twofile; see docs/howto/board.md. */"
     # shellcheck disable=SC2086
     awk -f cmake/twofile.awk $headers
 } >"$to/cuplatch.h"
 {
+    licence
     echo "/* The core of Cup Latch and the loop of a site, in one file. Made by"
     echo " * ./dev twofile; compile it beside your own: cc -c cuplatch.c */"
     echo '#include "cuplatch.h"'

@@ -124,14 +124,14 @@ static const char *take_hex(const char *text, struct pin *pin)
         int high = hex_of(at[0]);
         int low = high < 0 ? -1 : hex_of(at[1]);
         if (low < 0)
-            return "expected bytes of two hex digits, such as 2c 06";
+            return "expected bytes of two hex digits, such as a3 5c";
         if (pin->write_count == PIN_WRITE_MOST)
             return "expected at most 16 bytes";
         pin->write[pin->write_count++] = (uint8_t)(high << 4 | low);
         at++;
     }
     return pin->write_count ? NULL
-                            : "expected bytes of two hex digits, such as 2c 06";
+                            : "expected bytes of two hex digits, such as a3 5c";
 }
 
 static const char *take_frame(const char *text, char *to)

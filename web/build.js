@@ -36,5 +36,18 @@ for (const name of readdirSync(out)) {
   writeFileSync(join(out, name + ".gz"), packed);
   total += packed.length;
 }
+// Whoever is in it, in their own words: ours first, then each package that is bundled.
+const root = new URL("..", import.meta.url).pathname;
+const { dependencies } = JSON.parse(readFileSync(join(root, "web/package.json"), "utf8"));
+const licences = [["Cup Latch", join(root, "LICENSE")]];
+for (const name of Object.keys(dependencies)) {
+  const folder = join(root, "web/node_modules", name);
+  const file = readdirSync(folder).find((one) => /^licen[cs]e/i.test(one));
+  if (!file) throw new Error(`${name} comes without a licence`);
+  licences.push([name, join(folder, file)]);
+}
+const told = licences.map(([name, file]) => `${name}\n\n${readFileSync(file, "utf8").trim()}\n`);
+writeFileSync(join(out, "licences.txt"), told.join(`\n${"-".repeat(72)}\n\n`));
+
 console.log(`${total} bytes packed, of ${budget}`);
 if (total > budget) process.exit(1);

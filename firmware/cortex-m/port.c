@@ -1,4 +1,4 @@
-/* A Cortex-M board of the kind that MPS2 is, at 25 MHz:
+/* A Cortex-M board, as its emulator has it, at 25 MHz:
  *
  *     relay:N  GPIO 0, pin N           adc:N   channel N of a 12-bit converter
  *     echo:N   GPIO 1, trigger pin             on SPI, 16 bits a transfer

@@ -24,8 +24,12 @@ steps() {
     echo "$((two - one))"
 }
 
-# report NAME BUDGET EACH: a line, and whether it is over.
+# report NAME BUDGET EACH: a line, and whether it is over; kept for those who look
+# whether docs say the same.
+mkdir -p build/bench
+: >build/bench/figures
 report() {
+    echo "$1: $3" >>build/bench/figures
     printf '%-44s %7d   budget %7d\n' "$1" "$3" "$2"
     [ "$3" -le "$2" ] || over=1
 }
@@ -111,6 +115,8 @@ report "bytes of a thing a month, of 16" 160000 $(($(wc -c <$history) / 16))
 # shellcheck disable=SC2046
 printf 'a month of one thing out of it: %s ms, %s rows\n' \
     $($build/tests/bench_history $history read)
+
+tests/lint/figures.sh build/bench/figures || over=1
 
 # The rest is for the eye.
 [ "$check" != check ] || exit "$over"

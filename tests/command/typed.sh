@@ -6,6 +6,12 @@ set -euo pipefail
 bin=$1
 standin=$2
 root=$3
+# The broker that afar.md speaks of.
+broker=$(PATH=$PATH:/usr/sbin command -v mosquitto) || {
+    echo "left out: there is no mosquitto on this machine"
+    [ -z "${CUPLATCH_NOTHING_LEFT_OUT-}" ] || exit 1
+    exit 77
+}
 # A page at a time, in a world of its own: whoever a page calls by name is called
 # there, and nobody else; and what it left running ends with it.
 if [ $# -eq 3 ]; then
@@ -122,7 +128,7 @@ served() {
     behind "$CUPLATCH" run plot.ini --port sim --garden garden.garden.ini \
         --socket "$scratch/plot.sock" --from 2031-07-01
     printf 'listener 18473 127.0.0.1\nallow_anonymous true\n' >broker.conf
-    behind "$(command -v mosquitto || echo /usr/sbin/mosquitto)" -c broker.conf
+    behind "$broker" -c broker.conf
     serve_config
     sed -i '/^\[modem\]/,$d' "$scratch/serve.ini"
     behind cuplatch-serve FILE

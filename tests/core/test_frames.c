@@ -211,7 +211,7 @@ CASE(the_last_good_frame_counts_and_every_bad_one_is_counted)
                 {"K1x\rR13\r", CUP_REASON_NONE, 13, 1},
                 {"K12\rR1x\r", CUP_REASON_NONE, 12, 1},
                 {"K12\rR1x\rR14\rR1x", CUP_REASON_NONE, 14, 2},
-                {"R\r", CUP_REASON_BAD_FRAME, 0, 1},
+                {"K\r", CUP_REASON_BAD_FRAME, 0, 1},
                 {"\r\r12\r", CUP_REASON_NO_ANSWER, 0, 0},
                 {"K65535\r", CUP_REASON_NONE, 65535, 0},
                 {"K65536\r", CUP_REASON_BAD_FRAME, 0, 1},
@@ -231,7 +231,7 @@ CASE(the_last_good_frame_counts_and_every_bad_one_is_counted)
                      rows[i].reason, rows[i].value, rows[i].bad);
     }
     harness_at(NULL);
-    for (const char *text = "R123"; *text; text++) { /* byte by byte */
+    for (const char *text = "K123"; *text; text++) { /* byte by byte */
         harness_at("%s", text);
         check_stream(CUP_FORM_RANGE_TEXT, text, 1, CUP_REASON_NO_ANSWER, 0, 0);
     }

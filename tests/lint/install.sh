@@ -20,6 +20,28 @@ fail() {
 
 uses() { readelf -d "$1" | grep -q 'NEEDED.*libcuplatch'; }
 
+# Its licence comes with it, and with the two files.
+cmp LICENSE "$(find "$PWD/$work/usr/share/doc" -name LICENSE)" || fail "no licence is installed"
+cmake/twofile.sh "$work/twofile"
+for file in cuplatch.h cuplatch.c; do
+    head -n 2 "$work/twofile/$file" | grep -q 'SPDX-License-Identifier: MIT' &&
+        head -n 2 "$work/twofile/$file" | grep -q '^ \* Copyright (c) ' ||
+        fail "$file does not say whose it is"
+done
+# Everybody whose work is in the page is named there.
+if [ -e build/page/index.html ]; then
+    page=$(find "$PWD/$work/usr" -name licences.txt)
+    for whose in "Cup Latch authors" "Jason Miller" "Leon Sorokin" "Sindre Sorhus" \
+        "Jonathan Neal" "Nicolas Gallagher"; do
+        grep -q "Copyright (c) .*$whose" "$page" || fail "the page's licences do not name: $whose"
+        grep -q "$whose" debian/copyright || fail "debian/copyright does not name: $whose"
+    done
+    # as many as the packages themselves name
+    [ "$(grep -c '^Copyright' "$page")" = "$(cat LICENSE web/node_modules/preact/LICENSE \
+        web/node_modules/uplot/LICENSE web/node_modules/modern-normalize/license |
+        grep -c '^Copyright')" ] || fail "somebody's licence is missing in the page"
+fi
+
 # A C and a C++ project of their own, by pkg-config, shared and static. The static
 # library holds machine code, which another compiler can link.
 cat >"$work/latch.cpp" <<'END'

@@ -1,9 +1,8 @@
 #!/bin/sh
-# tests/page/run.sh NODE BIN ROOT NAME: one of the page's tests, by node's runner.
+# tests/page/run.sh BIN ROOT NAME: one of the page's tests, by node's runner.
 set -eu
-node=$1
-root=$3
-CUPLATCH_BIN=$2
+root=$2
+CUPLATCH_BIN=$1
 CUPLATCH_GARDEN=$root/examples/keeper
 CUPLATCH_PAGE=$root/build/page
 CUPLATCH_SITE=$root/build/site
@@ -16,9 +15,9 @@ left_out() {
     exit 77
 }
 
-[ "$4" != docs ] || [ -e "$CUPLATCH_SITE/index.html" ] ||
+[ "$3" != docs ] || [ -e "$CUPLATCH_SITE/index.html" ] ||
     left_out "./dev site makes the docs' site"
-[ -x "$node" ] && [ -e "$CUPLATCH_PAGE/index.html" ] &&
+command -v node >/dev/null && [ -e "$CUPLATCH_PAGE/index.html" ] &&
     [ -d "$root/web/node_modules" ] ||
     left_out "./dev page builds the page, and needs node"
-exec "$node" --test "$root/tests/page/$4.test.js"
+exec node --test "$root/tests/page/$3.test.js"

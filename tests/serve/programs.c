@@ -14,7 +14,35 @@
 
 #include "../harness/harness.h"
 
+#define LEFT_OUT 77
+
 char dir[60];
+
+const char *find_program(const char *name)
+{
+    static char path[300];
+    char folders[4000];
+    const char *from = getenv("PATH");
+    snprintf(folders, sizeof(folders), "%s:/usr/sbin", from ? from : "");
+    for (const char *at = folders; *at;) {
+        int length = (int)strcspn(at, ":");
+        snprintf(path, sizeof(path), "%.*s/%s", length, at, name);
+        if (length > 0 && access(path, X_OK) == 0)
+            return path;
+        at += length;
+        at += *at == ':';
+    }
+    return NULL;
+}
+
+void need_program(const char *name)
+{
+    const char *all = getenv("CUPLATCH_NOTHING_LEFT_OUT");
+    if (find_program(name))
+        return;
+    printf("left out: there is no %s on this machine\n", name);
+    exit(all && *all ? 1 : LEFT_OUT);
+}
 
 void folder_begin(const char *name)
 {

@@ -15,6 +15,8 @@
 #include "../linux/bench.h"
 #include "programs.h"
 
+NEEDS_PROGRAM("mosquitto")
+
 #define SAME_TURNS 400
 
 static int port;
@@ -22,7 +24,7 @@ static pid_t broker, garden, home, far;
 
 static void start_broker(void)
 {
-    const char *const words[] = {MOSQUITTO, "-c", in_dir("broker.conf"), NULL};
+    const char *const words[] = {find_program("mosquitto"), "-c", in_dir("broker.conf"), NULL};
     broker = start(words, "broker.log", 0);
 }
 

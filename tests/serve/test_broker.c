@@ -10,6 +10,8 @@
 #include "listener.h"
 #include "programs.h"
 
+NEEDS_PROGRAM("mosquitto")
+
 /* Events that the history has. */
 static long count_events(void)
 {

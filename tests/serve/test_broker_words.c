@@ -9,6 +9,8 @@
 #include "listener.h"
 #include "programs.h"
 
+NEEDS_PROGRAM("mosquitto")
+
 /* Says something to the site, so many seconds ago. */
 static void tell(const char *id, int ago_s, const char *kind, const char *word,
                  bool retained)

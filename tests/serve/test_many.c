@@ -18,6 +18,8 @@
 #include "crowd.h"
 #include "programs.h"
 
+NEEDS_PROGRAM("mosquitto")
+
 /* Two levels a second of each site, and an event every five seconds: more than
  * a garden tells that is not in trouble. */
 #define LEVEL_MS 500
@@ -182,7 +184,7 @@ CASE(every_event_of_every_site_arrives_once_and_in_order)
     folder_begin("many");
     write_files();
     make_key();
-    const char *const words[] = {MOSQUITTO, "-c", in_dir("broker.conf"), NULL};
+    const char *const words[] = {find_program("mosquitto"), "-c", in_dir("broker.conf"), NULL};
     pid_t broker = start(words, "broker.log", 0);
     nap(500);
     pid_t serve = start_serve(0);

@@ -115,7 +115,7 @@ const en = {
 const de = {
   now: "Jetzt",
   days: "Tage",
-  log: "Verlauf",
+  log: "Ereignisse",
   settings: "Einstellungen",
   key: "Dein Schlüssel",
   signIn: "Anmelden",
