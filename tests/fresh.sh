@@ -23,20 +23,47 @@ machine=$to/machine
 rm -rf --one-file-system "$to"
 mkdir -p "$machine"
 tar -xf "$base" -C "$machine" --exclude './dev/*'
-# where packages come from is this machine's own affair
-for file in /etc/resolv.conf /etc/hosts "$HOME/.npmrc"; do
-    [ ! -e "$file" ] || cp -L "$file" "$machine/$([ "${file#/etc}" = "$file" ] && echo root || echo etc)/"
+# Where packages come from, and whom to trust for them, is this machine's own affair.
+for file in /etc/resolv.conf /etc/hosts /etc/ssl/certs/ca-certificates.crt; do
+    [ ! -e "$file" ] || cp -L "$file" "$machine$file"
 done
+[ ! -e "$HOME/.npmrc" ] || cp "$HOME/.npmrc" "$machine/root"
 git clone --quiet --no-hardlinks . "$machine/root/cup-latch"
 cat >"$machine/root/typed" <<'TYPED'
 #!/bin/sh
 set -eu
-export HOME=/root PATH=/usr/local/sbin:/usr/local/bin:/usr/sbin:/usr/bin:/sbin:/bin LANG=C.UTF-8
+export HOME=/root NODE_EXTRA_CA_CERTS=/etc/ssl/certs/ca-certificates.crt
+export PATH=/usr/local/sbin:/usr/local/bin:/usr/sbin:/usr/bin:/sbin:/bin LANG=C.UTF-8
 cd /root/cup-latch
+
+# What goes on until Ctrl-C has said by then where to look, and answers there.
+live() {
+    : >/root/said
+    ./dev live </dev/null >/root/said 2>&1 &
+    tries=6000
+    until grep -q '^  Key ' /root/said; do
+        tries=$((tries - 1))
+        [ "$tries" -gt 0 ] && kill -0 $! || {
+            cat /root/said
+            return 1
+        }
+        sleep 0.1
+    done
+    cat /root/said
+    sleep 2
+    bash -c 'exec 3<>/dev/tcp/127.0.0.1/8460
+        printf "GET / HTTP/1.1\r\nHost: 127.0.0.1:8460\r\nConnection: close\r\n\r\n" >&3
+        grep -q "200 OK" <&3' || return 1
+    kill -TERM $!
+    wait $! || [ $? -ge 128 ]
+}
 for word in "$@"; do
     echo "\$ ./dev $word"
     began=$(date +%s)
-    ./dev $word </dev/null || {
+    case $word in
+    live) live ;;
+    *) ./dev $word </dev/null ;;
+    esac || {
         echo "fresh: ./dev $word failed"
         exit 1
     }

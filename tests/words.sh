@@ -205,4 +205,8 @@ test_whole() {
     build debug
     ctest --preset debug -j "$(nproc)" --label-regex whole
     package_twice
+    # README's order, and the other; and each word first where there is nothing yet
+    fresh demo test
+    fresh test demo
+    for word in live page package "test quick"; do fresh "$word"; done
 }
