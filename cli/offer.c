@@ -140,8 +140,10 @@ static void show_i2c(const char *path, const char *name)
 
 static void show_serial(const char *path, const char *name)
 {
-    printf("\n[serial:0]\nthrough = serial\ndevice = %s/%s\nbaud = 9600\n",
-           path, name);
+    (void)path;
+    printf("\n[serial:0]\nthrough = serial\n"
+           "device = /dev/serial/by-id/%s\nbaud = 9600\n",
+           name);
 }
 
 int offer_show(void)

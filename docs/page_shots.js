@@ -1,15 +1,16 @@
-// Pictures of the page in a real browser: node docs/page_shots.js URL KEY FOLDER
+// Pictures of the page in a real browser: node docs/page_shots.js URL KEY FOLDER [sites]
 import { createRequire } from "node:module";
 import { join } from "node:path";
 
 const { chromium } = createRequire(new URL("../web/", import.meta.url))("playwright-core");
-const [url, key, folder] = process.argv.slice(2);
+const [url, key, folder, many] = process.argv.slice(2);
 
-const shots = [
+const one = [
   { name: "page-now", view: "now", width: 1280, height: 800 },
   { name: "page-days", view: "days", width: 1280, height: 800 },
   { name: "page-phone", view: "now", width: 390, height: 844, scheme: "dark" },
 ];
+const shots = many ? [{ name: "page-sites", view: "", width: 1280, height: 800 }] : one;
 
 const browser = await chromium.launch({ executablePath: "/usr/bin/chromium", args: ["--no-sandbox"] });
 for (const { name, view, width, height, scheme = "light" } of shots) {
@@ -17,7 +18,7 @@ for (const { name, view, width, height, scheme = "light" } of shots) {
   await page.goto(`${url}/#/${view}`);
   await page.getByLabel("Your key").fill(key);
   await page.keyboard.press("Enter");
-  await page.locator("section.duty").first().waitFor();
+  await page.locator(many ? "h2" : "section.duty").first().waitFor();
   await page.waitForTimeout(1500);
   await page.screenshot({ path: join(folder, `${name}.png`) });
   await page.close();

@@ -64,6 +64,11 @@ blocks() {
     tests/lint/blocks.sh
 }
 
+# No picture is older than what it shows.
+pictures() {
+    docs/shots.sh check
+}
+
 installed() {
     tests/lint/install.sh
 }
@@ -195,7 +200,7 @@ test_all() {
         return 1
     }
     together tests_that_wait tests_that_compute boards package bench_check tidy_host \
-        lint_rest tidy_core dropin tidy_tests installed
+        lint_rest tidy_core dropin tidy_tests installed pictures
 }
 
 # What takes too long for each change: the proofs, and what is like them.

@@ -58,6 +58,7 @@ lint_rest() {
     tests/lint/circles.sh build/sanitize
     tests/lint/docs.sh build/sanitize
     tests/lint/uses.sh
+    tests/lint/pictures.sh
     echo "lint: clean"
 }
 
