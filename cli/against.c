@@ -57,6 +57,7 @@ static int open_side(struct side *side, struct words *words, const char *path,
     int code = site_open(&side->site, &own);
     if (code != EXIT_DONE)
         return code;
+    cup_file_moved_by_others(side->site.file);
     side->story = story_open(&side->site.site, NULL);
     side->log = cup_log_open(log, side->site.site.plan, wrong, sizeof(wrong));
     if (!side->log) {

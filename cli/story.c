@@ -91,8 +91,17 @@ static const char *span_text(uint64_t ms, char *text, size_t size)
 
 const char *story_phrase(const struct cup_event *event)
 {
-    return event->cause.reason == CUP_REASON_READABLE ? "is back"
-                                                      : phrases[event->kind];
+    static const struct {
+        uint8_t reason;
+        const char *phrase;
+    } others[] = {{CUP_REASON_READABLE, "is back"},
+                  {CUP_REASON_LEAPT, "leaps"},
+                  {CUP_REASON_BELIEVED, "is believed"},
+                  {CUP_REASON_SEEN, "was looked into"}};
+    for (size_t i = 0; i < sizeof(others) / sizeof(others[0]); i++)
+        if (others[i].reason == event->cause.reason)
+            return others[i].phrase;
+    return phrases[event->kind];
 }
 
 static void tell(struct story *story, uint64_t at_ms,

@@ -23,10 +23,24 @@ enum kind {
     F_RELAY_OFF,
     F_REBOOT,
     F_WRAP,
+    F_RUNG,
+    F_LEAP,
+    F_SPIDER,
+    F_FOAM,
+    F_FLOOR,
+    F_PUDDLE,
     F_KINDS
 };
 
-enum target { T_SENSOR, T_FLOAT, T_VESSEL, T_OUTPUT, T_CONTROLLER };
+enum target {
+    T_SENSOR,
+    T_FLOAT,
+    T_RANGER,
+    T_PROBE,
+    T_VESSEL,
+    T_OUTPUT,
+    T_CONTROLLER
+};
 
 static const struct {
     const char *name;
@@ -48,6 +62,12 @@ static const struct {
     [F_RELAY_OFF] = {"relay-off", T_OUTPUT},
     [F_REBOOT] = {"reboot", T_CONTROLLER},
     [F_WRAP] = {"wrap", T_CONTROLLER},
+    [F_RUNG] = {"rung", T_RANGER},
+    [F_LEAP] = {"leap", T_RANGER},
+    [F_SPIDER] = {"spider", T_RANGER},
+    [F_FOAM] = {"foam", T_RANGER},
+    [F_FLOOR] = {"floor", T_RANGER},
+    [F_PUDDLE] = {"puddle", T_PROBE},
 };
 
 /* What each can happen to, where it is not there. */
@@ -56,6 +76,10 @@ static const char *const no_target[] = {
                  "\"%s\"",
     [T_FLOAT] = "this happens to a float; the garden has none of the name "
                 "\"%s\"",
+    [T_RANGER] = "this happens to a ranger; the garden has none of the name "
+                 "\"%s\"",
+    [T_PROBE] = "this happens to a probe in a bed; the garden has none of the "
+                "name \"%s\"",
     [T_VESSEL] = "this happens to a vessel; the garden has none of the name "
                  "\"%s\"",
     [T_OUTPUT] = "this happens to a pump, valve or other output; the garden "
@@ -63,14 +87,28 @@ static const char *const no_target[] = {
     [T_CONTROLLER] = "this happens to the controller, not to \"%s\"",
 };
 
+static bool suits(const struct sensor *sensor, enum target target)
+{
+    switch (target) {
+    case T_FLOAT:
+        return sensor->kind == S_FLOAT;
+    case T_RANGER:
+        return sensor->kind == S_ECHO || sensor->kind == S_WORD;
+    case T_PROBE:
+        return sensor->kind == S_PROBE;
+    default:
+        return true;
+    }
+}
+
 static int find_target(const struct garden *garden, enum target target,
                        const char *name)
 {
     int sensor = garden_sensor(garden, name);
     if (target == T_SENSOR)
         return sensor;
-    if (target == T_FLOAT)
-        return sensor >= 0 && garden->sensors[sensor].kind == S_FLOAT ? sensor
+    if (target == T_FLOAT || target == T_RANGER || target == T_PROBE)
+        return sensor >= 0 && suits(&garden->sensors[sensor], target) ? sensor
                                                                       : -1;
     if (target == T_VESSEL)
         return garden_find(garden, VESSEL, name);
@@ -136,8 +174,8 @@ const char *garden_fault(struct garden *garden, const char *text, double days)
     if (fault.kind == F_KINDS)
         return wrong("\"%s\" is no fault; expected stuck, lost, shorted, "
                      "drift, torn, bounce, dips, leak, dead, air-lock, "
-                     "blocked, hose-off, relay-on, relay-off, reboot or "
-                     "wrap",
+                     "blocked, hose-off, relay-on, relay-off, reboot, wrap, "
+                     "rung, leap, spider, foam, floor or puddle",
                      kind);
     fault.index = find_target(garden, kinds[fault.kind].target, what);
     fault.at_s = garden_seconds(at);
@@ -151,7 +189,7 @@ const char *garden_fault(struct garden *garden, const char *text, double days)
 
 static int count_of(const struct garden *garden, enum target target)
 {
-    if (target == T_SENSOR || target == T_FLOAT)
+    if (target < T_VESSEL)
         return garden->sensor_count;
     if (target == T_VESSEL)
         return garden->vessel_count;
@@ -169,9 +207,27 @@ void garden_random_faults(struct garden *garden, int count, double days)
         fault.at_s = garden_chance(&garden->fault_chance) * days * 86400;
         fault.for_s = 600 + garden_chance(&garden->fault_chance) * 6 * 3600;
         fault.amount = 0.005 + 0.03 * garden_chance(&garden->fault_chance);
-        if (target != T_OUTPUT || garden->outputs[fault.index].is_pump)
+        bool fits = target >= T_VESSEL || target == T_FLOAT ||
+                    suits(&garden->sensors[fault.index], target);
+        if (fits &&
+            (target != T_OUTPUT || garden->outputs[fault.index].is_pump))
             garden->faults[garden->fault_count++] = fault;
     }
+}
+
+/* What a sensor says that is not so. */
+static void set_lie(struct sensor *sensor, const struct fault *fault, bool on)
+{
+    if (fault->kind == F_RUNG)
+        sensor->is_rung = on;
+    else if (fault->kind == F_LEAP)
+        sensor->is_leap = on;
+    else if (fault->kind == F_SPIDER)
+        sensor->is_spider = on;
+    else if (fault->kind == F_FLOOR)
+        sensor->is_floor = on;
+    else if (fault->kind == F_PUDDLE)
+        sensor->is_puddle = on;
 }
 
 static void set_sensor(struct sensor *sensor, const struct fault *fault,
@@ -189,6 +245,8 @@ static void set_sensor(struct sensor *sensor, const struct fault *fault,
         sensor->is_bouncing = on;
     else if (fault->kind == F_DIPS)
         sensor->dips = on;
+    else
+        set_lie(sensor, fault, on);
 }
 
 /* A sensor that drifts is off by a tenth of its scale in the end. */
@@ -244,6 +302,8 @@ static void set(struct garden *garden, struct fault *fault, bool begins)
     switch (kinds[fault->kind].target) {
     case T_SENSOR:
     case T_FLOAT:
+    case T_RANGER:
+    case T_PROBE:
         set_sensor(&garden->sensors[fault->index], fault, on);
         break;
     case T_VESSEL:
@@ -260,15 +320,23 @@ static void set(struct garden *garden, struct fault *fault, bool begins)
     }
 }
 
-/* Drifts add up, and end with their fault. */
+/* Foam grows to a quarter of the depth in the end. */
+static double foam_of(const struct garden *garden, const struct fault *fault)
+{
+    return 0.25 * least(1, (garden->now_s - fault->at_s) / fault->for_s);
+}
+
+/* Drifts add up, and end with their fault; so does foam. */
 static void drift(struct garden *garden)
 {
     for (int i = 0; i < garden->sensor_count; i++)
-        garden->sensors[i].drift = 0;
+        garden->sensors[i].drift = garden->sensors[i].foam = 0;
     for (int i = 0; i < garden->fault_count; i++) {
         const struct fault *fault = &garden->faults[i];
         if (fault->on && fault->kind == F_DRIFT)
             garden->sensors[fault->index].drift += drift_of(garden, fault);
+        if (fault->on && fault->kind == F_FOAM)
+            garden->sensors[fault->index].foam += foam_of(garden, fault);
     }
 }
 
@@ -296,6 +364,8 @@ static const char *name_of(const struct garden *garden,
     switch (kinds[fault->kind].target) {
     case T_SENSOR:
     case T_FLOAT:
+    case T_RANGER:
+    case T_PROBE:
         return garden->sensors[fault->index].name;
     case T_VESSEL:
         return garden->vessels[fault->index].name;

@@ -155,6 +155,10 @@ struct sensor {
     double drift;   /* raw, now */
     uint64_t chance;
     bool is_stuck, is_lost, is_shorted;
+    bool is_rung, is_spider, is_floor, is_leap, is_puddle;
+    double foam; /* how much of its tank's depth has grown on the water */
+    double rung_until_s; /* the rung is heard, or the water is, until then */
+    bool rung_heard;
     bool is_torn;     /* most frames come broken */
     bool is_bouncing; /* a float in waves */
     bool dips;        /* each start of a pump takes its supply away */

@@ -26,9 +26,44 @@ static double us_of(const struct garden *garden, double mm)
     return 2000 * mm / speed;
 }
 
+/* A rung a third of the way down is heard instead of water that is below it,
+ * for bursts of some seconds to twenty minutes, and for as long not. */
+#define RUNG_LEAST_S 5.0
+#define RUNG_RANGE 240.0
+
+static bool hears_rung(const struct garden *garden, struct sensor *sensor)
+{
+    if (!sensor->is_rung)
+        return false;
+    if (garden->now_s >= sensor->rung_until_s) {
+        sensor->rung_heard = !sensor->rung_heard;
+        sensor->rung_until_s =
+            garden->now_s +
+            RUNG_LEAST_S * pow(RUNG_RANGE, garden_chance(&sensor->chance));
+    }
+    return sensor->rung_heard;
+}
+
+/* Where the echo comes from: the water, or what lies about it. */
+static double heard_mm(const struct garden *garden, struct sensor *sensor)
+{
+    const struct vessel *vessel = &garden->vessels[sensor->of];
+    double mm = distance_mm(garden, sensor);
+    double floor_mm = vessel->depth + sensor->gap_mm;
+    if (hears_rung(garden, sensor))
+        mm = least(mm, sensor->gap_mm + vessel->depth / 3);
+    if (sensor->is_leap)
+        mm = most(sensor->gap_mm, mm - 0.4 * vessel->depth);
+    if (sensor->is_floor)
+        mm = floor_mm;
+    if (sensor->is_spider)
+        mm = least(mm, 25);
+    return most(1, mm - sensor->foam * vessel->depth);
+}
+
 static double echo_us(const struct garden *garden, struct sensor *sensor)
 {
-    double mm = distance_mm(garden, sensor) + ripple(garden, sensor);
+    double mm = heard_mm(garden, sensor) + ripple(garden, sensor);
     double spike = garden_chance(&sensor->chance);
     if (spike < sensor->spikes / 2) /* an echo of the wall */
         mm *= 0.3 + 0.5 * garden_chance(&sensor->chance);
@@ -160,8 +195,11 @@ static bool is_missing(struct sensor *sensor)
 /* The raw value with all that cheap sensors do to it. */
 static double felt(const struct garden *garden, struct sensor *sensor)
 {
-    double raw = sensor->kind == S_ECHO ? echo_us(garden, sensor)
-                                        : raw_of(garden, sensor);
+    double raw = sensor->kind == S_ECHO   ? echo_us(garden, sensor)
+                 : sensor->kind == S_WORD ? heard_mm(garden, sensor)
+                                          : raw_of(garden, sensor);
+    if (sensor->is_puddle)
+        raw = sensor->high;
     if (sensor->noise > 0)
         raw += sensor->noise * garden_normal(&sensor->chance);
     return (raw + sensor->drift) * power_of(garden, sensor);

@@ -13,6 +13,7 @@ struct tables {
     struct cup_several *severals; /* one a sensor, used or not */
     cup_index *ofs;               /* CUP_SEVERAL_MOST for each sensor */
     struct cup_tank *tanks;
+    struct cup_span *spans; /* one a tank, used or not */
     struct cup_pump *pumps;
     struct cup_per_day *per_days; /* one a pump, used or not */
     struct cup_proof *proofs;     /* one a pump, used or not */
@@ -72,6 +73,9 @@ void plan_make_tank(struct cup_file *file, const struct thing *thing);
 
 /* What tells the brim from a spider, once pumps are made; in plan_brim.c. */
 void plan_make_brims(struct cup_file *file);
+
+/* How the levels of tanks may leap, once pumps and duties are made; in plan_span.c. */
+void plan_make_spans(struct cup_file *file);
 
 /* How far a tank's curve is from its true shape at the worst, in per cent of
  * its volume. */

@@ -1,5 +1,5 @@
-/* A board with an 8-bit AVR of 32 KB at 16 MHz, or a larger one of 128 KB, that has
- * room for all texts:
+/* A board with an 8-bit AVR of 32 KB at 16 MHz, or a larger one of 128 KB, that
+ * has room for all texts:
  *
  *     relay:N  PD(4+N), high is on    adc:N   ADC channel N
  *     echo:N   trigger PB(2N), echo    pin:N   PC(N), closed is low

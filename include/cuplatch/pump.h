@@ -56,7 +56,8 @@ enum cup_mode {
 
 /* One guard: past `mark` it says no, and goes on until past `clear` the other
  * way; it says no, too, while the reading is lost or unknown. `about` is the
- * thing it looks at. The values of the marks are told of. */
+ * thing it looks at. The values of the marks are told of. `rate` is what the
+ * pump moves of a tank with a span: see CUP_SPAN_PARTS. */
 struct cup_guard {
     cup_mark mark;
     cup_mark clear;
@@ -64,6 +65,7 @@ struct cup_guard {
     CUP_UNLESS(VALUES, cup_value clear_value;)
     cup_index about;
     uint8_t kind;
+    CUP_WHERE(SPANS, uint32_t rate;)
 };
 
 /* What the grower decided about a pump.

@@ -225,7 +225,13 @@ enum cup_guard_kind { CUP_GUARDS(CUP_GUARD_KIND, ) CUP_GUARD_COUNT };
     X(JOURNAL_FAILS, "journal-fails", NONE,                                    \
       "the journal cannot be written: a power cut would be forgotten",         \
       "the journal can be written again")                                      \
-    X(SHUT_DOWN, "shut-down", NONE, "the controller is shutting down", "")
+    X(SHUT_DOWN, "shut-down", NONE, "the controller is shutting down", "")     \
+    X(LEAPT, "leapt", THING, "%a leapt to %v from %l: not believed yet", "")   \
+    X(BELIEVED, "believed", THING, "%a stays at %v: believed now, %l no more", \
+      "")                                                                      \
+    X(SEEN, "seen", THING, "somebody looked in: %a is at %v", "")              \
+    X(NOT_DRAWN, "not-drawn", THING,                                           \
+      "%a fell %v too little for what was drawn, over %l", "")
 
 enum cup_reason {
 #define X(name, code, unit, text, over) CUP_REASON_##name,

@@ -88,10 +88,9 @@ static inline bool cup_form_is_bytes(uint8_t form)
 /* Checks that only some sensors have. A limit of 0 is no check.
  *   near         values below it are too near to measure (blanking): rejected
  *                as no value, but for what follows
- *   brim         at this value, or below, its tank is in its top tenth; two
- *                samples in a row that are too near are a full tank, where the
- *                last good value was no higher than that. 0: never
- *   rise_per_s   ... or could have come there since, falling so far in a second
+ *   brim         two samples in a row that are too near are its tank at the
+ *                brim, and this value; whether that is believed its span knows.
+ *                0: never
  *   jump_per_s   how much the value can move in a second
  *   stuck_ms     raw the same for this long is stuck
  *   debounce_ms  a switch has changed once it stayed changed this long
@@ -100,7 +99,6 @@ static inline bool cup_form_is_bytes(uint8_t form)
 struct cup_checks {
     cup_value near;
     cup_value brim;
-    uint32_t rise_per_s;
     uint32_t jump_per_s;
     uint32_t stuck_ms;
     uint32_t debounce_ms;

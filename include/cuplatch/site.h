@@ -111,6 +111,7 @@ struct cup_plan {
     uint32_t lapse_ms;
     uint32_t light_ms;
     cup_index checks;
+    CUP_WHERE(SPANS, cup_index spans;)
     cup_index proofs;
     cup_index per_days;
     cup_index doses;
@@ -231,6 +232,7 @@ struct cup_wall_state {
     X(struct cup_duty_state, duties, plan->duty_count, EVER, 0)                \
     X(struct cup_source_state, sources, plan->source_count, EVER, 0)           \
     X(struct cup_checks_state, checks, plan->checks, EVER, 3)                  \
+    X(struct cup_span_state, spans, CUP_IF(SPANS, plan->spans), SPANS, 0)      \
     X(struct cup_proof_state, proofs, plan->proofs, EVER, 1)                   \
     X(struct cup_per_day_state, per_days, plan->per_days, EVER, 0)             \
     X(struct cup_dose_state, doses, plan->doses, EVER, 0)                      \
@@ -352,6 +354,12 @@ cup_value cup_site_latest(const struct cup_site *site, cup_index sensor);
 
 /* Age of the last good sample behind a sensor or a tank, in ms. */
 uint32_t cup_site_age_ms(const struct cup_site *site, cup_index thing);
+
+/* What the level of a tank may be, in hundredths of a per cent; of any other
+ * thing, or where it goes by its number, both are that. Returns whether it is a
+ * span: that what was read leapt, or is held, and is not believed. */
+bool cup_site_span(const struct cup_site *site, cup_index thing, cup_value *low,
+                   cup_value *high);
 
 /* Why a pump is as it is. */
 struct cup_cause cup_site_why(const struct cup_site *site, cup_index pump);

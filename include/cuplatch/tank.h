@@ -20,6 +20,7 @@
 
 #include "curve.h"
 #include "sensor.h"
+#include "span.h"
 
 CUP_C_BEGINS
 
@@ -40,6 +41,8 @@ enum cup_tank_form {
  *   top        a distance's 0; else the sensor's height; in steps
  *   step_mm10  what a step of depth is: 1, or 10 for tanks over 6.5 m
  *   low_pct100, high_pct100  where its floats are
+ *   span       how its level may leap; null: it goes by its number. span_own is
+ *              the number of its state
  *   sensor     its sensor in the plan; of floats the lower one, and high the
  *              upper one, CUP_NONE when there is one only
  *   form       an enum cup_tank_form */
@@ -47,11 +50,13 @@ struct cup_tank {
     CUP_FLASH struct cup_curve *fill;
     CUP_WHERE(VOLUMES, CUP_FLASH struct cup_curve *volume;)
     CUP_WHERE(PRESSURES, struct cup_slope rise;)
+    CUP_WHERE(SPANS, CUP_FLASH struct cup_span *span;)
     cup_value top;
     CUP_WHERE(FLOATS, uint16_t low_pct100;)
     CUP_WHERE(FLOATS, uint16_t high_pct100;)
     cup_index sensor;
     CUP_WHERE(FLOATS, cup_index high;)
+    CUP_WHERE(SPANS, cup_index span_own;)
     uint8_t form;
     uint8_t step_mm10;
 };

@@ -39,6 +39,7 @@
     X(SEVERAL)                                                                 \
     X(SLACK)                                                                   \
     X(SOURCES)                                                                 \
+    X(SPANS)                                                                   \
     X(SPEEDS)                                                                  \
     X(STEERING)                                                                \
     X(SUPPLIES)                                                                \
@@ -270,6 +271,11 @@ extern const struct cup_site CUP_ONE_SITE;
 #define CUP_USES_SEVERAL 1
 #endif
 
+/* Levels of tanks as spans: what leapt is not believed at once. */
+#ifndef CUP_USES_SPANS
+#define CUP_USES_SPANS 1
+#endif
+
 /* Outputs that are driven in part, by a level. */
 #ifndef CUP_USES_SPEEDS
 #define CUP_USES_SPEEDS 1
@@ -336,7 +342,7 @@ extern const struct cup_site CUP_ONE_SITE;
 #if !CUP_USES_VALUES &&                                                        \
     (CUP_USES_AIR || CUP_USES_CHECKS || CUP_USES_FLOATS || CUP_USES_LAMPS ||   \
      CUP_USES_MEANS || CUP_USES_PRESSURES || CUP_USES_SETTINGS ||              \
-     CUP_USES_SEVERAL || CUP_USES_SLACK || CUP_USES_SPEEDS)
+     CUP_USES_SEVERAL || CUP_USES_SLACK || CUP_USES_SPANS || CUP_USES_SPEEDS)
 #error "these need values at every sample"
 #endif
 

@@ -21,7 +21,8 @@ CUP_C_BEGINS
     X(GO, "go")                                                                \
     X(QUIET, "quiet")                                                          \
     X(CLOCK, "clock")                                                          \
-    X(SET, "set")
+    X(SET, "set")                                                              \
+    X(IS, "is")
 
 enum cup_verb {
 #define X(name, code) CUP_VERB_##name,
@@ -37,10 +38,11 @@ struct cup_change {
     cup_index setting;
 };
 
-/*   number  HAND: for how many ms; CLOCK: s since the year 1970 began
- *   target  a pump's index; of CLEAR, from pump_count on, a duty's, too; HOLD,
- *           GO, QUIET, CLOCK and SET are for the site
- *   changes of SET, change_count of them */
+/*   number  HAND: for how many ms; CLOCK: s since the year 1970 began; IS: how
+ *           full somebody who looked in saw it, in hundredths of a per cent
+ *   target  a pump's index; of CLEAR, from pump_count on, a duty's, too; of IS
+ * a tank's; HOLD, GO, QUIET, CLOCK and SET are for the site changes of SET,
+ * change_count of them */
 struct cup_word {
     uint32_t number;
     struct cup_change changes[CUP_CHANGES_MOST];

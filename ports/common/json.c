@@ -44,9 +44,15 @@ static json_t *level(const struct cup_site *site, cup_index thing)
     json_t *json = json_pack("{s:o, s:s, s:s}", "value", value, "unit",
                              cup_unit_symbol(reading.unit), "quality",
                              cup_quality_code(reading.quality));
+    cup_value low;
+    cup_value high;
     if (reading.reason != CUP_REASON_NONE)
         json_object_set_new(json, "reason",
                             json_string(cup_reason_code(reading.reason)));
+    if (cup_site_span(site, thing, &low, &high)) {
+        json_object_set_new(json, "low", cup_json_value(low, reading.unit));
+        json_object_set_new(json, "high", cup_json_value(high, reading.unit));
+    }
     return json;
 }
 

@@ -44,7 +44,6 @@ static const char *put_checks(struct bake *bake, const struct cup_checks *at)
     struct words *words = words_begin(bake);
     VALUE(near);
     VALUE(brim);
-    NUMBER(rise_per_s);
     NUMBER(jump_per_s);
     NUMBER(stuck_ms);
     NUMBER(debounce_ms);
@@ -143,21 +142,39 @@ static void put_slope(struct words *words, const struct cup_slope *slope)
     words_close(words);
 }
 
+static const char *put_span(struct bake *bake, const struct cup_span *at)
+{
+    if (!at)
+        return NULL;
+    struct words *words = words_begin(bake);
+    NUMBER(believe_ms);
+    NUMBER(boot_ms);
+    NUMBER(lag_ms);
+    NUMBER(gains);
+    NUMBER(loses);
+    NUMBER(leap);
+    return bake_table(bake, "struct cup_span", "span", false, words);
+}
+
 static void put_tank(struct bake *bake, struct words *words,
                      const struct cup_tank *at)
 {
     const char *fill = put_curve(bake, at->fill);
     const char *volume =
         bake->uses[CUP_BLOCK_VOLUMES] ? put_curve(bake, at->volume) : NULL;
+    const char *span =
+        bake->uses[CUP_BLOCK_SPANS] ? put_span(bake, at->span) : NULL;
     words_element(words);
     words_pointer(words, "fill", fill, true);
     POINTER_WHERE(VOLUMES, volume, true);
     WHERE(PRESSURES, put_slope(words, &at->rise));
+    POINTER_WHERE(SPANS, span, true);
     VALUE(top);
     NUMBER_WHERE(FLOATS, low_pct100);
     NUMBER_WHERE(FLOATS, high_pct100);
     INDEX(sensor);
     INDEX_WHERE(FLOATS, high);
+    INDEX_WHERE(SPANS, span_own);
     NUMBER(form);
     NUMBER(step_mm10);
     words_next(words);

@@ -143,6 +143,7 @@ void bake_blocks(struct bake *bake)
                            uses[CUP_BLOCK_VOLUMES] ||
                            bake_wide_thing(plan) != CUP_NONE;
     uses[CUP_BLOCK_VALUES] = needs_values(bake);
+    uses[CUP_BLOCK_SPANS] = uses[CUP_BLOCK_VALUES] && plan->spans > 0;
     uses[CUP_BLOCK_PACES] = has_paces(plan, uses);
 }
 

@@ -139,6 +139,7 @@ void plan_make(struct cup_file *file)
     for (int kind = KIND_SENSOR + 1; kind < KIND_COUNT; kind++)
         make_kind(file, kind);
     plan_make_brims(file);
+    plan_make_spans(file);
     plan_make_watches(file);
     for (size_t i = 0; i < file->things.count; i++)
         if (file->things.list[i].kind == KIND_PUMP)

@@ -80,9 +80,10 @@ static void make_source(struct cup_file *file, const struct thing *thing)
     check_heel(file, from, below);
     plan_check_mark(file, clear, plan_number(file, from->number), true);
     add_guard(file, thing,
-              (struct cup_guard){below->number, clear->number,
-                                 plan_number(file, from->number),
-                                 CUP_GUARD_SOURCE});
+              (struct cup_guard){.mark = below->number,
+                                 .clear = clear->number,
+                                 .about = plan_number(file, from->number),
+                                 .kind = CUP_GUARD_SOURCE});
 }
 
 /* Destination */
@@ -121,9 +122,10 @@ static void make_destination(struct cup_file *file, const struct thing *thing)
                       "tank to another");
     if (into)
         add_guard(file, thing,
-                  (struct cup_guard){mark, mark - FULL_BAND,
-                                     plan_number(file, into->number),
-                                     CUP_GUARD_DESTINATION});
+                  (struct cup_guard){.mark = mark,
+                                     .clear = mark - FULL_BAND,
+                                     .about = plan_number(file, into->number),
+                                     .kind = CUP_GUARD_DESTINATION});
 }
 
 void plan_check_full(struct cup_file *file, const struct thing *pump,

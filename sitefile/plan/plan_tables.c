@@ -114,6 +114,7 @@ void plan_make_tables(struct cup_file *file)
         table(count[KIND_SENSOR] * CUP_SEVERAL_MOST, sizeof(*tables->ofs));
     plan->tanks = tables->tanks =
         table(count[KIND_TANK], sizeof(*tables->tanks));
+    tables->spans = table(count[KIND_TANK], sizeof(*tables->spans));
     plan->pumps = tables->pumps =
         table(count[KIND_PUMP], sizeof(*tables->pumps));
     tables->per_days = table(count[KIND_PUMP], sizeof(*tables->per_days));
@@ -138,6 +139,7 @@ void plan_free(struct cup_file *file)
     struct tables *tables = &file->tables;
     free(tables->sensors);
     free(tables->tanks);
+    free(tables->spans);
     free(tables->severals);
     free(tables->ofs);
     free(tables->pumps);

@@ -157,6 +157,12 @@ static const struct key tank_keys[] = {
     COUNTED("density", false, 500, 3000, "kg/m3; 1000 if not given"),
     PERCENT("heel", false, "below this a pump draws air"),
     LENGTH("blanking", false, 0, 65000, "nearer than this it cannot measure"),
+    PERCENT("leap", false,
+            "a reading farther than this from what is believed is a leap"),
+    TIME("believe", false, 1000,
+         "how long a level that leapt must hold; 15m if not given"),
+    FLOW("gains", false, "what flows in by itself at the most: rain, a hose"),
+    FLOW("loses", false, "what is taken by itself at the most: taps, animals"),
 };
 
 static const struct key pump_keys[] = {

@@ -9,8 +9,7 @@ enum {
     CHECKS_HAVE_RAW = 4,  /* `raw` and `same_ms` count */
     CHECKS_SHOWING = 8,   /* `shown` counts */
     CHECKS_BOUNCING = 16, /* a switch differs from what was accepted */
-    CHECKS_NEAR = 32,     /* the last sample was too near */
-    CHECKS_EVER = 64      /* there was a good reading before */
+    CHECKS_NEAR = 32      /* the last sample was too near */
 };
 
 /* How far the value may move in a time; saturates. */
@@ -103,22 +102,15 @@ static uint8_t judge_pulses(const struct cup_sensor_use *use, uint32_t now_ms,
     return CUP_REASON_NONE;
 }
 
-/* What is nearer than the ranger can see is the water at the brim where the
- * last good level was near it, or could have risen there since. Else it may be
- * a spider in the beam. One such sample alone says nothing. */
-static uint8_t judge_near(const struct cup_sensor_use *use, uint32_t now_ms)
+/* What is nearer than the ranger can see may be the water at the brim, or a spider
+ * in the beam: the span of its tank knows. One such sample alone says nothing. */
+static uint8_t judge_near(const struct cup_sensor_use *use)
 {
-    CUP_FLASH struct cup_checks *checks = use->sensor->checks;
     struct cup_checks_state *state = use->checks;
-    cup_value last = use->state->reading.value;
     bool again = state->flags & CHECKS_NEAR;
-    uint32_t passed = cup_elapsed(now_ms, use->state->good_ms);
     state->flags |= CHECKS_NEAR;
-    if (!again || !(state->flags & CHECKS_EVER) || checks->brim == 0)
-        return CUP_REASON_NEAR;
-    bool full = last <= checks->brim || cup_gap(last, checks->brim) <=
-                                            reach(checks->rise_per_s, passed);
-    return full ? CUP_CHECKS_FULL : CUP_REASON_NEAR;
+    return again && use->sensor->checks->brim > 0 ? CUP_CHECKS_FULL
+                                                  : CUP_REASON_NEAR;
 }
 
 uint8_t cup_checks_judge(const struct cup_sensor_use *use, uint32_t now_ms,
@@ -137,7 +129,7 @@ uint8_t cup_checks_judge(const struct cup_sensor_use *use, uint32_t now_ms,
     uint8_t reason = CUP_REASON_NONE;
     cup_value value = cup_sensor_convert(use, *stored);
     if (value < checks->near)
-        return judge_near(use, now_ms);
+        return judge_near(use);
     state->flags &= (uint16_t)~CHECKS_NEAR;
     if (checks->stuck_ms > 0)
         reason = judge_stuck(use, now_ms, *stored);
@@ -151,7 +143,6 @@ void cup_checks_steady(const struct cup_sensor_use *use, uint32_t now_ms)
     CUP_FLASH struct cup_checks *checks = use->sensor->checks;
     struct cup_checks_state *state = use->checks;
     cup_value value = use->state->reading.value;
-    state->flags |= CHECKS_EVER;
     if (checks->steady_ms == 0 || !(state->flags & CHECKS_SHOWING)) {
         state->shown = state->centre = value;
         state->band_ms = now_ms;

@@ -115,8 +115,7 @@ static void make_good(struct cup_held *reading, uint8_t reason)
 static void accept_full(const struct cup_sensor_use *use)
 {
     CUP_FLASH struct cup_checks *checks = use->sensor->checks;
-    use->state->reading.value =
-        checks->near < checks->brim ? checks->near : checks->brim;
+    use->state->reading.value = checks->brim;
     make_good(&use->state->reading, CUP_REASON_NEAR);
 }
 #else

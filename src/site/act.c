@@ -37,7 +37,8 @@ CUP_APART static uint8_t ask_guard(const struct cup_pass *pass,
                                    CUP_FLASH struct cup_guard *guard)
 {
     const struct cup_site *site = site_of(pass);
-    cup_mark value = cup_in_levels_mark(site, guard->about);
+    cup_mark value =
+        cup_in_levels_end(site, guard->about, cup_in_levels_end_for(guard));
     bool sure = guard->kind != CUP_GUARD_SOURCE ||
                 !cup_guard_remembers(guard, pass->pump) ||
                 cup_in_levels_sure(site, guard);
@@ -48,7 +49,7 @@ CUP_APART static uint8_t ask_guard(const struct cup_pass *pass,
             cup_in_weigh_to(site, guard->about, 0);
     }
     return cup_guard_step(guard, pass->pump,
-                          cup_in_levels_flags(site, guard->about), value, sure);
+                          cup_in_levels_sound(site, guard->about), value, sure);
 }
 
 /* What was told says no no more, whether or not another does now. */
@@ -155,7 +156,7 @@ static bool must_go_on(const struct cup_pass *pass,
         cup_is_over(pass->now, &pump->since_ms, &pass->pump_plan->shortest_ms))
         return false;
     cup_index keep = site->plan->duties[pump->duty].keep;
-    return keep == CUP_NONE || cup_in_levels_usable(site, keep);
+    return keep == CUP_NONE || cup_in_levels_decides(site, keep);
 }
 
 #if CUP_USES_ROUTES
@@ -202,6 +203,10 @@ static uint8_t stop_cause(struct cup_pass *pass, struct cup_pump_state *pump)
     CUP_WHERE(PROOFS, {
         if (reason == CUP_REASON_NONE && pass->pump_plan->proof)
             reason = check_proof(pass, pump);
+    })
+    CUP_WHERE(SPANS, {
+        if (reason == CUP_REASON_NONE)
+            reason = cup_in_spans_drawn(pass);
     })
     return reason;
 }
@@ -251,7 +256,9 @@ CUP_APART static void switch_pump(struct cup_pass *pass, bool on)
 /* A run that failed: too long, or nothing moved. */
 static bool is_failure(uint8_t reason)
 {
-    return reason >= CUP_REASON_LONGEST && reason <= CUP_REASON_PROOF_UNSURE;
+    return (reason >= CUP_REASON_LONGEST &&
+            reason <= CUP_REASON_PROOF_UNSURE) ||
+           CUP_IF(SPANS, reason == CUP_REASON_NOT_DRAWN);
 }
 
 /* A duty that is done has its water; a proof knows better. */

@@ -77,6 +77,7 @@ void cup_in_bind_begin(const struct cup_site *site, uint32_t now_ms)
     struct cup_sensor_state *state = site->sensors;
     for (cup_index i = 0; i < plan->sensor_count; i++, state++)
         cup_sensor_boot(&plan->sensors[i], state, now_ms);
+    CUP_WHERE(SPANS, cup_in_spans_begin(site, now_ms);)
     for (cup_index i = 0; i < plan->pump_count; i++)
         begin_pump(site, i, now_ms);
     for (cup_index i = 0; CUP_USES_PER_DAYS && i < plan->per_days; i++)

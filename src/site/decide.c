@@ -139,11 +139,13 @@ static void tell_lost(struct cup_pass *pass, cup_index i,
                       struct cup_sensor_state *state)
 {
     state->reading.flags ^= CUP_READING_LOST;
-    if (state->reading.flags & CUP_READING_LOST)
+    if (state->reading.flags & CUP_READING_LOST) {
+        CUP_WHERE(SPANS, cup_in_spans_lose(site_of(pass), i);)
         cup_in_why_lost(pass, i, CUP_REASON_READING_LOST, 0);
-    else
+    } else {
         cup_in_because_values(pass, CUP_REASON_READABLE, i,
                               cup_in_levels_value(site_of(pass), i), 0);
+    }
     cup_in_tell(pass, i, CUP_KIND_QUALITY);
 }
 
@@ -175,6 +177,7 @@ static void measure(struct cup_pass *pass)
             tell_lost(pass, i, state);
     }
     CUP_WHERE(SEVERAL, if (plan->severals > 0) cup_in_parts_tell(pass);)
+    CUP_WHERE(SPANS, if (plan->spans > 0) cup_in_spans_tell(pass);)
     if (CUP_USES_QUIET)
         site->quiet->alive_ms = alive_for(site, pass->now);
     for (unsigned left = CUP_USES_SLACK ? cup_pump_thing(plan, 0) : 0; left > 0;

@@ -31,16 +31,18 @@ static bool is_new(const struct cup_site *site, cup_index thing)
     return cup_in_levels_behind(site, thing)->reading.flags & CUP_READING_NEW;
 }
 
-/* Steps a latch by what it looks at. */
+/* Steps a latch by what it looks at, and the end of that which does least harm.
+ */
 static void step_latch(struct cup_pass *pass,
                        CUP_NUMBERS struct cup_latch *latch,
-                       struct cup_latch_state *state, cup_index about)
+                       struct cup_latch_state *state, cup_index about,
+                       enum cup_end end)
 {
     const struct cup_site *site = site_of(pass);
-    cup_mark value = cup_in_levels_mark(site, about);
-    cup_mark shown = cup_in_levels_shown(site, about);
+    cup_mark value = cup_in_levels_end(site, about, end);
+    cup_mark shown = cup_in_levels_shown_end(site, about, end);
     uint32_t left = cup_duty_step(latch, state, pass->now,
-                                  cup_in_levels_usable(site, about), value,
+                                  cup_in_levels_decides(site, about), value,
                                   shown, is_new(site, about));
     if (CUP_USES_SLACK)
         cup_in_weigh_latch(site, about, value, shown, latch, state);
@@ -56,9 +58,10 @@ static void step_also(struct cup_pass *pass)
     struct cup_latch_state *state = &site->alsos[pass->duty->also_own];
     struct cup_latch room;
     bool first = pass->latch->on;
-    step_latch(pass, cup_latch_of(&also->latch, &room), state, also->about);
-    bool usable = cup_in_levels_usable(site, also->about) &&
-                  cup_in_levels_usable(site, pass->duty->keep);
+    step_latch(pass, cup_latch_of(&also->latch, &room), state, also->about,
+               cup_in_levels_end_of(&also->latch));
+    bool usable = cup_in_levels_decides(site, also->about) &&
+                  cup_in_levels_decides(site, pass->duty->keep);
     bool goes_on = also->both_stop && state->own[0] && (first || state->on);
     state->own[0] = usable && ((first && state->on) || goes_on);
 }
@@ -114,9 +117,9 @@ static void step_dose(struct cup_pass *pass)
     const uint8_t was = state->own[CUP_DOSE_PHASE];
     const bool running = runs_by_itself(pass);
     if (is_new(site, keep))
-        cup_dose_see(
-            doses, state,
-            cup_latch_past_stop(marks, cup_in_levels_mark(site, keep)));
+        cup_dose_see(doses, state,
+                     cup_latch_past_stop(
+                         marks, cup_in_levels_end(site, keep, CUP_END_HIGH)));
     if (CUP_USES_STEERING && running)
         take_over_dose(pass, doses);
     uint32_t left = cup_dose_step(dose, doses, state, pass->now, running);
@@ -168,9 +171,9 @@ static bool is_reached(const struct cup_site *site,
 {
     if (turn->until == CUP_NONE)
         return false;
-    cup_mark value = cup_in_levels_mark(site, turn->until);
+    cup_mark value = cup_in_levels_end(site, turn->until, CUP_END_HIGH);
     bool reached =
-        cup_in_levels_usable(site, turn->until) &&
+        cup_in_levels_decides(site, turn->until) &&
         cup_has_crossed(&turn->until_above, &turn->until_side, value);
     if (CUP_USES_SLACK) {
         cup_mark passed = CUP_AS_MARK(CUP_COUNTS(turn->until_above) + !reached);
@@ -219,7 +222,7 @@ static void step_keep(struct cup_pass *pass)
         CUP_IF(SETTINGS, site_of(pass)->pass->altered > 0)
             ? cup_in_settings_latch(site_of(pass), pass->d, &room)
             : cup_latch_of(&pass->duty->latch, &room);
-    step_latch(pass, latch, pass->latch, pass->duty->keep);
+    step_latch(pass, latch, pass->latch, pass->duty->keep, CUP_END_HIGH);
     CUP_WHERE(ALSOS, if (pass->duty->also) step_also(pass);)
     CUP_WHERE(DOSES, {
         if (pass->duty->dose && (!CUP_USES_QUIET || has_session(pass)))
@@ -252,19 +255,20 @@ static void check_hand(struct cup_pass *pass)
     if (CUP_IF(TURNS, pass->duty->turn) ||
         !cup_pump_is(pass->pump, CUP_PUMP_IS_ON) ||
         cup_pump_is(pass->pump, CUP_PUMP_PAST_STOP) ||
-        !cup_in_levels_usable(site_of(pass), keep))
+        !cup_in_levels_decides(site_of(pass), keep))
         return;
     CUP_NUMBERS struct cup_latch *latch = cup_in_pass_latch(pass, &room);
-    cup_mark level = cup_in_levels_mark(site_of(pass), keep);
+    cup_mark level = cup_in_levels_end(site_of(pass), keep, CUP_END_HIGH);
     if (CUP_USES_SLACK)
         cup_in_weigh_marks(site_of(pass), keep, level, latch->stop,
                            latch->stop);
     if (!cup_latch_past_stop(latch, level))
         return;
     cup_pump_set(pass->pump, CUP_PUMP_PAST_STOP, true);
-    cup_in_because_values(pass, CUP_REASON_HAND_PAST, keep,
-                          cup_in_levels_value(site_of(pass), keep),
-                          CUP_TOLD(latch, stop));
+    cup_in_because_values(
+        pass, CUP_REASON_HAND_PAST, keep,
+        cup_in_levels_end_value(site_of(pass), keep, CUP_END_HIGH),
+        CUP_TOLD(latch, stop));
     cup_in_tell_pump(pass, CUP_KIND_ALERT);
 }
 #endif
@@ -295,7 +299,7 @@ static bool wants(const struct cup_site *site, CUP_FLASH struct cup_duty *duty,
             return cup_turn_asks(&site->turns[cup_in_pass_own(
                        site->plan->turns, duty->turn_own)]) &&
                    (duty->keep == CUP_NONE ||
-                    cup_in_levels_usable(site, duty->keep));
+                    cup_in_levels_decides(site, duty->keep));
     })
     bool asks = state->on;
     CUP_WHERE(ALSOS, if (duty->also) asks = site->alsos[duty->also_own].own[0];)

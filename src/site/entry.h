@@ -20,7 +20,8 @@
     X(PER_DAY, 10)                                                             \
     X(DOSE, 3)                                                                 \
     X(TURN, 9)                                                                 \
-    X(SET, 13)
+    X(SET, 13)                                                                 \
+    X(LEVEL, 3)
 
 #define ITEM_OF(name, bytes) ITEM_##name,
 #define ITEM_SIZE(name, bytes) what == ITEM_##name ? (bytes):

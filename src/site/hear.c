@@ -39,8 +39,8 @@ void cup_site_hear(const struct cup_site *site, cup_index sensor,
         return;
     cup_in_hear_first(site, now_ms);
     struct cup_sensor_use use = cup_in_pass_use(site, sensor);
-    struct cup_before was = cup_in_weigh_before(&use);
     uint32_t now = cup_in_pass_time(site->pass, now_ms);
+    struct cup_before was = cup_in_weigh_before(&use, now);
     cup_sensor_hear(&use, now, sample);
     cup_in_weigh_after(site, sensor, &use, &was);
     CUP_WHERE(SEVERAL, hear_whole(site, use.sensor->part_of, now);)
@@ -54,9 +54,9 @@ void cup_site_hear_bytes(const struct cup_site *site, cup_index sensor,
         return;
     cup_in_hear_first(site, now_ms);
     struct cup_sensor_use use = cup_in_pass_use(site, sensor);
-    struct cup_before was = cup_in_weigh_before(&use);
     cup_index own = use.sensor->stream_own;
     uint32_t now = cup_in_pass_time(site->pass, now_ms);
+    struct cup_before was = cup_in_weigh_before(&use, now);
     cup_sensor_hear_bytes(&use, own == CUP_NONE ? NULL : &site->streams[own],
                           now, bytes, count);
     cup_in_weigh_after(site, sensor, &use, &was);

@@ -93,6 +93,42 @@ struct cup_reading cup_in_levels_by_floats(const struct cup_site *site,
 /* Whether a thing is such a tank, and its floats contradict each other. */
 bool cup_in_levels_differ(const struct cup_site *site, cup_index thing);
 
+/* The span of a tank; null where there is none. */
+#if CUP_USES_SPANS
+static inline struct cup_span_state *
+cup_in_spans_of(const struct cup_site *site, cup_index thing)
+{
+    if (thing < site->plan->sensor_count)
+        return NULL;
+    CUP_FLASH struct cup_tank *tank = cup_tank_of(site->plan, thing);
+    return tank->span ? &site->spans[tank->span_own] : NULL;
+}
+#endif
+
+struct cup_pass;
+
+/* spans.c: a sample, or none, of the sensor of tanks; a pump begins or ceases
+ * to move them; their sensor was lost; what came of it is told. True when it
+ * may decide something. */
+bool cup_in_spans_hear(const struct cup_site *site, cup_index tank,
+                       const struct cup_sensor_use *use, uint32_t now);
+void cup_in_spans_switch(const struct cup_site *site,
+                         CUP_FLASH struct cup_pump *pump, bool on);
+void cup_in_spans_lose(const struct cup_site *site, cup_index sensor);
+void cup_in_spans_begin(const struct cup_site *site, uint32_t now_ms);
+void cup_in_spans_tell(struct cup_pass *pass);
+
+/* Why the pump looked at, which runs, has failed by the level that it draws
+ * from: NONE when it has not. And what that was is forgotten, by a person. */
+uint8_t cup_in_spans_drawn(struct cup_pass *pass);
+void cup_in_spans_clear(const struct cup_site *site, cup_index pump);
+
+struct cup_word;
+
+/* A person looked into a tank, and says how full it is. */
+void cup_in_spans_see(const struct cup_site *site, uint32_t now,
+                      const struct cup_word *word);
+
 /* The sensor behind a sensor or a tank, and what is known of it. */
 static CUP_LEAN cup_index cup_in_levels_sensor(const struct cup_site *site,
                                                cup_index thing)
@@ -121,6 +157,20 @@ static CUP_TINY uint8_t cup_in_levels_flags(const struct cup_site *site,
     return cup_in_levels_behind(site, thing)->reading.flags;
 }
 
+/* The same for what decides: a tank of which nothing is believed yet has no
+ * level. */
+static inline uint8_t cup_in_levels_sound(const struct cup_site *site,
+                                          cup_index thing)
+{
+    uint8_t flags = cup_in_levels_flags(site, thing);
+    CUP_WHERE(SPANS, {
+        const struct cup_span_state *span = cup_in_spans_of(site, thing);
+        if (span && !cup_span_is(span, CUP_SPAN_KNOWN))
+            flags &= (uint8_t)~CUP_READING_KNOWN;
+    })
+    return flags;
+}
+
 /* What marks are compared with, of a sensor or a tank. */
 static inline cup_mark cup_in_levels_mark(const struct cup_site *site,
                                           cup_index thing)
@@ -133,10 +183,48 @@ static inline cup_mark cup_in_levels_mark(const struct cup_site *site,
         cup_in_levels_behind(site, thing)->reading.value);
 }
 
+/* What a decision takes of a level: the end of its span that does least harm.
+ * Of what has none, what marks are compared with. */
+enum cup_end { CUP_END_LOW, CUP_END_HIGH };
+
+static inline cup_mark cup_in_levels_end(const struct cup_site *site,
+                                         cup_index thing, enum cup_end end)
+{
+    (void)end;
+    CUP_WHERE(SPANS, {
+        const struct cup_span_state *span = cup_in_spans_of(site, thing);
+        if (span)
+            return end == CUP_END_LOW ? span->low : span->high;
+    })
+    return cup_in_levels_mark(site, thing);
+}
+
+/* The end that keeps a second condition from asking: the upper one of what must
+ * be low, the lower one of what must be high. */
+static inline enum cup_end
+cup_in_levels_end_of(CUP_FLASH struct cup_latch *latch)
+{
+    return CUP_COUNTS(latch->start) < CUP_COUNTS(latch->stop) ? CUP_END_HIGH
+                                                              : CUP_END_LOW;
+}
+
+/* The end that a guard looks at: of a source what may be left in it. */
+static inline enum cup_end
+cup_in_levels_end_for(CUP_FLASH struct cup_guard *guard)
+{
+    return guard->kind == CUP_GUARD_DESTINATION ? CUP_END_HIGH : CUP_END_LOW;
+}
+
 /* Whether the level of a source is more than one sample's word: it is not
  * smoothed, or without its best sample it would be clear, too; in levels.c. */
 bool cup_in_levels_sure(const struct cup_site *site,
                         CUP_FLASH struct cup_guard *guard);
+
+static inline bool cup_in_levels_decides(const struct cup_site *site,
+                                         cup_index thing)
+{
+    return cup_in_levels_sound(site, thing) & CUP_READING_KNOWN;
+}
 
 static CUP_TINY bool cup_in_levels_usable(const struct cup_site *site,
                                           cup_index thing)
@@ -159,10 +247,29 @@ static inline cup_mark cup_in_levels_shown(const struct cup_site *site,
     return cup_in_levels_mark(site, thing);
 }
 
-/* levels.c, too: the value of such a thing, to be told; what tells of a tank's
+/* The same for what starts things: of a level that did not leap, as it is
+ * shown.
+ */
+static inline cup_mark cup_in_levels_shown_end(const struct cup_site *site,
+                                               cup_index thing,
+                                               enum cup_end end)
+{
+    (void)end;
+    CUP_WHERE(SPANS, {
+        const struct cup_span_state *span = cup_in_spans_of(site, thing);
+        if (span && cup_span_is_wide(span))
+            return end == CUP_END_LOW ? span->low : span->high;
+    })
+    return cup_in_levels_shown(site, thing);
+}
+
+/* levels.c, too: the value of such a thing, to be told, and of an end of it;
+ * what tells of a tank's
  * depth in mm10, or a sensor's value, for proofs and watches; the tank that a
  * guard looks at, null when that is none. */
 cup_value cup_in_levels_value(const struct cup_site *site, cup_index thing);
+cup_value cup_in_levels_end_value(const struct cup_site *site, cup_index thing,
+                                  enum cup_end end);
 cup_value cup_in_levels_depth(const struct cup_site *site, cup_index thing);
 struct cup_tank_state *cup_in_levels_guarded(const struct cup_site *site,
                                              CUP_FLASH struct cup_guard *guard);
@@ -174,9 +281,11 @@ struct cup_tank_state *cup_in_levels_guarded(const struct cup_site *site,
 struct cup_before {
     cup_mark value;
     cup_mark shown;
+    CUP_WHERE(SPANS, uint32_t now;)
     uint8_t flags;
 };
-struct cup_before cup_in_weigh_before(const struct cup_sensor_use *use);
+struct cup_before cup_in_weigh_before(const struct cup_sensor_use *use,
+                                      uint32_t now);
 void cup_in_weigh_after(const struct cup_site *site, cup_index sensor,
                         const struct cup_sensor_use *use,
                         const struct cup_before *was);

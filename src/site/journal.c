@@ -187,6 +187,23 @@ static void put_setting(struct pen *pen, const struct cup_site *site,
 }
 #endif
 
+#if CUP_USES_SPANS
+/* What is believed of a tank, and whether it was full; 0xFFFF: nothing. */
+static void put_level(struct pen *pen, const struct cup_site *site, cup_index i)
+{
+    CUP_FLASH struct cup_tank *tank = &site->plan->tanks[i];
+    uint8_t bytes[3];
+    if (!tank->span)
+        return;
+    const struct cup_span_state *state = &site->spans[tank->span_own];
+    bool known = cup_span_is(state, CUP_SPAN_KNOWN);
+    put16(bytes, known ? (uint32_t)state->belief : UINT16_MAX);
+    bytes[2] = (uint8_t)(state->flags & (CUP_SPAN_BRIM | CUP_SPAN_PERSON));
+    put_item(pen, site->plan->keys[cup_tank_thing(site->plan, i)], ITEM_LEVEL,
+             bytes);
+}
+#endif
+
 static void put_items(struct pen *pen, const struct cup_site *site)
 {
     CUP_FLASH struct cup_plan *plan = site->plan;
@@ -204,6 +221,10 @@ static void put_items(struct pen *pen, const struct cup_site *site)
         for (cup_index i = 0; i < plan->setting_count; i++)
             put_setting(pen, site, i);
     })
+    CUP_WHERE(SPANS, {
+        for (cup_index i = 0; i < plan->tank_count; i++)
+            put_level(pen, site, i);
+    })
 }
 
 static uint32_t size_of(uint8_t what, uint32_t count)
@@ -216,7 +237,8 @@ static uint32_t items_size(CUP_FLASH struct cup_plan *plan)
     return size_of(ITEM_SITE, 1) + size_of(ITEM_PUMP, plan->pump_count) +
            size_of(ITEM_PER_DAY, plan->per_days) +
            size_of(ITEM_DOSE, plan->doses) + size_of(ITEM_TURN, plan->turns) +
-           size_of(ITEM_SET, plan->setting_count);
+           size_of(ITEM_SET, plan->setting_count) +
+           size_of(ITEM_LEVEL, CUP_IF(SPANS, plan->spans));
 }
 
 uint32_t cup_journal_size(CUP_FLASH struct cup_plan *plan)

@@ -11,6 +11,7 @@ void cup_in_movers_count(const struct cup_site *site,
         if (tank)
             tank->movers = (cup_few)(tank->movers + by);
     }
+    CUP_WHERE(SPANS, cup_in_spans_switch(site, plan, in);)
     CUP_WHERE(AT_ONCE, {
         if (plan->group < site->plan->group_count)
             site->groups[plan->group] =

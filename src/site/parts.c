@@ -49,7 +49,7 @@ void cup_in_parts_hear(const struct cup_site *site, cup_index sensor,
 {
     struct cup_sensor_use use = cup_in_pass_use(site, sensor);
     CUP_FLASH struct cup_several *several = use.sensor->several;
-    struct cup_before was = cup_in_weigh_before(&use);
+    struct cup_before was = cup_in_weigh_before(&use, now);
     struct cup_sample sample = {.reject = CUP_REASON_NO_ANSWER};
     struct heard heard = {.count = 0};
     listen(site, several, &heard);

@@ -127,6 +127,13 @@ static CUP_FLASH char *plan_of_tank(const struct plan_look *look,
     }
     CHECK_HOLDS(has_curve(tank->fill), "has no curve of its fill");
     CHECK_HOLDS(tank->step_mm10 >= 1, "step_mm10 is 0");
+    CUP_WHERE(SPANS, {
+        CHECK_HOLDS(!tank->span || tank->span_own < look->plan->spans,
+                    "span_own is past the plan's spans");
+        CHECK_HOLDS(!tank->span ||
+                        (tank->span->leap > 0 && tank->span->believe_ms > 0),
+                    "its span has no leap or no time to believe another level");
+    })
     return NULL;
 }
 

@@ -38,7 +38,7 @@ enum cup_error cup_port_ask(struct cup_port *port, const struct cup_site *site,
          i++, sensor++, state++) {
         struct cup_sensor_use use = cup_in_pass_use_by(site, i, sensor, state);
         CUP_WHERE(PACES, if (!must_answer(&use, now)) continue;)
-        struct cup_before was = cup_in_weigh_before(&use);
+        struct cup_before was = cup_in_weigh_before(&use, now);
         cup_sensor_hear(&use, now, cup_port_sample(port, i));
         cup_in_weigh_after(site, i, &use, &was);
     }

@@ -189,6 +189,22 @@ static void take_of_duty(const struct note *note, uint8_t what)
     }
 }
 
+#if CUP_USES_SPANS
+/* What was believed is held against what is read; a tank that was full is so
+ * while its water is too near to be seen. */
+static void take_level(const struct note *note)
+{
+    CUP_FLASH struct cup_plan *plan = note->site->plan;
+    uint32_t level = get16(note->bytes);
+    for (cup_index i = 0; i < plan->tank_count; i++)
+        if (plan->tanks[i].span && level <= CUP_SPAN_FULL &&
+            plan->keys[cup_tank_thing(plan, i)] == note->key)
+            cup_span_believe(&note->site->spans[plan->tanks[i].span_own],
+                             note->now, (int32_t)level,
+                             note->bytes[2] & CUP_SPAN_PERSON);
+}
+#endif
+
 static void take_site(const struct note *note)
 {
     if (note->bytes[0])
@@ -205,7 +221,8 @@ static void take_item(const struct note *note, uint8_t what)
         take_site(note);
     if (what == ITEM_PUMP || what == ITEM_PER_DAY)
         take_of_pump(note, what);
-    if (what >= ITEM_DOSE)
+    CUP_WHERE(SPANS, if (what == ITEM_LEVEL) take_level(note);)
+    if (what >= ITEM_DOSE && what <= ITEM_SET)
         take_of_duty(note, what);
 }
 

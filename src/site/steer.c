@@ -30,6 +30,17 @@ static enum cup_error may_site(const struct cup_site *site,
                : CUP_OK;
 }
 
+#if CUP_USES_SPANS
+/* A person may say how full a tank is that has a span; floats show it. */
+static enum cup_error may_level(CUP_FLASH struct cup_plan *plan,
+                                const struct cup_word *word)
+{
+    if (word->target >= plan->tank_count || !plan->tanks[word->target].span)
+        return CUP_ERROR_NAME;
+    return word->number <= CUP_TANK_FULL ? CUP_OK : CUP_ERROR_RANGE;
+}
+#endif
+
 static enum cup_error may_say(const struct cup_site *site,
                               const struct cup_said *said)
 {
@@ -37,6 +48,8 @@ static enum cup_error may_say(const struct cup_site *site,
     const struct cup_word *word = said->word;
     if (word->verb >= CUP_VERB_COUNT)
         return CUP_ERROR_NAME;
+    if (word->verb == CUP_VERB_IS)
+        return CUP_IF_ELSE(SPANS, may_level(plan, word), CUP_ERROR_NAME);
     if (word->verb >= CUP_VERB_HOLD)
         return may_site(site, said);
     if (word->verb == CUP_VERB_CLEAR)
@@ -106,6 +119,7 @@ static void clear(const struct cup_site *site, cup_index target)
         return;
     }
     struct cup_pump_state *pump = &site->pumps[target];
+    CUP_WHERE(SPANS, cup_in_spans_clear(site, target);)
     cup_pump_clear(pump);
     cup_pump_set(pump, CUP_PUMP_IS_CLEARED, true);
 }
@@ -137,6 +151,12 @@ static void obey(const struct cup_site *site, uint32_t now_ms,
     CUP_WHERE(LAMPS, {
         if (word->verb == CUP_VERB_QUIET) {
             site->pass->mood |= CUP_MOOD_QUIET | CUP_MOOD_QUIETED;
+            return;
+        }
+    })
+    CUP_WHERE(SPANS, {
+        if (word->verb == CUP_VERB_IS) {
+            cup_in_spans_see(site, cup_in_pass_time(site->pass, now_ms), word);
             return;
         }
     })

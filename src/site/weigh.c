@@ -71,8 +71,10 @@ static void fill_tank(const struct cup_site *site,
 
 /* News */
 
-static bool tank_is_news(const struct cup_site *site, cup_index i)
+static bool tank_is_news(const struct cup_site *site, cup_index i,
+                         const struct cup_sensor_use *use, uint32_t now)
 {
+    (void)use, (void)now;
     CUP_FLASH struct cup_tank *tank = &site->plan->tanks[i];
     struct cup_tank_state *state = &site->tanks[i];
     cup_value value = state->value;
@@ -84,7 +86,8 @@ static bool tank_is_news(const struct cup_site *site, cup_index i)
         }
     })
     fill_tank(site, tank, state);
-    if (!CUP_USES_SLACK)
+    bool spans = CUP_IF(SPANS, cup_in_spans_hear(site, i, use, now));
+    if (!CUP_USES_SLACK || spans)
         return true;
     uint32_t far = cup_gap(value, state->value);
     if (CUP_USES_CHECKS && shown != value) /* it is held steady */
@@ -93,7 +96,8 @@ static bool tank_is_news(const struct cup_site *site, cup_index i)
 }
 
 /* Fills the tanks that a sensor tells of; true when one of them is news. */
-static bool tell_tanks(const struct cup_site *site, cup_index sensor)
+static bool tell_tanks(const struct cup_site *site, cup_index sensor,
+                       const struct cup_sensor_use *use, uint32_t now)
 {
     bool news = false;
     CUP_FLASH struct cup_tank *tank = site->plan->tanks;
@@ -101,17 +105,35 @@ static bool tell_tanks(const struct cup_site *site, cup_index sensor)
         if (tank->sensor == sensor ||
             CUP_IF(FLOATS,
                    tank->form == CUP_TANK_FLOATS && tank->high == sensor))
-            news |= tank_is_news(site, i);
+            news |= tank_is_news(site, i, use, now);
     return news;
 }
 
 #endif
 
-struct cup_before cup_in_weigh_before(const struct cup_sensor_use *use)
+#if CUP_USES_SPANS
+/* A rejected sample says nothing, but that the level is held: what is drawn
+ * meanwhile counts. */
+static void miss_tanks(const struct cup_site *site, cup_index sensor,
+                       const struct cup_sensor_use *use, uint32_t now)
 {
+    bool news = false;
+    for (cup_index i = 0; i < site->plan->tank_count; i++)
+        if (site->plan->tanks[i].sensor == sensor && site->plan->tanks[i].span)
+            news |= cup_in_spans_hear(site, i, use, now);
+    if (news)
+        cup_set_bits(&site->pass->flags, PASS_TOUCHED, true);
+}
+#endif
+
+struct cup_before cup_in_weigh_before(const struct cup_sensor_use *use,
+                                      uint32_t now)
+{
+    (void)now;
     struct cup_before was = {.value = use->state->reading.value,
                              .flags = use->state->reading.flags};
     CUP_WHERE(CHECKS, if (use->checks) was.shown = use->checks->shown;)
+    CUP_WHERE(SPANS, was.now = now;)
     return was;
 }
 
@@ -137,10 +159,13 @@ void cup_in_weigh_after(const struct cup_site *site, cup_index sensor,
                         const struct cup_before *was)
 {
     struct cup_held *now = &use->state->reading;
-    if (!(now->flags & CUP_READING_NEW))
+    if (now->quality != CUP_QUALITY_GOOD || !(now->flags & CUP_READING_NEW)) {
+        CUP_WHERE(SPANS, miss_tanks(site, sensor, use, was->now);)
         return; /* a rejected sample says nothing */
+    }
     bool news = false;
-    CUP_WHERE(VALUES, news = tell_tanks(site, sensor);)
+    CUP_WHERE(VALUES,
+              news = tell_tanks(site, sensor, use, CUP_IF(SPANS, was->now));)
     if (!CUP_USES_SLACK || sensor_is_news(site, sensor, use, was))
         news = true;
     if (news)

@@ -59,11 +59,13 @@ uint8_t cup_in_why_guard(struct cup_pass *pass, uint8_t reason)
     CUP_FLASH struct cup_guard *guard = cup_guard_of(pass->pump_plan, reason);
     if (!guard)
         return day_cause(pass, reason);
-    if (!cup_in_levels_usable(site_of(pass), guard->about))
+    if (!cup_in_levels_decides(site_of(pass), guard->about))
         return cup_in_why_lost(pass, guard->about, reason, reason);
+    enum cup_end end = cup_in_levels_end_for(guard);
     return cup_guard_cause(
-        guard, reason, cup_in_levels_mark(site_of(pass), guard->about),
-        cup_in_levels_value(site_of(pass), guard->about), &pass->event.cause);
+        guard, reason, cup_in_levels_end(site_of(pass), guard->about, end),
+        cup_in_levels_end_value(site_of(pass), guard->about, end),
+        &pass->event.cause);
 }
 
 uint8_t cup_in_why_rest(struct cup_pass *pass)
@@ -83,9 +85,10 @@ static uint8_t ended_cause(struct cup_pass *pass,
     if (site->turns[cup_in_pass_own(site->plan->turns, pass->duty->turn_own)]
                 .left_ms > 0 &&
         turn->until != CUP_NONE)
-        return cup_in_because_values(pass, CUP_REASON_REACHED, turn->until,
-                                     cup_in_levels_value(site, turn->until),
-                                     CUP_TOLD(turn, until_above));
+        return cup_in_because_values(
+            pass, CUP_REASON_REACHED, turn->until,
+            cup_in_levels_end_value(site, turn->until, CUP_END_HIGH),
+            CUP_TOLD(turn, until_above));
     return cup_in_because_of(pass, CUP_REASON_GIVEN,
                              cup_duty_thing(site->plan, pass->d),
                              (int32_t)turn->run_ms, 0);
@@ -114,10 +117,11 @@ static uint8_t also_cause(struct cup_pass *pass)
     CUP_FLASH struct cup_also *also = pass->duty->also;
     struct cup_latch room;
     struct cup_cause *cause = &pass->event.cause;
+    enum cup_end end = cup_in_levels_end_of(&also->latch);
     cup_latch_cause(cup_latch_of(&also->latch, &room),
                     &site->alsos[pass->duty->also_own],
-                    cup_in_levels_mark(site, also->about),
-                    cup_in_levels_value(site, also->about), cause);
+                    cup_in_levels_end(site, also->about, end),
+                    cup_in_levels_end_value(site, also->about, end), cause);
     if (cause->reason == CUP_REASON_NO_NEED)
         cause->reason = CUP_REASON_ALSO_NOT;
     cause->about = also->about;
@@ -150,8 +154,9 @@ static uint8_t keep_cause(struct cup_pass *pass)
     if (cause->reason == CUP_REASON_NONE) {
         struct cup_latch room;
         cup_latch_cause(cup_in_pass_latch(pass, &room), pass->latch,
-                        cup_in_levels_mark(site, keep),
-                        cup_in_levels_value(site, keep), cause);
+                        cup_in_levels_end(site, keep, CUP_END_HIGH),
+                        cup_in_levels_end_value(site, keep, CUP_END_HIGH),
+                        cause);
     }
     if (CUP_IF(LINES, pass->duty->line) &&
         cause->reason == CUP_REASON_ABOVE_STOP)
@@ -166,11 +171,11 @@ cup_index cup_in_why_without(const struct cup_pass *pass, uint8_t flag)
 {
     const struct cup_site *site = site_of(pass);
     cup_index keep = pass->duty->keep;
-    if (keep != CUP_NONE && !(cup_in_levels_flags(site, keep) & flag))
+    if (keep != CUP_NONE && !(cup_in_levels_sound(site, keep) & flag))
         return keep;
     CUP_WHERE(ALSOS, {
         CUP_FLASH struct cup_also *also = pass->duty->also;
-        if (also && !(cup_in_levels_flags(site, also->about) & flag))
+        if (also && !(cup_in_levels_sound(site, also->about) & flag))
             return also->about;
     })
     return CUP_NONE;

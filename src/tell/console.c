@@ -59,6 +59,22 @@ static void add_litres(struct answer *answer, cup_index i)
 }
 #endif
 
+#if CUP_USES_SPANS
+/* What a level may be, where that is not its number alone. */
+static void add_span(struct answer *answer, cup_index i)
+{
+    cup_value low;
+    cup_value high;
+    if (!cup_site_span(answer->site, i, &low, &high))
+        return;
+    add(answer, CUP_TEXT(", may be "));
+    add_value(answer, low, CUP_UNIT_PERCENT);
+    add(answer, CUP_TEXT(" to "));
+    add_value(answer, high, CUP_UNIT_PERCENT);
+    add(answer, CUP_TEXT(": not believed yet"));
+}
+#endif
+
 static void add_level(struct answer *answer, cup_index i)
 {
     struct cup_reading reading = cup_site_reading(answer->site, i);
@@ -73,6 +89,7 @@ static void add_level(struct answer *answer, cup_index i)
         add(answer, CUP_TEXT(": "));
         add(answer, cup_reason_code(reading.reason));
     }
+    CUP_WHERE(SPANS, add_span(answer, i);)
 }
 
 static void ask_levels(struct answer *answer)

@@ -268,7 +268,7 @@ size_t cup_say_event(char *text, size_t size, CUP_FLASH struct cup_plan *plan,
 /* What would end it, where the sentence does not say so by itself. */
 #define ENDS(X)                                                                \
     X(ITSELF, "")                                                              \
-    X(ANSWERS, ", until it answers")                                           \
+    X(ANSWERS, ", until it answers steadily")                                  \
     X(OBEYS, ", until it obeys")                                               \
     X(NEXT_DAY, ", until the day is over")                                     \
     X(CLEARED, ", until it is, or cleared")                                    \

@@ -374,6 +374,38 @@ static CUP_FLASH char *read_number(const char **text, struct cup_word *word)
                                        "clock 2031-04-02T06:00:00");
 }
 
+static CUP_FLASH char *read_steering(CUP_FLASH struct cup_plan *plan,
+                                     const struct token *who, const char **text,
+                                     struct cup_word *word)
+{
+    CUP_FLASH char *wrong = read_target(plan, who, word);
+    if (!wrong && (word->verb == CUP_VERB_HAND || word->verb == CUP_VERB_CLOCK))
+        wrong = read_number(text, word);
+    return wrong;
+}
+
+/* "header is 80%": what somebody saw who looked in. */
+static CUP_FLASH char *read_level(CUP_FLASH struct cup_plan *plan,
+                                  const struct token *who, const char **text,
+                                  struct cup_word *word)
+{
+    struct token number;
+    int32_t level;
+    for (cup_index i = 0; i < plan->tank_count; i++) {
+        if (!is_word(who, cup_thing_name(plan, cup_tank_thing(plan, i))))
+            continue;
+        if (!next_token(text, &number) ||
+            !read_quantity(&number, CUP_UNIT_PERCENT, &level) || level < 0 ||
+            level > CUP_TANK_FULL)
+            return CUP_TEXT("expected how full it is, 0% to 100%, such as: "
+                            "header is 80%");
+        word->target = i;
+        word->number = (uint32_t)level;
+        return NULL;
+    }
+    return CUP_TEXT("there is no tank of that name");
+}
+
 static CUP_FLASH char *read_verb(CUP_FLASH struct cup_plan *plan,
                                  const char *text, struct cup_word *word)
 {
@@ -382,12 +414,12 @@ static CUP_FLASH char *read_verb(CUP_FLASH struct cup_plan *plan,
     if (!next_token(&text, &who) || !next_token(&text, &verb))
         return CUP_TEXT("expected a name and a word, such as: lift off");
     word->verb = find_code(&verb, cup_verb_code, CUP_VERB_COUNT);
-    if (word->verb >= CUP_VERB_SET)
+    bool level = word->verb == CUP_VERB_IS;
+    if (word->verb >= CUP_VERB_SET && !level)
         return CUP_TEXT(
-            "expected hand, off, auto, clear, hold, go, quiet or clock");
-    CUP_FLASH char *wrong = read_target(plan, &who, word);
-    if (!wrong && (word->verb == CUP_VERB_HAND || word->verb == CUP_VERB_CLOCK))
-        wrong = read_number(&text, word);
+            "expected hand, off, auto, clear, hold, go, quiet, clock or is");
+    CUP_FLASH char *wrong = level ? read_level(plan, &who, &text, word)
+                                  : read_steering(plan, &who, &text, word);
     if (wrong)
         return wrong;
     return next_token(&text, &who) ? CUP_TEXT("there are words left over")

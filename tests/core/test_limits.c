@@ -263,7 +263,7 @@ CASE(a_turn_that_was_long_ago_stays_so)
     cup_file_free(file);
 }
 
-/* A minute of dry soil and half a tank, a second at a time. */
+/* Minutes of dry soil and half a tank, a second at a time. */
 static void water_for(uint32_t from_s, uint32_t to_s)
 {
     static const struct {
@@ -288,7 +288,7 @@ CASE(shutting_down_shuts_valves_after_their_pumps)
     struct cup_sink sink = {note, NULL};
     if (!begin())
         return;
-    water_for(0, 60);
+    water_for(0, 180);
     cup_index first = cup_pump_thing(site.plan, 0);
     CHECK(cup_site_runs(&site, (cup_index)(thing("bed_pump") - first)));
     CHECK(cup_site_runs(&site, (cup_index)(thing("kale_valve") - first)));
@@ -297,7 +297,7 @@ CASE(shutting_down_shuts_valves_after_their_pumps)
     CHECK_INT(last_reason, CUP_REASON_SHUT_DOWN);
     for (cup_index i = 0; i < site.plan->pump_count; i++)
         CHECK(!cup_site_runs(&site, i));
-    water_for(60, 120);
+    water_for(180, 240);
     for (cup_index i = 0; i < site.plan->pump_count; i++)
         CHECK(!cup_site_runs(&site, i));
     cup_file_free(file);

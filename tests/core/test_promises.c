@@ -225,8 +225,11 @@ static void add_guard(struct world *world, struct chance *chance, int i,
         if (pump->guards[g].about == about)
             return;
     world->guards[i][pump->guard_count++] = (struct cup_guard){
-        mark, kind == CUP_GUARD_DESTINATION ? mark - band : mark + band, about,
-        kind};
+        .mark = mark,
+        .clear = kind == CUP_GUARD_DESTINATION ? mark - band : mark + band,
+        .about = about,
+        .kind = kind,
+        .rate = CUP_SPAN_UNKNOWN};
 }
 
 static void make_pump(struct world *world, struct chance *chance, int i)

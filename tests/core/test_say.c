@@ -163,7 +163,7 @@ CASE(wrong_words_are_told_what_is_wrong)
         {"", "expected a name and a word, such as: lift off"},
         {"lift", "expected a name and a word, such as: lift off"},
         {"lift jump",
-         "expected hand, off, auto, clear, hold, go, quiet or clock"},
+         "expected hand, off, auto, clear, hold, go, quiet, clock or is"},
         {"soil off", "there is no pump of that name"},
         {"lift hold", "a pump takes hand, off, auto or clear"},
         {"site off", "the site takes hold, go, quiet or clock"},

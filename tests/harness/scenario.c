@@ -12,6 +12,7 @@
 #include "cuplatch/journal.h"
 #include "flash.h"
 #include "harness.h"
+#include "world.h"
 
 struct play {
     struct cup_file *file;
@@ -272,6 +273,7 @@ static void play_from(const char *text, const struct row *rows, size_t count,
     play.file = cup_file_read_from(in, "site");
     fclose(in);
     play.plan = cup_file_plan(play.file);
+    world_take_numbers(play.plan, text);
     if (!play.plan)
         cup_file_problems(play.file, stdout);
     if (CHECK(play.plan != NULL) && play.plan) {

@@ -9,7 +9,7 @@ blocks=$(grep -oE '^    X\([A-Z_]+\)' include/cuplatch/uses.h | tr -d ' X()')
 # What cannot be without a block.
 rest_on() {
     case $1 in
-    VALUES) echo "VALUES AIR CHECKS FLOATS LAMPS MEANS PRESSURES SETTINGS SEVERAL SLACK SPEEDS" ;;
+    VALUES) echo "VALUES AIR CHECKS FLOATS LAMPS MEANS PRESSURES SETTINGS SEVERAL SLACK SPANS SPEEDS" ;;
     QUIET) echo "QUIET SLACK" ;;
     PACES) echo "PACES FRAMES QUIET SEVERAL SLACK SOURCES SUPPLIES" ;;
     *) echo "$1" ;;

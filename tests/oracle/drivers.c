@@ -71,6 +71,13 @@ static void steer(const struct into *into, struct view *view)
                   cup_site_steer(&world.site, into->t_ms, &word) == CUP_OK;
 }
 
+/* From empty to full: then nothing is believed. */
+static void note_sound(struct view *view, int i)
+{
+    view->sound[i] =
+        view->known[i] && !(view->low[i] == 0 && view->high[i] == 10000);
+}
+
 static void look(struct view *view)
 {
     for (int i = 0; i < OUTPUTS; i++)
@@ -80,6 +87,9 @@ static void look(struct view *view)
             cup_site_reading(&world.site, thing_named(level_names[i]));
         view->known[i] = cup_usable(reading);
         view->level[i] = reading.value;
+        cup_site_span(&world.site, thing_named(level_names[i]), &view->low[i],
+                      &view->high[i]);
+        note_sound(view, i);
     }
 }
 
@@ -181,6 +191,11 @@ static void boot_lines(const struct own_site *site, bool anew)
     start();
 }
 
+static int hundredths(const json_t *value, int otherwise)
+{
+    return value ? (int)(json_number_value(value) * 100 + 0.5) : otherwise;
+}
+
 static void read_view(const json_t *json, struct view *view)
 {
     for (int i = 0; i < OUTPUTS; i++)
@@ -191,7 +206,12 @@ static void read_view(const json_t *json, struct view *view)
             json_object_get(json_object_get(json, "levels"), level_names[i]);
         json_t *value = json_object_get(level, "value");
         view->known[i] = json_is_number(value);
-        view->level[i] = (int)(json_number_value(value) * 100 + 0.5);
+        view->level[i] = hundredths(value, 0);
+        view->low[i] =
+            hundredths(json_object_get(level, "low"), view->level[i]);
+        view->high[i] =
+            hundredths(json_object_get(level, "high"), view->level[i]);
+        note_sound(view, i);
     }
 }
 

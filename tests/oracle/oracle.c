@@ -99,14 +99,22 @@ static uint32_t some_step(struct chance *chance)
 /* What went in and came out, of a site that broke a rule. */
 static bool loud;
 
+static void tell_levels(const struct view *view)
+{
+    for (int i = 0; i < LEVELS; i++)
+        printf(" %s %d%s", level_names[i], view->level[i],
+               view->known[i] ? "" : "?");
+    for (int i = SENSORS; i < LEVELS; i++)
+        if (view->low[i] != view->high[i])
+            printf(" %s %d..%d", level_names[i], view->low[i], view->high[i]);
+}
+
 static void tell(uint64_t now, const struct into *into, const struct view *view)
 {
     if (!loud)
         return;
     printf("%llu", (unsigned long long)now);
-    for (int i = 0; i < LEVELS; i++)
-        printf(" %s %d%s", level_names[i], view->level[i],
-               view->known[i] ? "" : "?");
+    tell_levels(view);
     for (int i = 0; i < OUTPUTS; i++)
         printf(" %s%s%s", view->on[i] ? "+" : "-", output_names[i],
                into->failing[i] ? "!" : "");

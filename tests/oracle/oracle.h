@@ -57,6 +57,7 @@ struct own_site {
     uint32_t lost_after;
     uint32_t late;
     uint32_t boot_wait;
+    uint32_t believe;
     int at_once;
     bool smooth;
     char text[8000];
@@ -83,7 +84,10 @@ struct into {
 struct view {
     bool on[OUTPUTS];
     int level[LEVELS];
+    int low[LEVELS]; /* what it may be, of a tank; of a sensor its level */
+    int high[LEVELS];
     bool known[LEVELS];
+    bool sound[LEVELS]; /* ... and something is believed of it */
     bool taken; /* the word, if there was one */
 };
 

@@ -1,5 +1,6 @@
 /* What a controller must do and must not do, as one who only watches can tell.
  * Where such a one cannot know, the controller has the benefit of the doubt. */
+#include <limits.h>
 #include <stdio.h>
 #include <string.h>
 
@@ -58,8 +59,26 @@ struct kept {
     bool base_open;
 };
 
+/* A leap is 4 % of these tanks; and what noise, a median and a gain add to it.
+ */
+#define LEAP_MOST 700
+
+/* ... and of what a tank may be: either end, with how long its number was
+ * beyond it, nine times in ten at the least. `since`: of the newer of two
+ * spans of time, each with its innermost. */
+struct end {
+    uint64_t beyond_ms;
+    uint64_t near_ms;
+    uint64_t free_until;
+    uint64_t since;
+    int before;
+    int most;
+    bool known;
+};
+
 static const struct own_site *site;
 static const struct driver *driver;
+static struct end ends[TANKS][2];
 static struct watched outputs[OUTPUTS];
 static struct kept duties[DUTIES];
 static uint64_t good[SENSORS];
@@ -77,6 +96,7 @@ void rules_begin(const struct own_site *of, const struct driver *by)
     driver = by;
     memset(outputs, 0, sizeof(outputs));
     memset(duties, 0, sizeof(duties));
+    memset(ends, 0, sizeof(ends));
     hold = false;
     forgotten = 0;
 }
@@ -108,6 +128,9 @@ void rules_boot(uint64_t now)
     }
     for (int i = 0; i < SENSORS; i++)
         good[i] = now;
+    memset(ends, 0, sizeof(ends)); /* the journal has what was believed */
+    for (int i = 0; i < TANKS; i++)
+        ends[i][0].free_until = ends[i][1].free_until = now + 60000;
     before = booted = now;
     begun = false;
     forgotten += driver->forgets_ms;
@@ -209,19 +232,95 @@ static void end_hands(uint64_t now)
 
 /* Pumps */
 
+/* What is believed */
+
+/* Whether something moves a tank to where an end goes inward: pumps give, or
+ * draw. */
+static bool is_moved(int tank, bool up, const struct view *view)
+{
+    for (int i = 0; i < PUMPS; i++) {
+        int by = up ? site->pumps[i].into : site->pumps[i].from;
+        if (by == tank && (outputs[i].on || view->on[i] || failing[i]))
+            return true;
+    }
+    return false;
+}
+
+/* The innermost that an end was in the last while. */
+static int innermost(uint64_t now, struct end *end)
+{
+    if (now - end->since > site->believe) {
+        end->before = end->most;
+        end->most = INT_MIN;
+        end->since = now;
+    }
+    return end->most > end->before ? end->most : end->before;
+}
+
+static void keep_innermost(struct end *end, int is, bool known)
+{
+    end->known = known;
+    if (!known)
+        end->before = end->most = INT_MIN;
+    else if (is > end->most)
+        end->most = is;
+}
+
+/* How long its number was beyond it, nine times in ten at the least. */
+static void count_beyond(uint64_t now, struct end *end, bool beyond)
+{
+    uint64_t ms = now - before;
+    if (beyond)
+        end->beyond_ms += ms;
+    else
+        end->near_ms += ms < 2000 ? ms : 2000;
+    if (end->near_ms * 9 > end->beyond_ms + 9000)
+        end->beyond_ms = end->near_ms = 0;
+}
+
+/* The lower end of a tank rises, but for what a pump gave it and to where it
+ * was a while ago, only to where its number was for a while; the upper one
+ * falls so. */
+static void look_at_end(uint64_t now, int tank, bool up,
+                        const struct view *view)
+{
+    struct end *end = &ends[tank][up];
+    int level = TANK(tank);
+    int is = up ? view->low[level] : -view->high[level];
+    int number = up ? view->level[level] : -view->level[level];
+    if (!view->sound[level] || is_moved(tank, up, view))
+        end->free_until = now + 60000;
+    bool leaps = end->known && is > innermost(now, end) + LEAP_MOST;
+    bool early = end->beyond_ms + 3000 < site->believe / 10 * 9;
+    breaks(leaps && early && now > end->free_until, level_names[level],
+           "believes at once what leapt");
+    count_beyond(now, end, !view->known[level] || number > is + LEAP_MOST);
+    keep_innermost(end, is, view->sound[level]);
+}
+
+static void look_at_belief(uint64_t now, const struct view *view)
+{
+    for (int tank = 0; tank < TANKS; tank++) {
+        breaks(view->low[TANK(tank)] > view->high[TANK(tank)],
+               level_names[TANK(tank)], "may be less than it may be");
+        look_at_end(now, tank, true, view);
+        look_at_end(now, tank, false, view);
+    }
+}
+
 /* A tank's own memory of a mark that says no until another is passed. */
 static bool says_no(bool was, const struct view *view, int level, int sign,
                     int mark, int clear)
 {
-    int value = view->level[level] * sign;
-    if (view->known[level] && value < mark * sign)
+    int value = (sign > 0 ? view->low[level] : view->high[level]) * sign;
+    if (view->sound[level] && value < mark * sign)
         return true;
-    return was && !(view->known[level] && value > clear * sign);
+    return was && !(view->sound[level] && value > clear * sign);
 }
 
 static bool cannot_tell(uint64_t now, const struct view *view, int level)
 {
-    return !view->known[level] || is_lost(now, level);
+    return !view->sound[level] || is_lost(now, level);
 }
 
 static void look_at_guards(uint64_t now, int i, const struct view *view)
@@ -255,8 +354,8 @@ static bool is_stopped(int i, const struct view *view)
         if (failing[k]) /* it may share a tank */
             return true;
     return late || hold || output->mode == OFF || output->source_no ||
-           output->full_no || !view->known[TANK(pump->from)] ||
-           (pump->into != NOBODY && !view->known[TANK(pump->into)]);
+           output->full_no || !view->sound[TANK(pump->from)] ||
+           (pump->into != NOBODY && !view->sound[TANK(pump->into)]);
 }
 
 static void look_at_stop(uint64_t now, int i, const struct view *view)
@@ -377,8 +476,8 @@ static void look_at_latch(uint64_t now, int d, const struct view *view)
 {
     const struct duty *plan = &site->duties[d];
     struct kept *duty = &duties[d];
-    int level = view->level[plan->level];
-    bool known = view->known[plan->level];
+    int level = view->high[plan->level];
+    bool known = view->sound[plan->level];
     bool low = known && level < plan->start;
     bool past = known && level > plan->stop;
     int sampled = good[sensor_of(plan->level)] == now;
@@ -562,7 +661,7 @@ static bool is_free(uint64_t now, int d, const struct view *view)
     bool limited = pump->per_day || pump->day_starts || site->at_once < PUMPS;
     return is_well(now) && !is_stopped(i, view) && output->mode == AUTO &&
            output->trips == 0 && !limited &&
-           view->level[TANK(pump->from)] > pump->dry_clear &&
+           view->low[TANK(pump->from)] > pump->dry_clear &&
            now - output->since >= rest;
 }
 
@@ -595,6 +694,7 @@ static void look_at_input(uint64_t now, const struct into *into,
 void rules_look(uint64_t now, const struct into *into, const struct view *view)
 {
     look_at_input(now, into, view);
+    look_at_belief(now, view);
     for (int d = 0; d < DUTIES; d++)
         if (site->duties[d].what != FLOODS) {
             look_at_latch(now, d, view);

@@ -98,8 +98,9 @@ static void say_sensors(struct own_site *site)
     for (int i = 0; i < TANKS; i++)
         say(site,
             "[%s]\nis = tank\nsensor = %s\nshape = upright\ndiameter = 1m\n"
-            "depth = 1000mm\n",
-            level_names[TANK(i)], level_names[i]);
+            "depth = 1000mm\nbelieve = %us\n",
+            level_names[TANK(i)], level_names[i],
+            (unsigned)site->believe / 1000);
 }
 
 static void say_pump(struct own_site *site, int i)
@@ -159,6 +160,7 @@ void site_make(struct own_site *site, struct chance *chance)
 {
     memset(site, 0, sizeof(*site));
     site->lost_after = seconds(chance, 4, 20);
+    site->believe = seconds(chance, 20, 1000);
     site->late = seconds(chance, 8, 20);
     site->boot_wait = perhaps(chance, 50, seconds(chance, 1, 15));
     site->at_once = chance_between(chance, 1, 4);

@@ -1,0 +1,507 @@
+/* What a level may be: near the belief, or a leap that nobody believes yet. */
+#include "cuplatch/span.h"
+
+#if CUP_USES_SPANS
+
+/* All that a tank can hold, in parts. */
+#define SPAN_MOST ((uint32_t)CUP_SPAN_FULL * CUP_SPAN_PARTS)
+/* From here up nearer than can be seen is the brim. */
+#define TOP_TENTH (CUP_SPAN_FULL - CUP_SPAN_FULL / 10)
+
+static void span_set(struct cup_span_state *state, unsigned flags, bool on)
+{
+    cup_set_bits(&state->flags, flags, on);
+}
+
+static int32_t span_lower(int32_t a, int32_t b)
+{
+    return a < b ? a : b;
+}
+
+static int32_t span_higher(int32_t a, int32_t b)
+{
+    return a > b ? a : b;
+}
+
+/* What moved */
+
+static uint32_t span_plus(uint32_t a, uint32_t b)
+{
+    return cup_least(a + b, SPAN_MOST); /* each is SPAN_MOST at most */
+}
+
+static uint32_t span_moved(uint32_t rate, uint32_t ms)
+{
+    uint64_t parts = ((uint64_t)rate * ms) >> 10;
+    return parts > SPAN_MOST ? SPAN_MOST : (uint32_t)parts;
+}
+
+/* What may have: half as much again, or anything. */
+static uint32_t moved_most(uint32_t parts, uint8_t unknown)
+{
+    return unknown > 0 ? SPAN_MOST : span_plus(parts, parts / 2);
+}
+
+/* Draws come off the lower end in full, and gifts on the upper one. */
+static void widen(struct cup_span_state *state, uint32_t in, uint32_t out)
+{
+    uint32_t low = out + state->low_part;
+    uint32_t high = in + state->high_part;
+    state->low = span_higher(state->low - (int32_t)(low / CUP_SPAN_PARTS), 0);
+    state->high = span_lower(state->high + (int32_t)(high / CUP_SPAN_PARTS),
+                             CUP_SPAN_FULL);
+    state->low_part = (uint16_t)low;
+    state->high_part = (uint16_t)high;
+}
+
+static void add_up(struct cup_span_state *state, uint32_t now_ms)
+{
+    uint32_t ms = cup_elapsed(now_ms, state->moved_ms);
+    if (ms == 0 || ms >= CUP_TIME_BACK) /* a sample may be ahead of its pass */
+        return;
+    state->moved_ms = now_ms;
+    uint32_t in = span_moved(state->in, ms);
+    uint32_t out = span_moved(state->out, ms);
+    state->given = span_plus(state->given, moved_most(in, state->unknown_in));
+    state->drawn = span_plus(state->drawn, moved_most(out, state->unknown_out));
+    state->drew = span_plus(state->drew, out);
+    if (cup_span_is(state, CUP_SPAN_LEAPT | CUP_SPAN_HELD | CUP_SPAN_BRIM))
+        widen(state, in, out);
+}
+
+/* So far the level can have come from the belief by now. */
+struct span_reach {
+    int32_t up;
+    int32_t down;
+};
+
+static struct span_reach reach_of(CUP_FLASH struct cup_span *span,
+                                  const struct cup_span_state *state,
+                                  uint32_t now_ms)
+{
+    bool stands = cup_span_is(state, CUP_SPAN_LEAPT | CUP_SPAN_BRIM);
+    uint32_t until = stands ? state->leapt_ms : now_ms;
+    uint32_t ms = cup_elapsed(until, state->sure_ms) + span->lag_ms;
+    uint32_t up = span_plus(span_plus(state->given, state->given_before),
+                            span_moved(span->gains, ms));
+    uint32_t down = span_plus(span_plus(state->drawn, state->drawn_before),
+                              span_moved(span->loses, ms));
+    return (struct span_reach){
+        (int32_t)((up + CUP_SPAN_PARTS - 1) / CUP_SPAN_PARTS),
+        (int32_t)((down + CUP_SPAN_PARTS - 1) / CUP_SPAN_PARTS)};
+}
+
+static bool span_is_near(CUP_FLASH struct cup_span *span,
+                         const struct cup_span_state *state,
+                         struct span_reach reach, int32_t level)
+{
+    return level >= state->belief - span->leap - reach.down &&
+           level <= state->belief + span->leap + reach.up;
+}
+
+/* Belief */
+
+/* The belief is as young as this; what moved before the window counts no more.
+ */
+static void renew(CUP_FLASH struct cup_span *span, struct cup_span_state *state,
+                  uint32_t now_ms, int32_t reading)
+{
+    state->belief = reading;
+    state->sure_ms = now_ms;
+    if (cup_span_is(state, CUP_SPAN_LEAPT | CUP_SPAN_BRIM))
+        state->leapt_ms = now_ms;
+    span_set(state, CUP_SPAN_PERSON | CUP_SPAN_LOST, false);
+    if (cup_elapsed(now_ms, state->since_ms) < span->lag_ms)
+        return;
+    state->given_before = state->given;
+    state->drawn_before = state->drawn;
+    state->given = 0;
+    state->drawn = 0;
+    state->since_ms = now_ms;
+}
+
+/* Both ends are a level's. */
+static void span_close(struct cup_span_state *state, int32_t level)
+{
+    state->low = level;
+    state->high = level;
+    state->low_part = 0;
+    state->high_part = 0;
+}
+
+/* What must have moved, and did not */
+
+/* What a run drew until one lag ago, less what may have flowed in, less twice
+ * what the reading fell. */
+static int32_t due_of(CUP_FLASH struct cup_span *span,
+                      const struct cup_span_state *state, uint32_t now_ms)
+{
+    uint32_t ms = cup_elapsed(now_ms, state->run_ms);
+    uint32_t late = span_moved(state->out, span->lag_ms);
+    uint32_t drew = state->drew - cup_least(state->drew, late);
+    drew -= cup_least(drew, span_moved(span->gains, ms));
+    int32_t fell = span_higher(state->top - state->last, 0);
+    return (int32_t)(drew / CUP_SPAN_PARTS) - 2 * fell;
+}
+
+int32_t cup_span_owes(CUP_FLASH struct cup_span *span,
+                      const struct cup_span_state *state, uint32_t now_ms)
+{
+    if (!cup_span_is(state, CUP_SPAN_DRAWN) ||
+        cup_elapsed(now_ms, state->run_ms) <= span->lag_ms)
+        return 0;
+    int32_t owes = state->owed + due_of(span, state, now_ms);
+    return span_higher(owes, 0);
+}
+
+/* A run in which nothing else moved the tank, and it could be read, is over: it
+ * adds up, never below nothing. */
+static void end_drawing(CUP_FLASH struct cup_span *span,
+                        struct cup_span_state *state, uint32_t now_ms)
+{
+    if (cup_span_is(state, CUP_SPAN_DRAWN)) {
+        int32_t owes = state->owed + due_of(span, state, now_ms);
+        state->owed = span_higher(owes, 0);
+    }
+    span_set(state, CUP_SPAN_DRAWN, false);
+}
+
+static void begin_drawing(struct cup_span_state *state, uint32_t now_ms)
+{
+    bool tells = cup_span_is(state, CUP_SPAN_KNOWN) && state->in == 0 &&
+                 state->unknown_in == 0 && state->unknown_out == 0;
+    state->drew = 0;
+    state->top = state->last;
+    state->run_ms = now_ms;
+    span_set(state, CUP_SPAN_DRAWN, tells);
+}
+
+/* Never below nothing, while it runs, too: what fell more than it should have
+ * does not hide what comes after. */
+static void hold_drawn(CUP_FLASH struct cup_span *span,
+                       struct cup_span_state *state, uint32_t now_ms)
+{
+    if (!cup_span_is(state, CUP_SPAN_DRAWN) ||
+        state->owed + due_of(span, state, now_ms) >= 0)
+        return;
+    state->owed = 0;
+    state->top = state->last;
+    state->drew = span_moved(state->out, span->lag_ms);
+    state->run_ms = now_ms - span->lag_ms;
+}
+
+/* A reading that is sure: where a run began, within one lag; and a rise that
+ * clears. */
+static void see_drawn(CUP_FLASH struct cup_span *span,
+                      struct cup_span_state *state, uint32_t now_ms,
+                      int32_t reading)
+{
+    if (reading > state->top + span->leap)
+        state->owed = 0;
+    state->last = reading;
+    if (cup_elapsed(now_ms, state->run_ms) <= span->lag_ms)
+        state->top = span_higher(state->top, reading);
+    else
+        hold_drawn(span, state, now_ms);
+}
+
+/* Another level is believed from now on: only what moves within the window from
+ * here can have moved it. */
+static void believe_other(CUP_FLASH struct cup_span *span,
+                          struct cup_span_state *state, uint32_t now_ms,
+                          int32_t reading)
+{
+    uint32_t in = span_moved(state->in, span->lag_ms);
+    uint32_t out = span_moved(state->out, span->lag_ms);
+    renew(span, state, now_ms, reading);
+    span_close(state, reading);
+    state->given_before = moved_most(in, state->unknown_in);
+    state->drawn_before = moved_most(out, state->unknown_out);
+    state->given = 0;
+    state->drawn = 0;
+    state->since_ms = now_ms;
+    state->near = UINT32_MAX;
+    state->last = reading;
+    if (cup_span_is(state, CUP_SPAN_DRAWN))
+        begin_drawing(state, now_ms);
+    span_set(state, CUP_SPAN_LEAPT, false);
+    span_set(state, CUP_SPAN_KNOWN, true);
+}
+
+void cup_span_boot(struct cup_span_state *state, uint32_t now_ms)
+{
+    *state = (struct cup_span_state){.high = CUP_SPAN_FULL};
+    state->moved_ms = state->since_ms = state->sure_ms = now_ms;
+}
+
+void cup_span_believe(struct cup_span_state *state, uint32_t now_ms,
+                      int32_t level, unsigned flags)
+{
+    add_up(state, now_ms);
+    state->belief = level;
+    state->sure_ms = state->since_ms = now_ms;
+    state->given = state->given_before = 0;
+    state->drawn = state->drawn_before = 0;
+    state->near = 0;
+    state->owed = 0;
+    state->flags = (uint16_t)(CUP_SPAN_KNOWN | CUP_SPAN_HELD | flags);
+    span_close(state, level);
+}
+
+static void add_rate(uint32_t *sum, uint8_t *unknown, uint32_t rate, bool on)
+{
+    if (rate == CUP_SPAN_UNKNOWN)
+        *unknown = (uint8_t)(*unknown + (on ? 1 : -1));
+    else
+        *sum = on ? *sum + rate : *sum - rate;
+}
+
+void cup_span_switch(CUP_FLASH struct cup_span *span,
+                     struct cup_span_state *state, uint32_t now_ms, bool gives,
+                     uint32_t rate, bool on)
+{
+    add_up(state, now_ms);
+    if (!on || gives)
+        end_drawing(span, state, now_ms);
+    if (gives)
+        add_rate(&state->in, &state->unknown_in, rate, on);
+    else
+        add_rate(&state->out, &state->unknown_out, rate, on);
+    bool draws = state->out > 0 || state->unknown_out > 0;
+    if (draws && !cup_span_is(state, CUP_SPAN_DRAWN))
+        begin_drawing(state, now_ms);
+}
+
+/* Samples */
+
+/* Notes whether a sample was near when it came, by its place in the window. */
+static void note_near(struct cup_span_state *state,
+                      const struct cup_span_sample *sample, bool near)
+{
+    uint8_t next = sample->window->next;
+    uint8_t place = (uint8_t)((next > 0 ? next : sample->shape.size) - 1);
+    uint32_t bit = UINT32_C(1) << place;
+    state->near = near ? state->near | bit : state->near & ~bit;
+}
+
+/* Whether every sample that the reading is the mean of was near when it came.
+ */
+static bool all_near(const struct cup_span_state *state,
+                     const struct cup_span_sample *sample)
+{
+    uint8_t count = sample->window->count;
+    uint8_t drop = (uint8_t)(count - 1) / 2;
+    if (drop > sample->shape.trim)
+        drop = sample->shape.trim;
+    for (uint8_t i = drop; i < count - drop; i++)
+        if (!(state->near >> sample->order[i] & 1))
+            return false;
+    return true;
+}
+
+static void begin_period(struct cup_span_state *state, uint32_t now_ms)
+{
+    state->period_ms = now_ms;
+    state->samples = 0;
+    state->away = 0;
+}
+
+/* Counts a sample of a period: whether it speaks for another level. */
+static void count_sample(struct cup_span_state *state, bool away)
+{
+    if (state->samples == UINT16_MAX) {
+        state->samples /= 2;
+        state->away /= 2;
+    }
+    state->samples++;
+    if (away)
+        state->away++;
+}
+
+/* Nothing is believed yet: what nine in ten samples of a while say will be. */
+static void span_guess(CUP_FLASH struct cup_span *span,
+                       struct cup_span_state *state, uint32_t now_ms,
+                       const struct cup_span_sample *sample)
+{
+    const uint32_t leap = (uint32_t)span->leap;
+    bool agrees = cup_gap(sample->level, state->belief) <= leap &&
+                  cup_gap(sample->reading, state->belief) <= leap;
+    count_sample(state, !agrees);
+    if (!cup_span_is(state, CUP_SPAN_GUESS) ||
+        state->away * 10u > state->samples + 10u) {
+        state->belief = sample->level;
+        span_set(state, CUP_SPAN_GUESS, true);
+        begin_period(state, now_ms);
+        state->samples = 1;
+        agrees = true;
+    }
+    bool held = state->samples >= CUP_SPAN_LEAST &&
+                cup_elapsed(now_ms, state->period_ms) >= span->boot_ms;
+    if (!agrees || (span->boot_ms > 0 && !held))
+        return;
+    span_set(state, CUP_SPAN_GUESS, false);
+    believe_other(span, state, now_ms, sample->reading);
+}
+
+static void begin_leap(struct cup_span_state *state, uint32_t now_ms,
+                       int32_t reading)
+{
+    span_set(state, CUP_SPAN_LEAPT | CUP_SPAN_UNTOLD, true);
+    state->leapt_ms = now_ms;
+    state->far_ms = now_ms;
+    state->far = reading;
+    state->since_far = 0;
+    if (state->leaps < UINT16_MAX)
+        state->leaps++;
+    begin_period(state, now_ms);
+}
+
+static bool span_is_over(CUP_FLASH struct cup_span *span, uint32_t now_ms,
+                         uint32_t since_ms, uint16_t samples)
+{
+    return samples >= CUP_SPAN_LEAST &&
+           cup_elapsed(now_ms, since_ms) >= span->believe_ms;
+}
+
+/* What a person said gives way when pumps drew and the reading fell as it
+ * should. */
+static bool falls_as_drawn(CUP_FLASH struct cup_span *span,
+                           const struct cup_span_state *state, int32_t reading)
+{
+    int32_t drawn = (int32_t)(state->drawn / 3 * 2 / CUP_SPAN_PARTS);
+    int32_t fell = state->was - reading;
+    return drawn >= 2 * span->leap && 2 * fell >= drawn &&
+           2 * fell <= 3 * drawn;
+}
+
+/* The span reaches from what was believed to what is read. */
+static void reach_out(struct cup_span_state *state, int32_t reading)
+{
+    state->low = span_lower(state->low, span_lower(state->belief, reading));
+    state->high = span_higher(state->high, span_higher(state->belief, reading));
+}
+
+static bool is_for_other(CUP_FLASH struct cup_span *span,
+                         const struct cup_span_state *state, uint32_t now_ms,
+                         int32_t reading)
+{
+    if (cup_span_is(state, CUP_SPAN_PERSON))
+        return falls_as_drawn(span, state, reading);
+    return span_is_over(span, now_ms, state->period_ms, state->samples) &&
+           state->away * 10u >= state->samples * 9u;
+}
+
+/* A leap under way: it ends as the belief, or by nothing being out there any
+ * more. */
+static void step_leap(CUP_FLASH struct cup_span *span,
+                      struct cup_span_state *state, uint32_t now_ms,
+                      int32_t reading, bool there)
+{
+    reach_out(state, reading);
+    if (there && state->since_far < UINT16_MAX)
+        state->since_far++;
+    if (!there) {
+        state->far_ms = now_ms;
+        state->far = reading;
+        state->since_far = 0;
+    }
+    if (is_for_other(span, state, now_ms, reading)) {
+        state->was = state->belief;
+        believe_other(span, state, now_ms, reading);
+        span_set(state, CUP_SPAN_NEWS, true);
+    } else if (span_is_over(span, now_ms, state->far_ms, state->since_far)) {
+        span_set(state, CUP_SPAN_LEAPT, false);
+        begin_period(state, now_ms);
+        span_close(state, state->belief);
+    } else if (span_is_over(span, now_ms, state->period_ms, state->samples)) {
+        begin_period(state, now_ms);
+    }
+}
+
+/* Whether it is a leap that is out there, and not a few samples that came to be
+ * the reading: several in a row say so, or nothing was sure for long. */
+static bool is_leap(CUP_FLASH struct cup_span *span,
+                    const struct cup_span_state *state, uint32_t now_ms)
+{
+    return state->away >= CUP_SPAN_LEAST ||
+           cup_elapsed(now_ms, state->sure_ms) >= span->believe_ms;
+}
+
+/* No leap is under way: both ends are the reading's while it is sure. */
+static void step_calm(CUP_FLASH struct cup_span *span,
+                      struct cup_span_state *state, uint32_t now_ms,
+                      int32_t reading, bool there)
+{
+    if (!there && is_leap(span, state, now_ms)) {
+        begin_leap(state, now_ms, reading);
+        reach_out(state, reading);
+        return;
+    }
+    span_close(state, reading);
+    reach_out(state, reading);
+}
+
+void cup_span_hear(CUP_FLASH struct cup_span *span,
+                   struct cup_span_state *state, uint32_t now_ms,
+                   const struct cup_span_sample *sample)
+{
+    add_up(state, now_ms);
+    if (!cup_span_is(state, CUP_SPAN_KNOWN)) {
+        span_guess(span, state, now_ms, sample);
+        return;
+    }
+    struct span_reach reach = reach_of(span, state, now_ms);
+    bool near = span_is_near(span, state, reach, sample->level);
+    bool there = span_is_near(span, state, reach, sample->reading);
+    bool away = !near &&
+                cup_gap(sample->level, sample->reading) <= (uint32_t)span->leap;
+    span_set(state, CUP_SPAN_HELD | CUP_SPAN_BRIM, false);
+    note_near(state, sample, near);
+    if (there && all_near(state, sample)) {
+        renew(span, state, now_ms, sample->reading);
+        see_drawn(span, state, now_ms, sample->reading);
+    }
+    if (!away && !cup_span_is(state, CUP_SPAN_LEAPT))
+        begin_period(state, now_ms);
+    count_sample(state, away);
+    if (cup_span_is(state, CUP_SPAN_LEAPT))
+        step_leap(span, state, now_ms, sample->reading, there);
+    else
+        step_calm(span, state, now_ms, sample->reading, there);
+}
+
+void cup_span_brim(CUP_FLASH struct cup_span *span,
+                   struct cup_span_state *state, uint32_t now_ms)
+{
+    bool again = cup_span_is(state, CUP_SPAN_BRIM);
+    if (!again && !cup_span_is(state, CUP_SPAN_LEAPT))
+        state->leapt_ms = now_ms;
+    span_set(state, CUP_SPAN_BRIM, true);
+    span_set(state, CUP_SPAN_DRAWN, false); /* it says nothing of a run */
+    add_up(state, now_ms);
+    if (!cup_span_is(state, CUP_SPAN_KNOWN))
+        return;
+    if (!again && !cup_span_is(state, CUP_SPAN_LOST) &&
+        state->belief + reach_of(span, state, now_ms).up >= TOP_TENTH) {
+        renew(span, state, now_ms, CUP_SPAN_FULL);
+        span_set(state, CUP_SPAN_LEAPT, false);
+        span_close(state, CUP_SPAN_FULL);
+    }
+    if (!cup_span_is(state, CUP_SPAN_LEAPT))
+        state->belief = span_lower(state->belief, state->low);
+    state->high = CUP_SPAN_FULL;
+}
+
+void cup_span_miss(struct cup_span_state *state, uint32_t now_ms)
+{
+    span_set(state, CUP_SPAN_HELD, true);
+    add_up(state, now_ms);
+}
+
+void cup_span_lose(struct cup_span_state *state)
+{
+    span_set(state, CUP_SPAN_LOST | CUP_SPAN_HELD, true);
+    span_set(state, CUP_SPAN_GUESS | CUP_SPAN_BRIM, false);
+}
+
+#endif
