@@ -1,4 +1,5 @@
 /* What is legal but odd: warned of once everything is made and right. */
+#include <math.h>
 #include <stdlib.h>
 
 #include "../inside.h"
@@ -143,6 +144,39 @@ static void check_proof(struct cup_file *file, const struct thing *thing)
     }
 }
 
+/* So far, in mm10, a flow moves a tank in a time where it is narrowest. */
+static double moved_by(const struct cup_tank *tank, double ml_min, uint32_t ms)
+{
+    const struct cup_curve *volume = tank->volume;
+    double most = 0;
+    for (int i = 1; volume && i < volume->count; i++) {
+        double ml = (double)volume->knots[i].y - volume->knots[i - 1].y;
+        double steps = (double)volume->knots[i].x - volume->knots[i - 1].x;
+        if (ml > 0)
+            most = fmax(most, steps * tank->step_mm10 / ml);
+    }
+    return most * ml_min * ms / 60000;
+}
+
+/* A proof that the pump's own flow never brings: it would trip though it is
+ * well. */
+static void check_reach(struct cup_file *file, const struct thing *thing)
+{
+    const struct cup_proof *proof = file->plan.pumps[thing->index].proof;
+    double flow = number_of(thing, "flow", 0);
+    if (!proof || proof->kind == CUP_PROOF_ABOVE || flow <= 0 ||
+        proof->about < file->plan.sensor_count)
+        return;
+    const struct cup_tank *tank = cup_tank_of(&file->plan, proof->about);
+    double moved = moved_by(tank, flow, proof->within_ms);
+    if (moved > 0 && proof->change > moved)
+        problem_error(&file->problems, value_of(thing, "proof")->place,
+                      "its flow moves %s by %.1f mm in that time at the most: "
+                      "it would trip "
+                      "though it is well; expected less, or a longer time",
+                      cup_thing_name(&file->plan, proof->about), moved / 10);
+}
+
 /* A pump that no tank and no proof would stop. */
 static void check_dry(struct cup_file *file, const struct thing *thing)
 {
@@ -158,6 +192,7 @@ static void check_pump(struct cup_file *file, const struct thing *thing)
     const struct cup_pump *pump = &file->plan.pumps[thing->index];
     check_dry(file, thing);
     check_proof(file, thing);
+    check_reach(file, thing);
     for (uint8_t g = 0; g < pump->guard_count; g++)
         check_source(file, thing, &pump->guards[g]);
     if (pump->longest_ms > 0 && value_of(thing, "hand_limit")->given &&
@@ -221,6 +256,10 @@ static int raw_of(const struct cup_sensor *sensor, double mm10)
     return whole < 200 ? whole : whole / 10 * 10;
 }
 
+/* So much of its blanking a ranger must be heard from: what is nearer than it
+ * can measure is the brim, or a spider, and no nonsense. */
+#define BLIND 0.25
+
 bool plan_range(const struct cup_file *file, const struct thing *tank, int *low,
                 int *high)
 {
@@ -231,9 +270,29 @@ bool plan_range(const struct cup_file *file, const struct thing *tank, int *low,
     const struct cup_sensor *sensor = &file->plan.sensors[plan->sensor];
     if (sensor->form == CUP_FORM_COUNTS || sensor->curve->count != 2)
         return false;
-    *low = raw_of(sensor, gap->number * 0.8);
+    const struct value *blanking = good_value(tank, "blanking");
+    *low =
+        raw_of(sensor, blanking ? blanking->number * BLIND : gap->number * 0.8);
     *high = raw_of(sensor, plan->top * 1.2);
     return true;
+}
+
+/* A plausible that hides the brim: a full tank would be lost, and a spider as
+ * well. */
+static void check_blind(struct cup_file *file, const struct thing *tank,
+                        const struct value *plausible, int low)
+{
+    const struct cup_tank *plan = &file->plan.tanks[tank->index];
+    const struct cup_sensor *sensor = &file->plan.sensors[plan->sensor];
+    if (!sensor->checks || sensor->checks->near <= 0 ||
+        cup_curve_value(sensor->curve, sensor->lowest) <=
+            sensor->checks->near * BLIND + 1)
+        return;
+    problem_error(
+        &file->problems, plausible->place,
+        "hides what is nearer than the blanking of %s: a full tank would "
+        "be lost; expected it to begin at %d or below",
+        tank->section->name, low);
 }
 
 /* A ranger that takes the echo of a rim, or of nothing, for water: it is told
@@ -246,8 +305,11 @@ static void check_ranger(struct cup_file *file, const struct thing *thing)
     if (!sensor || !plan_range(file, thing, &low, &high))
         return;
     const struct thing *ranger = &file->things.list[sensor->number];
-    if (value_of(ranger, "plausible")->given)
+    const struct value *plausible = value_of(ranger, "plausible");
+    if (plausible->given) {
+        check_blind(file, thing, plausible, low);
         return;
+    }
     problem_warning(&file->problems, ranger->place,
                     "without plausible, an echo of the rim or of nothing may "
                     "pass for water; over %s it reads within plausible = "

@@ -234,13 +234,14 @@ static void end_hands(uint64_t now)
 
 /* What is believed */
 
-/* Whether something moves a tank to where an end goes inward: pumps give, or
- * draw. */
-static bool is_moved(int tank, bool up, const struct view *view)
+/* Whether something moves a tank: nobody told how much, so that it may be
+ * anything. */
+static bool is_moved(int tank, const struct view *view)
 {
     for (int i = 0; i < PUMPS; i++) {
-        int by = up ? site->pumps[i].into : site->pumps[i].from;
-        if (by == tank && (outputs[i].on || view->on[i] || failing[i]))
+        const struct pump *pump = &site->pumps[i];
+        if ((pump->into == tank || pump->from == tank) &&
+            (outputs[i].on || view->on[i] || failing[i]))
             return true;
     }
     return false;
@@ -288,7 +289,7 @@ static void look_at_end(uint64_t now, int tank, bool up,
     int level = TANK(tank);
     int is = up ? view->low[level] : -view->high[level];
     int number = up ? view->level[level] : -view->level[level];
-    if (!view->sound[level] || is_moved(tank, up, view))
+    if (!view->sound[level] || is_moved(tank, view))
         end->free_until = now + 60000;
     bool leaps = end->known && is > innermost(now, end) + LEAP_MOST;
     bool early = end->beyond_ms + 3000 < site->believe / 10 * 9;
