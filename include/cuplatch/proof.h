@@ -36,13 +36,15 @@ enum cup_proof_kind {
  *   within_ms  of running time
  *   about      the tank or sensor that tells, as a thing
  *   own        guards of its pump that look at that tank: what it moves itself
- */
+ *   shared     other pumps are proved by the same sensor: what it says while
+ * one of them runs is nobody's */
 struct cup_proof {
     int32_t change;
     uint32_t within_ms;
     cup_index about;
     uint8_t kind;
     uint8_t own;
+    CUP_WHERE(FLOWS, bool shared;)
 };
 
 /* All zero is the beginning. */

@@ -37,10 +37,15 @@ struct cup_several {
     uint8_t takes;
 };
 
-/* Which of them stray, a bit each, and which of these were told. */
+/* Which of them stray, a bit each, and which of these were told; and of those
+ * that did, how many samples in a row they have agreed since: they have no vote
+ * before CUP_SEVERAL_AGREES. */
+#define CUP_SEVERAL_AGREES 3
 struct cup_several_state {
     uint8_t strays;
     uint8_t told;
+    uint8_t mute; /* had strayed, and have no vote yet */
+    uint8_t agreed[CUP_SEVERAL_MOST];
 };
 
 /* What is taken of `count` values, 1 to CUP_SEVERAL_MOST; the middle of an even

@@ -175,6 +175,9 @@ void cup_span_brim(CUP_FLASH struct cup_span *span,
                    struct cup_span_state *state, uint32_t now_ms);
 void cup_span_miss(struct cup_span_state *state, uint32_t now_ms);
 
+/* It may as well be as low, or as high, for now: until the next sample. */
+void cup_span_widen(struct cup_span_state *state, int32_t low, int32_t high);
+
 /* By how much the level should have fallen while pumps drew, and did not: a
  * rung that falling water uncovers is no leap, and is found by this. Above two
  * leaps what draws has failed its proof; 0 while a run is too young to tell. A

@@ -46,6 +46,7 @@ static const char *put_proof(struct bake *bake, const struct cup_proof *at)
     INDEX(about);
     NUMBER(kind);
     NUMBER(own);
+    NUMBER_WHERE(FLOWS, shared);
     return bake_table(bake, "struct cup_proof", "proof", false, words);
 }
 

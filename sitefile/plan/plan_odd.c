@@ -94,8 +94,11 @@ static uint32_t run_of(const struct cup_plan *plan, cup_index pump)
     return longest > 0 ? cup_least(run, longest) : run;
 }
 
+/* Whether a pump moves a tank, or should be proved by that sensor. */
 static bool moves(const struct cup_pump *pump, cup_index tank)
 {
+    if (pump->proof && pump->proof->about == tank)
+        return true;
     for (uint8_t g = 0; g < pump->guard_count; g++)
         if (pump->guards[g].kind < CUP_GUARD_TANKS &&
             pump->guards[g].about == tank)
@@ -119,7 +122,7 @@ static void check_proof(struct cup_file *file, const struct thing *thing)
     const struct cup_plan *plan = &file->plan;
     const struct cup_pump *pump = &plan->pumps[thing->index];
     char run[24];
-    if (!pump->proof || pump->proof->about < plan->sensor_count)
+    if (!pump->proof)
         return;
     for (cup_index i = 0; i < plan->pump_count; i++) {
         const struct cup_pump *other = &plan->pumps[i];

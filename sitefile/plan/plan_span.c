@@ -1,6 +1,7 @@
 /* How the level of each tank may leap, and what can move it: its span, once
  * pumps are made. Floats have none: they show no level in between. */
 #include <math.h>
+#include <stdlib.h>
 
 #include "../inside.h"
 #include "cuplatch/say.h"
@@ -168,8 +169,28 @@ void cup_file_moved_by_others(struct cup_file *file)
     }
 }
 
+/* Pumps that one sensor should prove. */
+static void share_meters(struct cup_file *file)
+{
+    size_t *users = calloc(file->plan.sensor_count + 1u, sizeof(*users));
+    if (!users)
+        abort();
+    for (cup_index i = 0; i < file->plan.pump_count; i++) {
+        const struct cup_proof *proof = file->plan.pumps[i].proof;
+        if (proof && proof->about < file->plan.sensor_count)
+            users[proof->about]++;
+    }
+    for (cup_index i = 0; i < file->plan.pump_count; i++) {
+        const struct cup_proof *proof = file->plan.pumps[i].proof;
+        if (proof && proof->about < file->plan.sensor_count)
+            file->tables.proofs[i].shared = users[proof->about] > 1;
+    }
+    free(users);
+}
+
 void plan_make_spans(struct cup_file *file)
 {
+    share_meters(file);
     for (size_t i = 0; i < file->things.count; i++)
         if (file->things.list[i].kind == KIND_TANK)
             make_span(file, &file->things.list[i]);

@@ -498,6 +498,14 @@ void cup_span_miss(struct cup_span_state *state, uint32_t now_ms)
     add_up(state, now_ms);
 }
 
+void cup_span_widen(struct cup_span_state *state, int32_t low, int32_t high)
+{
+    if (!cup_span_is(state, CUP_SPAN_KNOWN))
+        return;
+    state->low = span_lower(state->low, low);
+    state->high = span_higher(state->high, high);
+}
+
 void cup_span_lose(struct cup_span_state *state)
 {
     span_set(state, CUP_SPAN_LOST | CUP_SPAN_HELD, true);

@@ -96,11 +96,28 @@ static void check_guards(struct cup_pass *pass)
 /* Proof of flow */
 
 #if CUP_USES_PROOFS
-/* Whether another pump moves the tank that should tell. */
+#if CUP_USES_FLOWS
+/* Whether another pump that the same sensor should prove is on. */
+static bool shares_meter(const struct cup_pass *pass)
+{
+    const struct cup_site *site = site_of(pass);
+    CUP_FLASH struct cup_proof *proof = pass->pump_plan->proof;
+    for (cup_index i = 0; i < site->plan->pump_count; i++) {
+        CUP_FLASH struct cup_proof *other = site->plan->pumps[i].proof;
+        if (i != pass->i && other && other->about == proof->about &&
+            cup_pump_is(&site->pumps[i], CUP_PUMP_MAY_RUN))
+            return true;
+    }
+    return false;
+}
+#endif
+
+/* Whether another pump moves what should tell. */
 static bool is_mixed(const struct cup_pass *pass)
 {
     const struct cup_site *site = site_of(pass);
     CUP_FLASH struct cup_proof *proof = pass->pump_plan->proof;
+    CUP_WHERE(FLOWS, if (proof->shared && shares_meter(pass)) return true;)
     return !CUP_IF(FLOWS, proof->about < site->plan->sensor_count) &&
            site->tanks[proof->about - site->plan->sensor_count].movers >
                proof->own;

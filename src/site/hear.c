@@ -25,10 +25,10 @@ void cup_in_hear_first(const struct cup_site *site, uint32_t now_ms)
 #if CUP_USES_SEVERAL
 /* What a sensor is a part of hears of it, too. */
 static void hear_whole(const struct cup_site *site, cup_index whole,
-                       uint32_t now)
+                       cup_index part, uint32_t now)
 {
     if (whole != CUP_NONE)
-        cup_in_parts_hear(site, whole, now);
+        cup_in_parts_hear(site, whole, part, now);
 }
 #endif
 
@@ -43,7 +43,7 @@ void cup_site_hear(const struct cup_site *site, cup_index sensor,
     struct cup_before was = cup_in_weigh_before(&use, now);
     cup_sensor_hear(&use, now, sample);
     cup_in_weigh_after(site, sensor, &use, &was);
-    CUP_WHERE(SEVERAL, hear_whole(site, use.sensor->part_of, now);)
+    CUP_WHERE(SEVERAL, hear_whole(site, use.sensor->part_of, sensor, now);)
 }
 
 #if CUP_USES_FRAMES
@@ -60,7 +60,7 @@ void cup_site_hear_bytes(const struct cup_site *site, cup_index sensor,
     cup_sensor_hear_bytes(&use, own == CUP_NONE ? NULL : &site->streams[own],
                           now, bytes, count);
     cup_in_weigh_after(site, sensor, &use, &was);
-    CUP_WHERE(SEVERAL, hear_whole(site, use.sensor->part_of, now);)
+    CUP_WHERE(SEVERAL, hear_whole(site, use.sensor->part_of, sensor, now);)
 }
 #endif
 

@@ -51,6 +51,17 @@ static inline cup_index cup_in_pass_own(cup_index count, cup_index own)
     return count == 1 ? 0 : own;
 }
 
+#if CUP_USES_AIR
+/* The temperature of the air, in hundredths of a C: the last that was read,
+ * though its thermometer is lost now; 20 C before the first. */
+static inline int32_t cup_in_levels_air(const struct cup_sensor_state *state)
+{
+    return cup_usable(state->reading) || state->reading.value != 0
+               ? state->reading.value
+               : CUP_ECHO_AIR_CDEG;
+}
+#endif
+
 /* A sensor with all that is the site's of it; and where one has the former
  * already. */
 static inline struct cup_sensor_use
@@ -72,9 +83,7 @@ cup_in_pass_use_by(const struct cup_site *site, cup_index sensor,
     })
     CUP_WHERE(AIR, {
         if (plan->air != CUP_NONE)
-            use.air_cdeg = cup_usable(site->sensors[plan->air].reading)
-                               ? site->sensors[plan->air].reading.value
-                               : CUP_ECHO_AIR_CDEG;
+            use.air_cdeg = cup_in_levels_air(&site->sensors[plan->air]);
     })
     return use;
 }
@@ -551,7 +560,7 @@ static inline enum cup_mode cup_in_steer_mode(uint8_t verb)
 /* parts.c: one of the parts of a sensor was heard; tells which of them stray.
  */
 void cup_in_parts_hear(const struct cup_site *site, cup_index sensor,
-                       uint32_t now);
+                       cup_index part, uint32_t now);
 void cup_in_parts_tell(struct cup_pass *pass);
 
 #endif

@@ -11,6 +11,30 @@ static int32_t level_of(CUP_FLASH struct cup_tank *tank,
                                 cup_sensor_convert(use, use->state->latest));
 }
 
+#if CUP_USES_AIR
+/* How far an echo is off where the air is 15 C from what it is taken for: 9.09
+ * m/s of 343.4 at 20 C (see echo.h), in 65536ths. */
+#define AIR_PART 1735
+
+/* Whether the thermometer that corrects an echo is lost, or was never read. */
+static bool is_without_air(const struct cup_site *site,
+                           CUP_FLASH struct cup_sensor *sensor)
+{
+    return sensor->air != CUP_NONE &&
+           !cup_usable(site->sensors[sensor->air].reading) &&
+           site->sensors[sensor->air].reading.quality == CUP_QUALITY_LOST;
+}
+
+/* Then the level is what it may be at 15 C around what the air was last. */
+static void widen_by_air(CUP_FLASH struct cup_tank *tank,
+                         struct cup_span_state *state, cup_value distance)
+{
+    cup_value off = (cup_value)(((int64_t)distance * AIR_PART) >> 16);
+    cup_span_widen(state, cup_tank_fill_pct100(tank, distance + off),
+                   cup_tank_fill_pct100(tank, distance - off));
+}
+#endif
+
 /* Hands a sample in, as the kind that it is. */
 static void hear_span(const struct cup_site *site,
                       CUP_FLASH struct cup_tank *tank,
@@ -27,6 +51,10 @@ static void hear_span(const struct cup_site *site,
                                      .window = &use->state->window,
                                      .order = use->order};
     cup_span_hear(tank->span, state, now, &sample);
+    CUP_WHERE(AIR, {
+        if (is_without_air(site, use->sensor))
+            widen_by_air(tank, state, use->state->reading.value);
+    })
 }
 
 bool cup_in_spans_hear(const struct cup_site *site, cup_index i,

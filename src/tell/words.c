@@ -384,6 +384,7 @@ static CUP_FLASH char *read_steering(CUP_FLASH struct cup_plan *plan,
     return wrong;
 }
 
+#if CUP_USES_SPANS
 /* "header is 80%": what somebody saw who looked in. */
 static CUP_FLASH char *read_level(CUP_FLASH struct cup_plan *plan,
                                   const struct token *who, const char **text,
@@ -405,6 +406,7 @@ static CUP_FLASH char *read_level(CUP_FLASH struct cup_plan *plan,
     }
     return CUP_TEXT("there is no tank of that name");
 }
+#endif
 
 static CUP_FLASH char *read_verb(CUP_FLASH struct cup_plan *plan,
                                  const char *text, struct cup_word *word)
@@ -414,12 +416,13 @@ static CUP_FLASH char *read_verb(CUP_FLASH struct cup_plan *plan,
     if (!next_token(&text, &who) || !next_token(&text, &verb))
         return CUP_TEXT("expected a name and a word, such as: lift off");
     word->verb = find_code(&verb, cup_verb_code, CUP_VERB_COUNT);
-    bool level = word->verb == CUP_VERB_IS;
+    bool level = CUP_IF(SPANS, word->verb == CUP_VERB_IS);
     if (word->verb >= CUP_VERB_SET && !level)
         return CUP_TEXT(
             "expected hand, off, auto, clear, hold, go, quiet, clock or is");
-    CUP_FLASH char *wrong = level ? read_level(plan, &who, &text, word)
-                                  : read_steering(plan, &who, &text, word);
+    CUP_FLASH char *wrong =
+        level ? CUP_IF(SPANS, read_level(plan, &who, &text, word))
+              : read_steering(plan, &who, &text, word);
     if (wrong)
         return wrong;
     return next_token(&text, &who) ? CUP_TEXT("there are words left over")

@@ -128,3 +128,28 @@ SCENARIO(what_was_filled_while_the_power_was_off_waters_within_two_hours,
          {"6m", "laser=200", "!reboot", "pump=0", NULL},
          {"20m", NULL, NULL, "pump=0", NULL},
          {"25m", NULL, NULL, "pump=1", NULL})
+
+/* A thermometer that is lost: the last temperature stands, and the level may be
+ * what it would be 15 C around that. 25 % at 40 C is 22.6 % then, or 27.4 %. */
+SCENARIO(
+    without_its_thermometer_a_level_may_be_lower,
+    "[site]\nscan = 1s\n"
+    "[soil]\nis = sensor\nform = counts\nmeasures = moisture\nport = adc:0\n"
+    "dry = 1000\nwet = 0\nevery = 1s\nlost_after = 1h\n"
+    "[lid]\nis = sensor\nform = plain\nmeasures = temperature\n"
+    "port = bus:1\nevery = 1s\nlost_after = 30s\n"
+    "[eye]\nis = sensor\nform = echo\nport = echo:0\nair = lid\n"
+    "every = 1s\nsmooth = median 5\nlost_after = 1m\n"
+    "[butt]\nis = tank\nsensor = eye\nshape = upright\n"
+    "diameter = 60cm\ndepth = 1000mm\ngap = 150mm\nbelieve = 15m\n"
+    "[pump]\nis = pump\nport = relay:0\nfrom = butt\ndry_below = 23%\n"
+    "dry_clear = 24%\nflow = 10ml/min\nlongest = 9h\nrest = 5s\n"
+    "[bed]\nis = duty\nrun = pump\nkeep = soil\nstart = 40%\nstop = 60%\n",
+    {"0s", "eye=5063 lid=4000 soil=900", NULL, "pump=0", NULL},
+    {"2m", NULL, NULL, "pump=1", NULL}, {"3m", "lid=-", NULL, "pump=1", ""},
+    {"3m 28s", NULL, NULL, "pump=1", ""},
+    {"3m 35s", NULL,
+     "?pump butt 22.62 % is below dry_below 23.00 %, until above 24.00 %",
+     "pump=0", "lid quality reading-lost, pump stop source-low"},
+    {"10m", "lid=4000", NULL, "pump=1",
+     "lid quality readable, pump clear source-low, pump start below-start"})

@@ -101,8 +101,10 @@ SCENARIO(a_duty_that_is_done_does_not_forgive_a_pump_with_a_proof,
 CASE(wild_readings_at_both_ends_do_not_overflow)
 {
     static const int32_t wild[] = {INT32_MIN, -1, 0, 1, INT32_MAX};
-    static const struct cup_proof rises = {60, 1000, 0, CUP_PROOF_RISES, 0};
-    static const struct cup_proof falls = {60, 1000, 0, CUP_PROOF_FALLS, 0};
+    static const struct cup_proof rises = {60, 1000, 0, CUP_PROOF_RISES,
+                                           0,  false};
+    static const struct cup_proof falls = {60, 1000, 0, CUP_PROOF_FALLS,
+                                           0,  false};
     for (int a = 0; a < 5; a++)
         for (int b = 0; b < 5; b++)
             for (int k = 0; k < 2; k++) {
@@ -120,3 +122,19 @@ CASE(wild_readings_at_both_ends_do_not_overflow)
                                                        : CUP_FAILED);
             }
 }
+
+/* Two pumps that one meter should prove: what it says while both run is
+ * nobody's. */
+SCENARIO(pumps_at_one_meter_do_not_prove_each_other,
+         "[site]\nscan = 1s\n"
+         "[meter]\nis = sensor\nform = counts\nmeasures = flow\nport = adc:0\n"
+         "points = 0:0L/min 1000:10L/min\nevery = 1s\n"
+         "[dead]\nis = pump\nport = relay:0\nlongest = 9m\nrest = 5s\n"
+         "proof = meter above 2L/min in 10s\n"
+         "[well]\nis = pump\nport = relay:1\nlongest = 9m\nrest = 5s\n"
+         "proof = meter above 2L/min in 10s\n",
+         {"0s", "meter=500", NULL, "dead=0 well=0", NULL},
+         {"10s", NULL, "well hand 5m", "dead=0 well=1", NULL},
+         {"25s", NULL, "dead hand 5m", "dead=1 well=1", NULL},
+         {"40s", NULL, NULL, "dead=1 well=1", ""},
+         {"1m", NULL, NULL, "dead=0 well=0", NULL})

@@ -26,6 +26,9 @@ function Alerts({ text, standing }) {
 // once is nothing to worry about.
 const isUsable = (level) => level?.quality === "good" || level?.quality === "held";
 
+// What is read may not be so: more than noise, and what a pump draws between two samples.
+const isWide = (level) => level?.high - level?.low > 1;
+
 function Level({ text, name, level, unit, start, stop }) {
   const value = isUsable(level) ? level.value : undefined;
   const startText = start !== undefined && text.starts(show(start, unit, true));
@@ -41,6 +44,9 @@ function Level({ text, name, level, unit, start, stop }) {
           <span>{text.holds(show(level.litres, "L"))}</span>
         )}
         {value === undefined && level?.reason && <span class="why">{level.reason}</span>}
+        {value !== undefined && isWide(level) && (
+          <span class="why">{text.mayBe(show(level.low, unit), show(level.high, unit))}</span>
+        )}
       </p>
       <Scale
         name={plain(name)}
