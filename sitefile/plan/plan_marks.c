@@ -8,25 +8,45 @@
 #include "../inside.h"
 #include "cuplatch/say.h"
 
-/* Floats show no more than where the highest of them is. */
-static struct span span_of_tank(const struct cup_tank *tank)
+static struct span ordered(int32_t one, int32_t two)
 {
-    if (tank->form != CUP_TANK_FLOATS)
+    return one < two ? (struct span){one, two} : (struct span){two, one};
+}
+
+static struct span span_of_sensor(const struct cup_sensor *sensor)
+{
+    if (sensor->curve->count == 0)
+        return (struct span){INT32_MIN, INT32_MAX};
+    return ordered(cup_curve_value(sensor->curve, sensor->lowest),
+                   cup_curve_value(sensor->curve, sensor->highest));
+}
+
+/* Floats show no more than where the highest of them is; a sensor what it can
+ * say, through how it is mounted and the tank's shape. A ranger that has a
+ * blanking shows the brim by that. */
+static struct span span_of_tank(const struct cup_plan *plan,
+                                const struct cup_tank *tank)
+{
+    if (tank->form == CUP_TANK_FLOATS)
+        return (struct span){0, tank->high == CUP_NONE ? tank->low_pct100
+                                                       : tank->high_pct100};
+    const struct cup_sensor *sensor = &plan->sensors[tank->sensor];
+    if (!tank->fill || tank->fill->count < 2 || sensor->curve->count == 0 ||
+        sensor->air != CUP_NONE)
         return (struct span){0, CUP_TANK_FULL};
-    return (struct span){0, tank->high == CUP_NONE ? tank->low_pct100
-                                                   : tank->high_pct100};
+    struct span says = span_of_sensor(sensor);
+    struct span span = ordered(cup_tank_fill_pct100(tank, says.low),
+                               cup_tank_fill_pct100(tank, says.high));
+    if (sensor->checks && sensor->checks->near > 0)
+        span.high = CUP_TANK_FULL;
+    return span;
 }
 
 struct span span_of(const struct cup_plan *plan, cup_index thing)
 {
-    if (thing >= plan->sensor_count)
-        return span_of_tank(&plan->tanks[thing - plan->sensor_count]);
-    const struct cup_sensor *sensor = &plan->sensors[thing];
-    if (sensor->curve->count == 0)
-        return (struct span){INT32_MIN, INT32_MAX};
-    int32_t one = cup_curve_value(sensor->curve, sensor->lowest);
-    int32_t two = cup_curve_value(sensor->curve, sensor->highest);
-    return one < two ? (struct span){one, two} : (struct span){two, one};
+    return thing < plan->sensor_count
+               ? span_of_sensor(&plan->sensors[thing])
+               : span_of_tank(plan, &plan->tanks[thing - plan->sensor_count]);
 }
 
 void plan_check_mark(struct cup_file *file, const struct value *mark,

@@ -180,6 +180,25 @@ static void check_reach(struct cup_file *file, const struct thing *thing)
                       cup_thing_name(&file->plan, proof->about), moved / 10);
 }
 
+/* A ranger alone between a pump and a dry run: where its flow is known the core
+ * holds what was drawn against what it says. */
+static void check_alone(struct cup_file *file, const struct thing *thing)
+{
+    const struct value *from = good_value(thing, "from");
+    if (!from || value_of(thing, "proof")->given ||
+        value_of(thing, "flow")->given)
+        return;
+    const struct thing *tank = &file->things.list[from->number];
+    const struct value *sensor = good_value(tank, "sensor");
+    if (sensor)
+        problem_warning(
+            &file->problems, thing->place,
+            "only %s keeps it from running dry, and it may be wrong: give it a "
+            "proof, or its flow, so that what it draws can be held against "
+            "the level",
+            file->things.list[sensor->number].section->name);
+}
+
 /* A pump that no tank and no proof would stop. */
 static void check_dry(struct cup_file *file, const struct thing *thing)
 {
@@ -194,6 +213,7 @@ static void check_pump(struct cup_file *file, const struct thing *thing)
 {
     const struct cup_pump *pump = &file->plan.pumps[thing->index];
     check_dry(file, thing);
+    check_alone(file, thing);
     check_proof(file, thing);
     check_reach(file, thing);
     for (uint8_t g = 0; g < pump->guard_count; g++)

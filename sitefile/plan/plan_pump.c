@@ -78,6 +78,7 @@ static void make_source(struct cup_file *file, const struct thing *thing)
     if (!from)
         return;
     check_heel(file, from, below);
+    plan_check_mark(file, below, plan_number(file, from->number), false);
     plan_check_mark(file, clear, plan_number(file, from->number), true);
     add_guard(file, thing,
               (struct cup_guard){.mark = below->number,
@@ -105,9 +106,11 @@ static void check_full_at(struct cup_file *file, const struct thing *thing,
     if (full_at->good)
         plan_check_mark(file, full_at, tank, true);
     else if (mark >= span_of(&file->plan, tank).high)
-        problem_error(&file->problems, thing->place,
-                      "needs full_at below the highest float of %s",
-                      into->text);
+        problem_error(
+            &file->problems, thing->place,
+            "needs full_at below %d.%02d %%, the most that %s can show",
+            (int)span_of(&file->plan, tank).high / 100,
+            (int)span_of(&file->plan, tank).high % 100, into->text);
 }
 
 static void make_destination(struct cup_file *file, const struct thing *thing)

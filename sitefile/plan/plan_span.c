@@ -38,6 +38,20 @@ static int32_t widest(const struct cup_tank *tank, double mm10)
     return (int32_t)lround(fmin(most * mm10 / tank->step_mm10, CUP_TANK_FULL));
 }
 
+/* So far a ml moves it where it is narrowest, in mm10. */
+static double mm10_of_ml(const struct cup_tank *tank)
+{
+    const struct cup_curve *volume = tank->volume;
+    double most = 0;
+    for (int i = 1; i < volume->count; i++) {
+        double ml = (double)volume->knots[i].y - volume->knots[i - 1].y;
+        double steps = (double)volume->knots[i].x - volume->knots[i - 1].x;
+        if (ml > 0)
+            most = fmax(most, steps * tank->step_mm10 / ml);
+    }
+    return most;
+}
+
 /* The narrowest band between dry_below and dry_clear of all that draw from it;
  * a full tank where nothing does. */
 static int32_t narrowest(const struct cup_file *file, cup_index thing)
@@ -128,6 +142,61 @@ static void check_emptied(struct cup_file *file, const struct thing *thing)
     }
 }
 
+/* Steps of its sensor for a mm10 of depth. */
+static double steps_of(const struct cup_tank *tank)
+{
+    if (tank->form == CUP_TANK_DISTANCE)
+        return 1;
+    return (double)tank->rise.width / tank->rise.rise / tank->step_mm10;
+}
+
+/* A jump that is slower than its own pumps move it: every good sample would be
+ * rejected, and the tank overflow. */
+static void check_jump(struct cup_file *file, const struct thing *thing,
+                       const struct cup_tank *tank)
+{
+    const struct cup_sensor *sensor = &file->plan.sensors[tank->sensor];
+    double in = 0;
+    double out = 0;
+    if (!sensor->checks || sensor->checks->jump_per_s == 0)
+        return;
+    for (size_t i = 0; i < file->things.count; i++) {
+        const struct thing *pump = &file->things.list[i];
+        if (pump->kind != KIND_PUMP)
+            continue;
+        const struct value *into = good_value(pump, "into");
+        const struct value *from = good_value(pump, "from");
+        double flow = number_of(pump, "flow", 0);
+        if (into && &file->things.list[into->number] == thing)
+            in += flow;
+        if (from && &file->things.list[from->number] == thing)
+            out += flow;
+    }
+    double a_second = fmax(in, out) / 60 * mm10_of_ml(tank) * steps_of(tank);
+    const struct thing *of = thing_of(&file->things, KIND_SENSOR, tank->sensor);
+    if (of && a_second > sensor->checks->jump_per_s)
+        problem_error(
+            &file->problems, value_of(of, "jump")->place,
+            "slower than its own pumps move %s, %.1f mm/s: every good "
+            "sample would be rejected while they run",
+            thing->section->name, fmax(in, out) / 600 * mm10_of_ml(tank));
+}
+
+/* What is looked at seldom moves far between two samples: by rain, a hose,
+ * goats. */
+#define SELDOM_MS 60000
+
+static void check_seldom(struct cup_file *file, const struct thing *thing,
+                         const struct cup_span *span)
+{
+    if (span->lag_ms > SELDOM_MS * 2 &&
+        !(value_of(thing, "gains")->given && value_of(thing, "loses")->given))
+        problem_warning(
+            &file->problems, thing->place,
+            "it is looked at so seldom that rain, a hose or a tap may pass "
+            "for a leap: give it gains and loses, the most that they move");
+}
+
 static void make_span(struct cup_file *file, const struct thing *thing)
 {
     struct cup_tank *tank = &file->tables.tanks[thing->index];
@@ -145,6 +214,8 @@ static void make_span(struct cup_file *file, const struct thing *thing)
         .leap = leap_of(file, thing, tank)};
     tank->span = span;
     set_rates(file, tank, cup_tank_thing(&file->plan, thing->index));
+    check_jump(file, thing, tank);
+    check_seldom(file, thing, span);
     if (!value_of(thing, "gains")->given)
         check_emptied(file, thing);
 }
