@@ -74,7 +74,8 @@ void plan_make_tank(struct cup_file *file, const struct thing *thing);
 /* What tells the brim from a spider, once pumps are made; in plan_brim.c. */
 void plan_make_brims(struct cup_file *file);
 
-/* How the levels of tanks may leap, once pumps and duties are made; in plan_span.c. */
+/* How the levels of tanks may leap, once pumps and duties are made; in
+ * plan_span.c. */
 void plan_make_spans(struct cup_file *file);
 
 /* How far a tank's curve is from its true shape at the worst, in per cent of

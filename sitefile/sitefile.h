@@ -30,8 +30,9 @@ void cup_file_problems(struct cup_file *file, FILE *out);
 /* The plan, which lives as long as the file; null when there are errors. */
 const struct cup_plan *cup_file_plan(const struct cup_file *file);
 
-/* Its levels are moved by runs that are not its own, as in the record of another
- * site: each of its pumps may run at any time, and what that moves is no leap. */
+/* Its levels are moved by runs that are not its own, as in the record of
+ * another site: each of its pumps may run at any time, and what that moves is
+ * no leap. */
 void cup_file_moved_by_others(struct cup_file *file);
 
 /* The site's name; the file's path when it has none. */

@@ -297,6 +297,15 @@ static void put_marks(FILE *out, const struct bake *bake)
                 CUP_MEAN_EXACT);
 }
 
+/* What such a board does without, and a controller does not. */
+static void put_belief(FILE *out, const struct bake *bake)
+{
+    if (bake->plan->spans > 0 && !bake->uses[CUP_BLOCK_SPANS])
+        fprintf(out, " * So it believes each level that it reads, at once: "
+                     "one that leaps is not\n * caught, and its leap, believe, "
+                     "gains and loses are left out.\n *\n");
+}
+
 static void put_head(FILE *out, const struct cup_file *file, const char *name,
                      const struct bake *bake, struct weight state)
 {
@@ -314,6 +323,7 @@ static void put_head(FILE *out, const struct cup_file *file, const char *name,
             name, bake->flash.small, bake->flash.wide, state.small, state.wide);
     put_width(out, bake);
     put_marks(out, bake);
+    put_belief(out, bake);
     put_sentences(out, file);
     fputs(" */\n"
           "#ifdef __has_include\n"

@@ -102,8 +102,9 @@ static uint8_t judge_pulses(const struct cup_sensor_use *use, uint32_t now_ms,
     return CUP_REASON_NONE;
 }
 
-/* What is nearer than the ranger can see may be the water at the brim, or a spider
- * in the beam: the span of its tank knows. One such sample alone says nothing. */
+/* What is nearer than the ranger can see may be the water at the brim, or a
+ * spider in the beam: the span of its tank knows. One such sample alone says
+ * nothing. */
 static uint8_t judge_near(const struct cup_sensor_use *use)
 {
     struct cup_checks_state *state = use->checks;

@@ -33,7 +33,8 @@ static uint32_t span_plus(uint32_t a, uint32_t b)
 static uint32_t span_moved(uint32_t rate, uint32_t ms)
 {
     uint64_t parts = ((uint64_t)rate * ms) >> 10;
-    return parts > SPAN_MOST ? SPAN_MOST : (uint32_t)parts;
+    uint32_t most = SPAN_MOST;
+    return parts > most ? most : (uint32_t)parts;
 }
 
 /* What may have: half as much again, or anything. */

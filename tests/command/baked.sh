@@ -48,7 +48,6 @@ same() {
 
 same "$top/examples/keeper/keeper.ini" "$top/examples/keeper/keeper.garden.ini"
 same "$top/examples/compare/yard.ini" "$top/examples/compare/yard.garden.ini"
-same "$top/examples/board/board.ini" "$top/examples/board/board.garden.ini"
 
 # Checks of which all are nothing are checks: a meter's pulses are counted.
 {
@@ -72,11 +71,11 @@ noise = 40'
 } >"$scratch/meter.garden.ini"
 same "$scratch/meter.ini" "$scratch/meter.garden.ini"
 
-# A board without names, built with only what it uses, decides as the whole core
-# does. nameless SITE GARDEN KIND
-nameless() {
+# A board whose marks are counts, built with only what it uses, decides as the
+# whole core does. counting SITE GARDEN [KIND]
+counting() {
     "$record" "$1" "$2" 6000 >"$scratch/recording"
-    "$cuplatch" bake "$1" "$3" -o "$scratch/plan.c"
+    "$cuplatch" bake "$1" ${3:+"$3"} -o "$scratch/plan.c"
     want=
     for uses in "" '-DCUP_USES="plan.h" -DCUP_SMALL' \
         '-DCUP_USES="plan.h" -DCUP_SMALL -DCUP_NARROW'; do
@@ -89,16 +88,17 @@ nameless() {
         got=$("$scratch/baked" <"$scratch/recording")
         want=${want:-$got}
         [ "$got" = "$want" ] || {
-            echo "$1 $3 $uses: the whole core gives $want, this $got"
+            echo "$1 ${3:-} $uses: the whole core gives $want, this $got"
             exit 1
         }
     done
 }
-for kind in --bare --steered; do
-    nameless "$top/examples/board/board.ini" \
+for kind in "" --bare --steered; do
+    counting "$top/examples/board/board.ini" \
         "$top/examples/board/board.garden.ini" $kind
+    grep -q 'believes each level that it reads' "$scratch/plan.c"
 done
-nameless "$scratch/meter.ini" "$scratch/meter.garden.ini" --bare
+counting "$scratch/meter.ini" "$scratch/meter.garden.ini" --bare
 
 # Marks on counts that rise, fall, bend and stand still.
 sed 's/^shape = upright/shape = table/; /^depth =/d; s/^until = tray_float/until = header above 60%/
@@ -106,7 +106,7 @@ sed 's/^shape = upright/shape = table/; /^depth =/d; s/^until = tray_float/until
     s/^diameter = 1400mm/table = 0mm:0L 400mm:300L 1600mm:2400L/
     s/^points = .*/points = 10:100% 500:40% 600:40% 980:0%/' \
     "$top/examples/board/board.ini" >"$scratch/bent.ini"
-nameless "$scratch/bent.ini" "$top/examples/board/board.garden.ini" --bare
+counting "$scratch/bent.ini" "$top/examples/board/board.garden.ini" --bare
 grep -q 'USES_VALUES 0' "$scratch/plan.h"
 
 # A named board whose marks are counts tells them as values, word for word as
@@ -160,7 +160,7 @@ of = tray
 below = 10%
 clear = 15%'
 } >"$scratch/floats.ini"
-nameless "$scratch/floats.ini" "$top/examples/board/board.garden.ini" --bare
+counting "$scratch/floats.ini" "$top/examples/board/board.garden.ini" --bare
 ! grep -q 'USES_VALUES 0' "$scratch/plan.h" || exit 1
 
 # ... and so it does where passes come unevenly, sensors fail, and

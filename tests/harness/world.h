@@ -11,8 +11,9 @@ struct world {
     void *state;
 };
 
-/* What such a site says of a level is its number at once, so that rows may leap about,
- * unless its text says how long a leap is to be believed; test_leaps.c is for that. */
+/* What such a site says of a level is its number at once, so that rows may leap
+ * about, unless its text says how long a leap is to be believed; test_leaps.c
+ * is for that. */
 void world_take_numbers(const struct cup_plan *plan, const char *text);
 
 /* A text with errors ends the test program, and tells them. */

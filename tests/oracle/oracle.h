@@ -88,7 +88,7 @@ struct view {
     int high[LEVELS];
     bool known[LEVELS];
     bool sound[LEVELS]; /* ... and something is believed of it */
-    bool taken; /* the word, if there was one */
+    bool taken;         /* the word, if there was one */
 };
 
 /* A controller under test: booted with what it kept, stepped, its power cut at

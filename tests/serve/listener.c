@@ -14,7 +14,8 @@ pid_t broker, garden, serve;
 /* Keeps sessions and what is retained over restarts. */
 pid_t start_broker(void)
 {
-    const char *const words[] = {find_program("mosquitto"), "-c", in_dir("broker.conf"), NULL};
+    const char *const words[] = {find_program("mosquitto"), "-c",
+                                 in_dir("broker.conf"), NULL};
     return start(words, "broker.log", 0);
 }
 

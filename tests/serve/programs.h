@@ -28,8 +28,9 @@ void nap(int ms);
 /* A port of this machine that nobody listens at. */
 int free_port(void);
 
-/* Its cases want a program of this machine: where there is none, nothing of it runs;
- * it says so and ends with 77, or with 1 where CUPLATCH_NOTHING_LEFT_OUT is set. */
+/* Its cases want a program of this machine: where there is none, nothing of it
+ * runs; it says so and ends with 77, or with 1 where CUPLATCH_NOTHING_LEFT_OUT
+ * is set. */
 #define NEEDS_PROGRAM(name)                                                    \
     __attribute__((constructor)) static void look_for_it(void)                 \
     {                                                                          \
@@ -38,8 +39,8 @@ int free_port(void);
 
 void need_program(const char *name);
 
-/* Where a program is: in PATH, or where Debian has what only root starts. NULL if it
- * is nowhere; else good until the next call. */
+/* Where a program is: in PATH, or where Debian has what only root starts. NULL
+ * if it is nowhere; else good until the next call. */
 const char *find_program(const char *name);
 
 /* Starts a program whose words go into a file of the folder, with files of at

@@ -24,7 +24,8 @@ static pid_t broker, garden, home, far;
 
 static void start_broker(void)
 {
-    const char *const words[] = {find_program("mosquitto"), "-c", in_dir("broker.conf"), NULL};
+    const char *const words[] = {find_program("mosquitto"), "-c",
+                                 in_dir("broker.conf"), NULL};
     broker = start(words, "broker.log", 0);
 }
 

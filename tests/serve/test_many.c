@@ -184,7 +184,8 @@ CASE(every_event_of_every_site_arrives_once_and_in_order)
     folder_begin("many");
     write_files();
     make_key();
-    const char *const words[] = {find_program("mosquitto"), "-c", in_dir("broker.conf"), NULL};
+    const char *const words[] = {find_program("mosquitto"), "-c",
+                                 in_dir("broker.conf"), NULL};
     pid_t broker = start(words, "broker.log", 0);
     nap(500);
     pid_t serve = start_serve(0);
