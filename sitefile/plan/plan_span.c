@@ -150,16 +150,11 @@ static double steps_of(const struct cup_tank *tank)
     return (double)tank->rise.width / tank->rise.rise / tank->step_mm10;
 }
 
-/* A jump that is slower than its own pumps move it: every good sample would be
- * rejected, and the tank overflow. */
-static void check_jump(struct cup_file *file, const struct thing *thing,
-                       const struct cup_tank *tank)
+/* What pumps move of a tank at the most, one way, in L/min. */
+static double moved_of(struct cup_file *file, const struct thing *thing)
 {
-    const struct cup_sensor *sensor = &file->plan.sensors[tank->sensor];
     double in = 0;
     double out = 0;
-    if (!sensor->checks || sensor->checks->jump_per_s == 0)
-        return;
     for (size_t i = 0; i < file->things.count; i++) {
         const struct thing *pump = &file->things.list[i];
         if (pump->kind != KIND_PUMP)
@@ -172,14 +167,26 @@ static void check_jump(struct cup_file *file, const struct thing *thing,
         if (from && &file->things.list[from->number] == thing)
             out += flow;
     }
-    double a_second = fmax(in, out) / 60 * mm10_of_ml(tank) * steps_of(tank);
+    return fmax(in, out);
+}
+
+/* A jump that is slower than its own pumps move it: every good sample would be
+ * rejected, and the tank overflow. */
+static void check_jump(struct cup_file *file, const struct thing *thing,
+                       const struct cup_tank *tank)
+{
+    const struct cup_sensor *sensor = &file->plan.sensors[tank->sensor];
+    if (!sensor->checks || sensor->checks->jump_per_s == 0)
+        return;
+    double mm10 = moved_of(file, thing) * mm10_of_ml(tank);
+    double a_second = mm10 / 60 * steps_of(tank);
     const struct thing *of = thing_of(&file->things, KIND_SENSOR, tank->sensor);
     if (of && a_second > sensor->checks->jump_per_s)
         problem_error(
             &file->problems, value_of(of, "jump")->place,
             "slower than its own pumps move %s, %.1f mm/s: every good "
             "sample would be rejected while they run",
-            thing->section->name, fmax(in, out) / 600 * mm10_of_ml(tank));
+            thing->section->name, mm10 / 600);
 }
 
 /* What is looked at seldom moves far between two samples: by rain, a hose,

@@ -292,7 +292,8 @@ static void look_at_end(uint64_t now, int tank, bool up,
     if (!view->sound[level] || is_moved(tank, view))
         end->free_until = now + 60000;
     bool leaps = end->known && is > innermost(now, end) + LEAP_MOST;
-    bool early = end->beyond_ms + 3000 < (uint64_t)site->believe * 9 / 10;
+    bool early = end->beyond_ms + (now - before) + 3000 <
+                 (uint64_t)site->believe * 9 / 10;
     breaks(leaps && early && now > end->free_until, level_names[level],
            "believes at once what leapt");
     count_beyond(now, end, !view->known[level] || number > is + LEAP_MOST);
