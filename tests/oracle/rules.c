@@ -62,6 +62,7 @@ struct kept {
 /* A leap is 4 % of these tanks; and what noise, a median and a gain add to it.
  */
 #define LEAP_MOST 1200
+#define LEAP_LEAST 400
 
 /* ... and of what a tank may be: either end, with how long its number was
  * beyond it, nine times in ten at the least. `since`: of the newer of two
@@ -292,11 +293,13 @@ static void look_at_end(uint64_t now, int tank, bool up,
     if (!view->sound[level] || is_moved(tank, view))
         end->free_until = now + 60000;
     bool leaps = end->known && is > innermost(now, end) + LEAP_MOST;
-    bool early = end->beyond_ms + (now - before) + 3000 <
+    /* what is beyond one end may drift, and closes both */
+    bool early = most(end->beyond_ms, ends[tank][!up].beyond_ms) +
+                     (now - before) + 3000 <
                  (uint64_t)site->believe * 9 / 10;
     breaks(leaps && early && now > end->free_until, level_names[level],
            "believes at once what leapt");
-    count_beyond(now, end, !view->known[level] || number > is + LEAP_MOST);
+    count_beyond(now, end, !view->known[level] || number > is + LEAP_LEAST);
     keep_innermost(end, is, view->sound[level]);
 }
 
