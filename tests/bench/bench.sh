@@ -54,9 +54,9 @@ window() {
 echo "instructions on $(uname -m), $(gcc --version | head -n 1)"
 site=examples/keeper/kale.ini
 pass "a pass with nothing due" 150 10 idle $site
-pass "a pass with both sensors sampled" 1100 1000 sampled $site
+pass "a pass with both sensors sampled" 1700 1000 sampled $site
 pass "Keeper's Garden, 10 ms apart" 900 1000 idle examples/keeper/keeper.ini
-pass "Keeper's Garden, all 13 sensors sampled" 7000 200 sampled \
+pass "Keeper's Garden, all 13 sensors sampled" 11500 200 sampled \
     examples/keeper/keeper.ini
 window "a sample, as it comes" 60 1 0
 window "a sample, median 5" 150 5 2
@@ -94,9 +94,9 @@ rehearsed() {
 }
 out=build/bench/rehearsed
 seconds=4320
-report "a second rehearsed" 6500 \
+report "a second rehearsed" 7200 \
     $((($(rehearsed --days 0.1) - $(rehearsed --days 0.05)) / seconds))
-report "a second rehearsed with --out" 10300 \
+report "a second rehearsed with --out" 11300 \
     $((($(rehearsed --days 0.1 --out $out) -
         $(rehearsed --days 0.05 --out $out)) / seconds))
 

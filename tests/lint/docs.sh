@@ -84,7 +84,7 @@ same "option of cuplatch-serve"
 # Each test that the hazard table names is there.
 grep -E '^\|' docs/safety.md | grep -oE '[a-z]+ [a-z0-9]+_[a-z0-9_]+ \|$' |
     while read -r program name _; do
-        grep -qE "\($name\b" $(ls tests/*/"test_$program.c") || {
+        grep -qE "(\(|^ +)$name\b" $(ls tests/*/"test_$program.c") || {
             echo "docs/safety.md: no such test: $program $name"
             exit 1
         }
