@@ -8,7 +8,7 @@ to=build/shots-sites
 rm -rf $to
 mkdir -p $to
 running=""
-trap 'kill $running 2>/dev/null; wait || :' EXIT
+trap 'kill $running 2>/dev/null || :; wait || :' EXIT
 
 # plot NAME SHAPE [FAULT...]: a garden of that shape, with faults in it.
 plots=0
