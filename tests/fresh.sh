@@ -77,9 +77,13 @@ unshare --mount --pid --fork --kill-child sh -eu -c '
     machine=$1
     shift
     mount --make-rprivate /
+    mount --bind "$machine" "$machine" # a root of its own: packages boot in it
     for folder in dev sys; do mount --rbind "/$folder" "$machine/$folder"; done
     mount -t proc proc "$machine/proc"
     mount -t tmpfs tmpfs "$machine/run"
-    exec chroot "$machine" /root/typed "$@"' fresh "$machine" "$@"
+    cd "$machine"
+    pivot_root . mnt
+    umount -l /mnt
+    exec /root/typed "$@"' fresh "$machine" "$@"
 rm -rf --one-file-system "$to"
 echo "fresh: $*: whole"
