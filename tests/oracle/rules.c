@@ -547,7 +547,7 @@ static void begin_flood(uint64_t now, int d)
            duty_names[d], "floods too soon after the last");
     if (!duty->owes) {
         duty->given_ms = 0;
-        duty->began = now;
+        duty->began = duty->vague ? 0 : now; /* it may have begun before */
     }
     duty->went_on = now;
     duty->ever = true;
