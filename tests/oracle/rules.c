@@ -62,7 +62,7 @@ struct kept {
 /* A leap is 4 % of these tanks; and what noise, a median and a gain add to it.
  */
 #define LEAP_MOST 1200
-#define LEAP_LEAST 400
+#define LEAP_LEAST 150
 
 /* ... and of what a tank may be: either end, with how long its number was
  * beyond it, nine times in ten at the least. `since`: of the newer of two
