@@ -25,9 +25,9 @@ made_by() {
 # What they show that no text of a command says.
 made_by live cli/look.c cli/live.c cli/frame.c
 for page in page-now page-days page-phone; do
-    made_by $page web/src docs/page_shots.js web/package-lock.json
+    made_by $page web/src docs/page_shots.mjs web/package-lock.json
 done
-made_by page-sites web/src docs/page_shots.js docs/sites.sh web/package-lock.json
+made_by page-sites web/src docs/page_shots.mjs docs/sites.sh web/package-lock.json
 for picture in week season year; do
     made_by $picture 'cli/picture*.c' 'cli/plot*.c' cli/draw.c examples/keeper
 done
@@ -223,7 +223,7 @@ serving=$!
 wait_for -s build/shots-page/log
 build/release/cuplatch tell --socket build/shots-page/garden.sock tray_pump off >/dev/null
 sleep 25
-node docs/page_shots.js http://127.0.0.1:8468 "$key" "$out"
+node docs/page_shots.mjs http://127.0.0.1:8468 "$key" "$out"
 kill $serving $running
 wait $serving $running || true
 

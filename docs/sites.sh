@@ -62,4 +62,4 @@ running="$running $!"
 sleep 45
 kill $gone
 sleep 3
-node docs/page_shots.js http://127.0.0.1:8467 "$key" "$1" sites
+node docs/page_shots.mjs http://127.0.0.1:8467 "$key" "$1" sites

@@ -3,7 +3,7 @@
 # sentence, or has a controller that is none say one.
 set -eu
 bad=0
-for file in docs/*.sh docs/*.js; do
+for file in docs/*.sh docs/*.mjs; do
     # five words in a row between quotes or in an echo, comments left out
     sed 's:^ *\(#\|//\).*::' "$file" |
         grep -nE "[\"'][^\"']*([A-Za-z]+,? ){4}[A-Za-z]+|(^|[^_])echo +[A-Za-z]" | sed "s|^|$file:|" |

@@ -20,4 +20,4 @@ left_out() {
 command -v node >/dev/null && [ -e "$CUPLATCH_PAGE/index.html" ] &&
     [ -d "$root/web/node_modules" ] ||
     left_out "./dev page builds the page, and needs node"
-exec node --test "$root/tests/page/$3.test.js"
+exec node --test "$root/tests/page/$3.test.mjs"

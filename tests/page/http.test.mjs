@@ -9,7 +9,7 @@ import { connect } from "node:net";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { after, before, test } from "node:test";
-import { nap, open, until } from "./garden.js";
+import { nap, open, until } from "./garden.mjs";
 
 const spec = JSON.parse(readFileSync(new URL("../../docs/reference/page.openapi.json", import.meta.url)));
 let garden;

@@ -3,7 +3,7 @@ import assert from "node:assert/strict";
 import { readFileSync } from "node:fs";
 import { createRequire } from "node:module";
 import { after, afterEach, before, test } from "node:test";
-import { nap, open, until } from "./garden.js";
+import { nap, open, until } from "./garden.mjs";
 
 const require = createRequire(new URL("../../web/", import.meta.url));
 const { chromium } = require("playwright-core");

@@ -1,4 +1,4 @@
-// Pictures of the page in a real browser: node docs/page_shots.js URL KEY FOLDER [sites]
+// Pictures of the page in a real browser: node docs/page_shots.mjs URL KEY FOLDER [sites]
 import { createRequire } from "node:module";
 import { join } from "node:path";
 
