@@ -78,6 +78,10 @@ void plan_make_brims(struct cup_file *file);
  * plan_span.c. */
 void plan_make_spans(struct cup_file *file);
 
+/* How far one ml moves a tank where it is narrowest, in mm10; 0: nobody knows.
+ */
+double plan_mm10_of_ml(const struct cup_tank *tank);
+
 /* How far a tank's curve is from its true shape at the worst, in per cent of
  * its volume. */
 double plan_tank_error(const struct cup_file *file, cup_index tank);

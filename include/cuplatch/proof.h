@@ -37,7 +37,7 @@ enum cup_proof_kind {
  *   about      the tank or sensor that tells, as a thing
  *   own        guards of its pump that look at that tank: what it moves itself
  *   shared     other pumps are proved by the same sensor: what it says while
- * one of them runs is nobody's */
+ *              one of them runs is nobody's */
 struct cup_proof {
     int32_t change;
     uint32_t within_ms;

@@ -40,9 +40,9 @@ struct cup_change {
 
 /*   number  HAND: for how many ms; CLOCK: s since the year 1970 began; IS: how
  *           full somebody who looked in saw it, in hundredths of a per cent
- *   target  a pump's index; of CLEAR, from pump_count on, a duty's, too; of IS
- * a tank's; HOLD, GO, QUIET, CLOCK and SET are for the site changes of SET,
- * change_count of them */
+ *   target  a pump's index; of CLEAR, from pump_count on, a duty's, too; of
+ *           IS a tank's; HOLD, GO, QUIET, CLOCK and SET are for the site
+ *   changes of SET, change_count of them */
 struct cup_word {
     uint32_t number;
     struct cup_change changes[CUP_CHANGES_MOST];

@@ -1,5 +1,4 @@
 /* What is legal but odd: warned of once everything is made and right. */
-#include <math.h>
 #include <stdlib.h>
 
 #include "../inside.h"
@@ -147,20 +146,6 @@ static void check_proof(struct cup_file *file, const struct thing *thing)
     }
 }
 
-/* So far, in mm10, a flow moves a tank in a time where it is narrowest. */
-static double moved_by(const struct cup_tank *tank, double ml_min, uint32_t ms)
-{
-    const struct cup_curve *volume = tank->volume;
-    double most = 0;
-    for (int i = 1; volume && i < volume->count; i++) {
-        double ml = (double)volume->knots[i].y - volume->knots[i - 1].y;
-        double steps = (double)volume->knots[i].x - volume->knots[i - 1].x;
-        if (ml > 0)
-            most = fmax(most, steps * tank->step_mm10 / ml);
-    }
-    return most * ml_min * ms / 60000;
-}
-
 /* A proof that the pump's own flow never brings: it would trip though it is
  * well. */
 static void check_reach(struct cup_file *file, const struct thing *thing)
@@ -171,7 +156,7 @@ static void check_reach(struct cup_file *file, const struct thing *thing)
         proof->about < file->plan.sensor_count)
         return;
     const struct cup_tank *tank = cup_tank_of(&file->plan, proof->about);
-    double moved = moved_by(tank, flow, proof->within_ms);
+    double moved = plan_mm10_of_ml(tank) * flow * proof->within_ms / 60000;
     if (moved > 0 && proof->change > moved)
         problem_error(&file->problems, value_of(thing, "proof")->place,
                       "its flow moves %s by %.1f mm in that time at the most: "

@@ -38,12 +38,11 @@ static int32_t widest(const struct cup_tank *tank, double mm10)
     return (int32_t)lround(fmin(most * mm10 / tank->step_mm10, CUP_TANK_FULL));
 }
 
-/* So far a ml moves it where it is narrowest, in mm10. */
-static double mm10_of_ml(const struct cup_tank *tank)
+double plan_mm10_of_ml(const struct cup_tank *tank)
 {
     const struct cup_curve *volume = tank->volume;
     double most = 0;
-    for (int i = 1; i < volume->count; i++) {
+    for (int i = 1; volume && i < volume->count; i++) {
         double ml = (double)volume->knots[i].y - volume->knots[i - 1].y;
         double steps = (double)volume->knots[i].x - volume->knots[i - 1].x;
         if (ml > 0)
@@ -178,7 +177,7 @@ static void check_jump(struct cup_file *file, const struct thing *thing,
     const struct cup_sensor *sensor = &file->plan.sensors[tank->sensor];
     if (!sensor->checks || sensor->checks->jump_per_s == 0)
         return;
-    double mm10 = moved_of(file, thing) * mm10_of_ml(tank);
+    double mm10 = moved_of(file, thing) * plan_mm10_of_ml(tank);
     double a_second = mm10 / 60 * steps_of(tank);
     const struct thing *of = thing_of(&file->things, KIND_SENSOR, tank->sensor);
     if (of && a_second > sensor->checks->jump_per_s)
