@@ -14,7 +14,7 @@
 #define MOVED_LEAST_PCT 1.0
 /* What smoothing keeps back comes within so long of the site's time. */
 #define SETTLE_S 30
-/* A rest may keep it waiting for so long. */
+/* A rest may keep it waiting for so long, and a level that is not sure. */
 #define START_S 600
 
 struct timing {
@@ -98,6 +98,23 @@ static double value_of(const struct timing *timing, const char *name)
 static double level_of(const struct timing *timing)
 {
     return value_of(timing, timing->tank);
+}
+
+/* A tank of the pump that holds nobody knows what; null: there is none. */
+static const char *unsure_tank(const struct timing *timing)
+{
+    static const char *const keys[] = {"from", "into"};
+    const struct cup_file *file = timing->calibration->site.file;
+    for (int key = 0; key < 2; key++) {
+        const char *name = cup_file_value(file, timing->pump, keys[key]);
+        const json_t *level =
+            name ? json_object_get(json_object_get(timing->heard.now, "levels"),
+                                   name)
+                 : NULL;
+        if (json_object_get(level, "low"))
+            return name;
+    }
+    return NULL;
 }
 
 /* Whether another pump moves the same tank. */
@@ -252,14 +269,38 @@ static const char *cannot_begin(struct timing *timing)
                                    : "the level of its tank is not known now";
 }
 
+/* Until what its tanks hold is believed: two minutes after a first start. */
+static const char *await_levels(struct timing *timing)
+{
+    const volatile int *stop = stop_flag(); /* from now on it ends in order */
+    const char *unsure = unsure_tank(timing);
+    double begun_s = number_in(timing->heard.now, "t");
+    if (unsure)
+        fprintf(stderr,
+                "waits until what %s holds is believed; who looks in may say "
+                "it: cuplatch tell %s is 80%%\n",
+                unsure, unsure);
+    while (unsure_tank(timing)) {
+        if (!take_line(timing))
+            return "the controller went away, or is stuck";
+        if (*stop)
+            return "it was told to end";
+        if (number_in(timing->heard.now, "t") > begun_s + START_S)
+            return "what the tank holds is not believed";
+    }
+    return NULL;
+}
+
 static int run_it(struct timing *timing, const char *span)
 {
     char word[60];
-    stop_flag(); /* from now on it ends in order */
     client_say(timing->client, json_pack("{s:{}}", "follow"));
     while (json_object_size(timing->heard.now) == 0)
         if (!take_line(timing))
             return fail("the controller said nothing");
+    const char *unsure = await_levels(timing);
+    if (unsure)
+        return fail(unsure);
     const char *cannot = cannot_begin(timing);
     if (cannot)
         return fail(cannot);

@@ -141,6 +141,27 @@ static void level_text(const struct heard *heard, const json_t *level,
         snprintf(text + strlen(text), size - strlen(text), " %s", quality);
 }
 
+/* What a level that may be something else is; "" where it is its number. */
+static void span_text(const struct heard *heard, const json_t *level,
+                      char *text, size_t size)
+{
+    char low[24];
+    char high[24];
+    uint8_t why = 0;
+    const char *unsure = text_in(level, "unsure");
+    *text = '\0';
+    if (!*unsure)
+        return;
+    while (why < CUP_REASON_COUNT && strcmp(cup_reason_code(why), unsure) != 0)
+        why++;
+    value_text(heard, number_in(level, "low"), text_in(level, "unit"), low,
+               sizeof(low));
+    value_text(heard, number_in(level, "high"), text_in(level, "unit"), high,
+               sizeof(high));
+    snprintf(text, size, "between %s and %s: %s", low, high,
+             cup_span_words(why));
+}
+
 /* Where the scale of a duty begins and ends: of per cent all of it, of what
  * else its marks with as much again on either side. */
 static void ends_of(const json_t *duty, const char *unit, double *low,
@@ -183,6 +204,19 @@ static void scale_text(const json_t *duty, const json_t *level, char *text)
                                                    : "─");
 }
 
+/* Where what a duty keeps may be something else, and why. */
+static void add_span(struct frame *frame, const struct heard *heard, int width,
+                     const char *keep)
+{
+    char what[120];
+    char text[200];
+    span_text(heard, part(heard, "levels", keep), what, sizeof(what));
+    if (!*what)
+        return;
+    snprintf(text, sizeof(text), "%-16s %-16s %s", "", "", what);
+    add(frame, width, LOOK_PLAIN, text);
+}
+
 /* The chosen one can be told something. */
 static void add_pump(struct frame *frame, const struct heard *heard, int width,
                      const char *name, bool chosen)
@@ -222,6 +256,8 @@ static void add_duty(struct frame *frame, const struct heard *heard, int width,
     } else
         snprintf(text, sizeof(text), "%-16s %s", name, text_in(asks, "why"));
     add(frame, width, LOOK_TITLE, text);
+    if (*keep)
+        add_span(frame, heard, width, keep);
 }
 
 static void add_standing(struct frame *frame, const struct heard *heard,
@@ -297,9 +333,12 @@ static void add_levels(struct frame *frame, const struct heard *heard,
     json_object_foreach(json_object_get(heard->now, "levels"), name, level)
     {
         char text[60];
-        char one[120];
+        char may_be[120];
+        char one[240];
         level_text(heard, level, text, sizeof(text));
-        int length = snprintf(one, sizeof(one), "%s %s   ", name, text);
+        span_text(heard, level, may_be, sizeof(may_be));
+        int length = snprintf(one, sizeof(one), "%s %s%s%s   ", name, text,
+                              *may_be ? ", " : "", may_be);
         if (!is_kind(thing_of(heard, name), "tank") &&
             strcmp(text_in(level, "quality"), "lost") != 0)
             continue;

@@ -36,7 +36,8 @@ struct row {
     char raw[24];
     char latest[32]; /* of a tank, how much is in it */
     char value[32];
-    char moves[32]; /* where the value is while it is not yet steady; or "" */
+    char moves[32];   /* where the value is while it is not yet steady; or "" */
+    char may_be[100]; /* of a tank, where that is not its value; or "" */
     char age[24];
     char rejects[160]; /* of a tank, the room that is left */
     const char *quality;
@@ -116,6 +117,24 @@ static void fill_tank(const struct look *look, cup_index i, struct row *row)
     snprintf(row->rejects, sizeof(row->rejects), "room for %s", text);
 }
 
+/* What the level of a tank may be, and why; "" where it is its number, and
+ * while this look is too young to tell. */
+static void fill_span(const struct look *look, cup_index i, struct row *row)
+{
+    char low[16];
+    char high[16];
+    cup_value least;
+    cup_value most;
+    uint8_t why = cup_site_span(look->site, i, &least, &most);
+    if (why == CUP_REASON_NONE || why == CUP_REASON_NO_READING)
+        return;
+    const struct cup_plan *plan = look->site->plan;
+    cup_say_value(low, sizeof(low), plan, least, CUP_UNIT_PERCENT);
+    cup_say_value(high, sizeof(high), plan, most, CUP_UNIT_PERCENT);
+    snprintf(row->may_be, sizeof(row->may_be), "between %s and %s: %s", low,
+             high, cup_span_words(why));
+}
+
 static void fill_sensor(const struct look *look, cup_index i, struct row *row)
 {
     struct cup_reading reading = cup_site_reading(look->site, i);
@@ -146,9 +165,10 @@ static struct row row_of(const struct look *look, cup_index i)
                       reading.value, reading.unit);
     row.quality = cup_quality_code(reading.quality);
     row.reason = reading.reason ? cup_reason_code(reading.reason) : "";
-    if (is_tank(look, i))
+    if (is_tank(look, i)) {
         fill_tank(look, i, &row);
-    else
+        fill_span(look, i, &row);
+    } else
         fill_sensor(look, i, &row);
     return row;
 }
@@ -177,6 +197,11 @@ static void row_line(const struct look *look, cup_index i, char *text)
         size_t used = strlen(row.rejects);
         snprintf(row.rejects + used, sizeof(row.rejects) - used,
                  "%smoves, now %s", used ? "; " : "", row.moves);
+    }
+    if (*row.may_be) {
+        size_t used = strlen(row.rejects);
+        snprintf(row.rejects + used, sizeof(row.rejects) - used, "%s%s",
+                 used ? "; " : "", row.may_be);
     }
     snprintf(text, ROW_MAX, heading, cup_thing_name(look->site->plan, i),
              row.raw, row.latest, row.value, row.quality, row.age, spread,
@@ -233,6 +258,8 @@ static void show_plain(const struct look *look, cup_index i)
     printf("  value %s", row.value);
     if (*row.moves)
         printf(", moves, now %s", row.moves);
+    if (*row.may_be)
+        printf(", %s", row.may_be);
     if (is_tank(look, i))
         printf("  holds %s  %s", row.latest, row.rejects);
     else
@@ -282,6 +309,7 @@ static void add_tank(const struct look *look, cup_index i, json_t *json)
                         value_json(known, holds, CUP_UNIT_LITRE));
     json_object_set_new(json, "room_l",
                         value_json(known, room, CUP_UNIT_LITRE));
+    cup_json_span(look->site, i, json);
 }
 
 static void show_json(const struct look *look, cup_index i)

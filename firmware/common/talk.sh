@@ -35,7 +35,7 @@ awaits "site boot: the controller started"
 printf 'ask levels\r' >&3
 awaits "cistern held: no-answer"
 printf 'lift hand 1m\r' >&3
-awaits "lift block: cistern has no reading yet"
+awaits "lift block: cistern is not known yet"
 printf 'kale.start 51%%\r' >&3
 awaits "no duty may change that"
 printf 'site hold\r' >&3

@@ -36,6 +36,10 @@ CUP_FLASH char *cup_unit_symbol(uint8_t unit);
 CUP_FLASH char *cup_pattern_code(uint8_t pattern);
 CUP_FLASH char *cup_error_text(enum cup_error error);
 
+/* What a level that may be something else is, by what cup_site_span() said:
+ * "leapt, not believed yet". */
+CUP_FLASH char *cup_span_words(uint8_t reason);
+
 /* What the site file calls a setting: "start", or "flood". */
 CUP_FLASH char *cup_setting_code(CUP_FLASH struct cup_plan *plan,
                                  cup_index setting);

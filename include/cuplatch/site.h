@@ -356,10 +356,12 @@ cup_value cup_site_latest(const struct cup_site *site, cup_index sensor);
 uint32_t cup_site_age_ms(const struct cup_site *site, cup_index thing);
 
 /* What the level of a tank may be, in hundredths of a per cent; of any other
- * thing, or where it goes by its number, both are that. Returns whether it is a
- * span: that what was read leapt, or is held, and is not believed. */
-bool cup_site_span(const struct cup_site *site, cup_index thing, cup_value *low,
-                   cup_value *high);
+ * thing, or where it goes by its number, both are that. Returns why it is a
+ * span: CUP_REASON_LEAPT, CUP_REASON_NO_READING (it was not read for long
+ * enough since a first start), CUP_REASON_READING_LOST (its thermometer's), or
+ * why its last samples were none; CUP_REASON_NONE: it is none. */
+uint8_t cup_site_span(const struct cup_site *site, cup_index thing,
+                      cup_value *low, cup_value *high);
 
 /* Why a pump is as it is. */
 struct cup_cause cup_site_why(const struct cup_site *site, cup_index pump);

@@ -34,6 +34,19 @@ json_t *cup_json_event(CUP_FLASH struct cup_plan *plan,
     return json;
 }
 
+void cup_json_span(const struct cup_site *site, cup_index thing, json_t *level)
+{
+    cup_value low;
+    cup_value high;
+    uint8_t unit = cup_site_reading(site, thing).unit;
+    uint8_t unsure = cup_site_span(site, thing, &low, &high);
+    if (unsure == CUP_REASON_NONE)
+        return;
+    json_object_set_new(level, "low", cup_json_value(low, unit));
+    json_object_set_new(level, "high", cup_json_value(high, unit));
+    json_object_set_new(level, "unsure", json_string(cup_reason_code(unsure)));
+}
+
 static json_t *level(const struct cup_site *site, cup_index thing)
 {
     struct cup_reading reading = cup_site_reading(site, thing);
@@ -44,15 +57,10 @@ static json_t *level(const struct cup_site *site, cup_index thing)
     json_t *json = json_pack("{s:o, s:s, s:s}", "value", value, "unit",
                              cup_unit_symbol(reading.unit), "quality",
                              cup_quality_code(reading.quality));
-    cup_value low;
-    cup_value high;
     if (reading.reason != CUP_REASON_NONE)
         json_object_set_new(json, "reason",
                             json_string(cup_reason_code(reading.reason)));
-    if (cup_site_span(site, thing, &low, &high)) {
-        json_object_set_new(json, "low", cup_json_value(low, reading.unit));
-        json_object_set_new(json, "high", cup_json_value(high, reading.unit));
-    }
+    cup_json_span(site, thing, json);
     return json;
 }
 

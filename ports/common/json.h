@@ -22,6 +22,10 @@ json_t *cup_json_event(CUP_FLASH struct cup_plan *plan,
  * "reason" where it is not good. The caller owns it. */
 json_t *cup_json_levels(const struct cup_site *site);
 
+/* Adds what a tank's level may be, low and high, and why it is unsure, where it
+ * is not its number. */
+void cup_json_span(const struct cup_site *site, cup_index thing, json_t *level);
+
 /* Every output by name, 1 when on. The caller owns it. */
 json_t *cup_json_outputs(const struct cup_site *site);
 

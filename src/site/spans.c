@@ -25,6 +25,15 @@ static bool is_without_air(const struct cup_site *site,
            site->sensors[sensor->air].reading.quality == CUP_QUALITY_LOST;
 }
 
+/* Whether a span is wide by its air alone. */
+static bool is_by_air(const struct cup_site *site, cup_index thing,
+                      const struct cup_span_state *state)
+{
+    cup_index sensor = cup_in_levels_sensor(site, thing);
+    return !cup_span_is(state, CUP_SPAN_LEAPT) &&
+           is_without_air(site, &site->plan->sensors[sensor]);
+}
+
 /* Then the level is what it may be at 15 C around what the air was last. */
 static void widen_by_air(CUP_FLASH struct cup_tank *tank,
                          struct cup_span_state *state, cup_value distance)
@@ -74,6 +83,19 @@ bool cup_in_spans_hear(const struct cup_site *site, cup_index i,
     bool wide = low != high || cup_span_is_wide(state);
     return state->flags != was ||
            (wide && (low != state->low || high != state->high));
+}
+
+uint8_t cup_in_spans_why(const struct cup_site *site, cup_index thing)
+{
+    const struct cup_span_state *state = cup_in_spans_of(site, thing);
+    uint8_t reason = cup_site_reading(site, thing).reason;
+    if (!cup_span_is(state, CUP_SPAN_KNOWN))
+        return CUP_REASON_NO_READING;
+    if (!cup_span_is(state, CUP_SPAN_LEAPT) && reason != CUP_REASON_NONE)
+        return reason;
+    return CUP_IF_ELSE(AIR, is_by_air(site, thing, state), false)
+               ? CUP_REASON_READING_LOST
+               : CUP_REASON_LEAPT;
 }
 
 void cup_in_spans_switch(const struct cup_site *site,

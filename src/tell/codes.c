@@ -13,6 +13,22 @@ CUP_TEXTS(cup_unit_symbol, CUP_UNITS)
 CUP_TEXTS(cup_pattern_code, CUP_PATTERNS)
 CUP_OWN_TEXTS(text_of_error, CUP_ERRORS)
 
+CUP_FLASH char *cup_span_words(uint8_t reason)
+{
+    switch (reason) {
+    case CUP_REASON_LEAPT:
+        return CUP_TEXT("leapt, not believed yet");
+    case CUP_REASON_NO_READING:
+        return CUP_TEXT("not read for long enough yet");
+    case CUP_REASON_READING_LOST:
+        return CUP_TEXT("how warm its air is, is not known");
+    case CUP_REASON_NEAR:
+        return CUP_TEXT("nearer than it can measure");
+    default:
+        return CUP_TEXT("held");
+    }
+}
+
 CUP_FLASH char *cup_error_text(enum cup_error error)
 {
     return text_of_error((uint8_t)error);

@@ -65,13 +65,15 @@ static void add_span(struct answer *answer, cup_index i)
 {
     cup_value low;
     cup_value high;
-    if (!cup_site_span(answer->site, i, &low, &high))
+    uint8_t why = cup_site_span(answer->site, i, &low, &high);
+    if (why == CUP_REASON_NONE)
         return;
     add(answer, CUP_TEXT(", may be "));
     add_value(answer, low, CUP_UNIT_PERCENT);
     add(answer, CUP_TEXT(" to "));
     add_value(answer, high, CUP_UNIT_PERCENT);
-    add(answer, CUP_TEXT(": not believed yet"));
+    add(answer, CUP_TEXT(": "));
+    add(answer, cup_span_words(why));
 }
 #endif
 

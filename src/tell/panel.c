@@ -280,9 +280,31 @@ static void pad(char *line, uint8_t width)
     line[width] = '\0';
 }
 
+#if CUP_USES_SPANS
+/* "6 to 24 % leapt", in whole per cent outward. False where it is no span. */
+static bool show_span(const struct cup_site *site, cup_index thing,
+                      uint8_t width, char *below)
+{
+    cup_value low;
+    cup_value high;
+    uint8_t why = cup_site_span(site, thing, &low, &high);
+    if (why == CUP_REASON_NONE)
+        return false;
+    write_value(below, width, NULL, low / 100, CUP_UNIT_NONE);
+    write_text(below, width, CUP_TEXT(" to "));
+    write_value(below, width, NULL, (high + 99) / 100, CUP_UNIT_NONE);
+    write_text(below, width, CUP_TEXT(" % "));
+    write_text(below, width,
+               why == CUP_REASON_LEAPT ? cup_reason_code(why) : CUP_TEXT("?"));
+    return true;
+}
+#endif
+
 static void show_reading(const struct cup_site *site, cup_index thing,
                          uint8_t width, char *below)
 {
+    if (CUP_IF(SPANS, show_span(site, thing, width, below)))
+        return;
     struct cup_reading reading = cup_site_reading(site, thing);
     if (cup_usable(reading)) {
         write_value(below, width, site->plan, cup_site_shown(site, thing),

@@ -55,14 +55,8 @@ expect 0 '^kelp_bin [0-9.]* %' ask levels
 expect 0 "^Keeper's Garden  *01 Jul 2031" look --live --once
 expect 0 '^  lift .*off' look --live --once
 expect 0 'lift is switched off, by ' look --live --once
-# Two minutes of the garden after its start its levels are believed.
-tries=200
-while "$cuplatch" ask levels --socket "$socket" | grep -q 'not believed'; do
-    tries=$((tries - 1))
-    [ "$tries" -gt 0 ] || { echo "a level is never believed"; exit 1; }
-    sleep 0.05
-done
-# What a pump gives, measured by running it: not while another moves its tank.
+# What a pump gives, measured by running it, once levels are believed: not while
+# another moves its tank.
 cp "$keeper/keeper.ini" "$scratch/site.ini"
 for pump in bed_pump tray_pump trough_pump; do
     expect 0 '^done$' tell "$pump" off

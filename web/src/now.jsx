@@ -29,6 +29,10 @@ const isUsable = (level) => level?.quality === "good" || level?.quality === "hel
 // What is read may not be so: more than noise, and what a pump draws between two samples.
 const isWide = (level) => level?.high - level?.low > 1;
 
+// "between 6 % and 24 %: it leapt, and is not believed yet"
+const mayBe = (text, level, unit) =>
+  text.mayBe(show(level.low, unit), show(level.high, unit), text.unsure[level.unsure] ?? text.unsure.other);
+
 function Level({ text, name, level, unit, start, stop }) {
   const value = isUsable(level) ? level.value : undefined;
   const startText = start !== undefined && text.starts(show(start, unit, true));
@@ -45,7 +49,7 @@ function Level({ text, name, level, unit, start, stop }) {
         )}
         {value === undefined && level?.reason && <span class="why">{level.reason}</span>}
         {value !== undefined && isWide(level) && (
-          <span class="why">{text.mayBe(show(level.low, unit), show(level.high, unit))}</span>
+          <span class="why">{mayBe(text, level, unit)}</span>
         )}
       </p>
       <Scale
@@ -134,6 +138,7 @@ function Sensors({ text, site, now }) {
               <dd>
                 {good ? show(level.value, unit) : text.lost}
                 {level?.litres !== undefined && good && <small> {text.holds(show(level.litres, "L"))}</small>}
+                {good && isWide(level) && <small class="why"> {mayBe(text, level, unit)}</small>}
               </dd>
             </div>
           );
