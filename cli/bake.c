@@ -128,6 +128,7 @@ int bake_main(int argc, const char **argv)
 {
     char *path = NULL;
     char *name = NULL;
+    int counts = 0;
     int bare = 0;
     int steered = 0;
     struct poptOption options[] = {
@@ -135,8 +136,13 @@ int bake_main(int argc, const char **argv)
          "write here, and PLAN.h beside it", "PLAN.c"},
         {"as", 0, POPT_ARG_STRING, &name, 0,
          "the site's name in C; \"baked\" if not given", "NAME"},
+        {"counts", 0, POPT_ARG_NONE, &counts, 0,
+         "marks as counts where they can be: small, but a level that leaps is "
+         "believed at once",
+         NULL},
         {"bare", 0, POPT_ARG_NONE, &bare, 0,
-         "without names, so no texts, and without steering words", NULL},
+         "by counts, without names, so no texts, and without steering words",
+         NULL},
         {"steered", 0, POPT_ARG_NONE, &steered, 0,
          "bare, but with steering words, by number", NULL},
         POPT_AUTOHELP POPT_TABLEEND};
@@ -153,9 +159,10 @@ int bake_main(int argc, const char **argv)
                              name);
         else
             code = bake(&words, path, name ? name : "baked",
-                        steered ? CUP_BAKE_STEERED
-                        : bare  ? CUP_BAKE_BARE
-                                : CUP_BAKE_ALL);
+                        steered  ? CUP_BAKE_STEERED
+                        : bare   ? CUP_BAKE_BARE
+                        : counts ? CUP_BAKE_COUNTING
+                                 : CUP_BAKE_ALL);
     }
     free(path);
     free(name);

@@ -4,13 +4,20 @@
 
 #include "sitefile.h"
 
-/* What is left out of a plan: names, so texts; and steering words. */
-enum cup_bake { CUP_BAKE_ALL, CUP_BAKE_STEERED, CUP_BAKE_BARE };
+/* What is left out of a plan: that a level may leap, where marks can be counts;
+ * names, so texts, too; and steering words. */
+enum cup_bake {
+    CUP_BAKE_ALL,
+    CUP_BAKE_COUNTING,
+    CUP_BAKE_STEERED,
+    CUP_BAKE_BARE
+};
 
 /* The C text of a plan with one site of its state, named `name` (a C name).
- * One that is STEERED has no names, and a BARE one no steering words, either.
- * At its head stand what it needs and the sentences of cup_file_explain().
- * Only for a file without errors. The caller frees it. */
+ * One that is COUNTING believes each level at once where its marks can be
+ * counts. One that is STEERED does so, too, and has no names, and a BARE one no
+ * steering words, either. At its head stand what it needs and the sentences of
+ * cup_file_explain(). Only for a file without errors. The caller frees it. */
 char *cup_file_bake(const struct cup_file *file, const char *name,
                     enum cup_bake kind);
 

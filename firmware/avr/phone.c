@@ -84,7 +84,7 @@ int main(int argc, char **argv)
         avr_io_getirq(bench.avr, AVR_IOCTL_UART_GETIRQ('1'), UART_IRQ_OUTPUT),
         take_byte, &bench);
     bench.check = check;
-    run(&bench, 95);
+    run(&bench, 135); /* levels are believed after two minutes */
     text(&bench, PHONE, "Ask levels", "header 50.");
     text(&bench, PHONE, "why lift", "header ");
     text(&bench, PHONE, "lift hand 1m", "or why NAME");

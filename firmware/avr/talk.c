@@ -14,7 +14,8 @@ static const struct {
     unsigned seconds;
     const char *said[4];
 } steps[] = {
-    {NULL, 95, {"site boot: the controller started"}},
+    /* what its tanks hold is believed after two minutes */
+    {NULL, 135, {"site boot: the controller started"}},
     {"ask levels\r",
      3,
      {"kale_soil 92.00 % good", "tray_float 1 good", "cistern 51.1",

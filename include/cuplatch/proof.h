@@ -29,6 +29,14 @@ enum cup_proof_kind {
     CUP_PROOF_ABOVE  /* a sensor's value, at least so much when judged */
 };
 
+enum cup_proof_flag {
+    CUP_PROOF_HELPED = 1,   /* another pump moved it the same way meanwhile */
+    CUP_PROOF_HINDERED = 2, /* ... the other way: what shows in spite of that
+                               proves */
+    CUP_PROOF_COMES = 4     /* the pump is off, and what its last run moved may
+                               not have been read yet */
+};
+
 /* Inconclusive windows in a row that fail. */
 #define CUP_PROOF_MIXED_MOST 3
 
@@ -37,25 +45,29 @@ enum cup_proof_kind {
  *   about      the tank or sensor that tells, as a thing
  *   own        guards of its pump that look at that tank: what it moves itself
  *   shared     other pumps are proved by the same sensor: what it says while
- *              one of them runs is nobody's */
+ *              one of them runs is nobody's. 1 and the own of the first of
+ *              them, whose state counts how many run; 0: none are
+ *   lag_ms     so late what a run moved is read: until then it counts */
 struct cup_proof {
     int32_t change;
     uint32_t within_ms;
+    uint32_t lag_ms;
     cup_index about;
+    CUP_WHERE(FLOWS, cup_index shared;)
     uint8_t kind;
     uint8_t own;
-    CUP_WHERE(FLOWS, bool shared;)
 };
 
 /* All zero is the beginning. */
 struct cup_proof_state {
     cup_value base;
     int32_t gained;   /* in earlier parts; of ABOVE: 1 once it was above */
-    uint32_t from_ms; /* when the window began, had it been one run */
+    uint32_t from_ms; /* when the window began, had it been one run; of a pump
+                         that is off: when it stopped */
     uint32_t ran_ms;  /* in its earlier parts */
-    uint8_t mixed;    /* another pump moved the tank in this window */
+    uint8_t flags;    /* of enum cup_proof_flag */
     uint8_t unsure;   /* inconclusive windows in a row */
-    uint16_t spare;
+    uint16_t sharers; /* pumps that run, of those that it counts */
 };
 CUP_ASSERT(CUP_NARROW || sizeof(struct cup_proof_state) == 20,
            "state has no padding");
@@ -64,10 +76,16 @@ CUP_ASSERT(CUP_NARROW || sizeof(struct cup_proof_state) == 20,
 void cup_proof_start(struct cup_proof_state *state, uint32_t now_ms,
                      cup_value value);
 
-/* The pump stopped: what this part of the window gained is kept. */
+/* The pump stopped: this part of the window counts until its lag is over. */
 void cup_proof_stop(CUP_FLASH struct cup_proof *proof,
-                    struct cup_proof_state *state, uint32_t now_ms,
-                    cup_value value);
+                    struct cup_proof_state *state, uint32_t now_ms);
+
+/* The same pump, off, with CUP_PROOF_COMES: what its last run moved is kept
+ * once its lag is over, or another pump moves the tank (`flags` of those above;
+ * 0: nobody). Returns ms until then, 0 once it is kept. */
+uint32_t cup_proof_settle(CUP_FLASH struct cup_proof *proof,
+                          struct cup_proof_state *state, uint32_t now_ms,
+                          cup_value value, unsigned flags);
 
 /* ms of running until the window is judged. */
 uint32_t cup_proof_left(CUP_FLASH struct cup_proof *proof,

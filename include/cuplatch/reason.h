@@ -117,7 +117,7 @@ enum cup_guard_kind { CUP_GUARDS(CUP_GUARD_KIND, ) CUP_GUARD_COUNT };
       CUP_SAID(CLOCK, "%a waits for the clock, which is not set"), "")         \
     X(HOURS, "hours", NONE, CUP_SAID(CLOCK, "%a is not within its hours"), "") \
     X(BUSY, "busy", NONE, "%o waits: %a has the pump", "")                     \
-    X(NO_READING, "no-reading", THING, "%a is not known yet",                 \
+    X(NO_READING, "no-reading", THING, "%a is not known yet",                  \
       "%a can be read now")                                                    \
     X(READING_LOST, "reading-lost", SECOND, "%a is lost: nothing good for %v", \
       "%a can be read again")                                                  \

@@ -153,6 +153,8 @@ struct cup_tank_state {
     CUP_WHERE(VALUES, cup_value shown;)
     cup_few movers;                    /* pumps that move it now */
     CUP_WHERE(FAILS, cup_few failing;) /* ... that the port cannot drive */
+    CUP_WHERE(PROOFS, cup_few givers;) /* movers that fill it */
+    CUP_WHERE(PROOFS, CUP_WHERE(FAILS, cup_few spare;))
 };
 
 /* Whether the journal can be written, and whether that was told. */

@@ -32,6 +32,7 @@ static void put_counts(struct words *words, const struct cup_plan *at)
     INDEX(checks);
     INDEX(proofs);
     INDEX(per_days);
+    INDEX_WHERE(SPANS, spans);
     INDEX(doses);
     INDEX(alsos);
     INDEX(turns);
@@ -291,9 +292,9 @@ static void put_marks(FILE *out, const struct bake *bake)
                 bake->plan->names[thing]);
     else
         fprintf(out,
-                " * Values are worked out with each sample: checks, "
-                "settings, lamps, floats,\n * pressures, a thermometer "
-                "or a mean of more than %d need that.\n *\n",
+                " * Values are worked out with each sample: levels that may "
+                "leap, checks,\n * settings, lamps, floats, pressures, a "
+                "thermometer or a mean of more than\n * %d need that.\n *\n",
                 CUP_MEAN_EXACT);
 }
 
@@ -353,7 +354,9 @@ char *cup_file_bake(const struct cup_file *file, const char *name,
     char *tables = NULL;
     char *text = NULL;
     size_t size = 0;
-    struct bake bake = {.plan = cup_file_plan(file), .kind = kind};
+    struct bake bake = {.plan = cup_file_plan(file),
+                        .kind = kind,
+                        .named = kind <= CUP_BAKE_COUNTING};
     bake_blocks(&bake);
     bake.out = open_memstream(&tables, &size);
     FILE *out = open_memstream(&text, &size);
@@ -394,7 +397,9 @@ char *cup_file_bake_header(const struct cup_file *file, const char *name,
 {
     char *text = NULL;
     size_t size = 0;
-    struct bake bake = {.plan = cup_file_plan(file), .kind = kind};
+    struct bake bake = {.plan = cup_file_plan(file),
+                        .kind = kind,
+                        .named = kind <= CUP_BAKE_COUNTING};
     FILE *out = open_memstream(&text, &size);
     if (!out)
         abort();

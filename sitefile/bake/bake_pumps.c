@@ -43,10 +43,11 @@ static const char *put_proof(struct bake *bake, const struct cup_proof *at)
     struct words *words = words_begin(bake);
     NUMBER(change);
     NUMBER(within_ms);
+    NUMBER(lag_ms);
     INDEX(about);
+    INDEX_WHERE(FLOWS, shared);
     NUMBER(kind);
     NUMBER(own);
-    NUMBER_WHERE(FLOWS, shared);
     return bake_table(bake, "struct cup_proof", "proof", false, words);
 }
 

@@ -28,8 +28,7 @@ const char *bake_alerts(struct bake *bake)
     struct words *words = words_begin(bake);
     for (cup_index i = 0; i < bake->plan->alert_count; i++) {
         const struct cup_alert *at = &bake->plan->alerts[i];
-        const char *say =
-            bake->kind != CUP_BAKE_ALL ? NULL : put_text(bake, at->say);
+        const char *say = bake->named ? put_text(bake, at->say) : NULL;
         words_element(words);
         bake_latch(words, &at->latch, at->about);
         NUMBER(repeat_ms);
@@ -156,7 +155,7 @@ const char *bake_groups(struct bake *bake)
 
 const char *bake_names(struct bake *bake)
 {
-    if (bake->kind != CUP_BAKE_ALL)
+    if (!bake->named)
         return NULL;
     struct words *words = words_begin(bake);
     for (cup_index i = 0; i < cup_things(bake->plan); i++)

@@ -95,6 +95,13 @@ const char *bake_block_name(int block)
     return names[block];
 }
 
+/* A board that people talk to does not believe a level at once; what its span
+ * costs, there where names fit, fits. */
+static bool has_spans(const struct bake *bake)
+{
+    return bake->kind == CUP_BAKE_ALL && bake->plan->spans > 0;
+}
+
 /* Whether something other than marks looks at values in every pass, or marks
  * can't be turned into counts. */
 static bool needs_values(struct bake *bake)
@@ -107,6 +114,8 @@ static bool needs_values(struct bake *bake)
     for (size_t i = 0; i < sizeof(looking) / sizeof(looking[0]); i++)
         if (bake->uses[looking[i]])
             return true;
+    if (has_spans(bake))
+        return true;
     if (bake_mean_most(bake->plan) > CUP_MEAN_EXACT)
         return true;
     bake->uncounted = bake_uncounted_thing(bake->plan);
@@ -117,7 +126,7 @@ void bake_blocks(struct bake *bake)
 {
     bool *uses = bake->uses;
     const struct cup_plan *plan = bake->plan;
-    const bool named = bake->kind == CUP_BAKE_ALL;
+    const bool named = bake->named;
     const bool first[CUP_BLOCK_COUNT] = {
         [CUP_BLOCK_ALERTS] = plan->alert_count > 0,
         [CUP_BLOCK_AT_ONCE] = plan->at_once > 0 || plan->group_count > 0,

@@ -22,6 +22,7 @@ struct table_text {
 struct bake {
     const struct cup_plan *plan;
     enum cup_bake kind;
+    bool named;          /* by its kind: with names, and so with texts */
     cup_index uncounted; /* why values are needed; CUP_NONE: for no thing */
     bool uses[CUP_BLOCK_COUNT];
     FILE *out;

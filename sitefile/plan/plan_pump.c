@@ -287,14 +287,15 @@ static bool read_proof(struct cup_file *file, const struct value *value,
     if (wrong)
         problem_error(&file->problems, value->place, "%s", wrong);
     proof->within_ms = (uint32_t)ms;
+    proof->lag_ms = cup_file_lag_ms(
+        &file->tables.sensors[cup_thing_sensor(&file->plan, proof->about)]);
     return !wrong;
 }
 
 static void check_window(struct cup_file *file, const struct value *value,
                          const struct cup_proof *proof)
 {
-    cup_index sensor = cup_thing_sensor(&file->plan, proof->about);
-    uint32_t least = 2 * cup_file_lag_ms(&file->tables.sensors[sensor]);
+    uint32_t least = 2 * proof->lag_ms;
     char time[24];
     if (proof->within_ms >= least && proof->within_ms > 0)
         return;

@@ -51,28 +51,22 @@ double plan_mm10_of_ml(const struct cup_tank *tank)
     return most;
 }
 
-/* The narrowest band between dry_below and dry_clear of all that draw from it;
- * a full tank where nothing does. */
-static int32_t narrowest(const struct cup_file *file, cup_index thing)
-{
-    int32_t least = CUP_TANK_FULL;
-    for (cup_index i = 0; i < file->plan.pump_count; i++) {
-        const struct cup_pump *pump = &file->plan.pumps[i];
-        for (uint8_t g = 0; g < pump->guard_count; g++)
-            if (pump->guards[g].kind == CUP_GUARD_SOURCE &&
-                pump->guards[g].about == thing)
-                least = (int32_t)cup_least(
-                    (uint32_t)least,
-                    (uint32_t)(pump->guards[g].clear - pump->guards[g].mark));
-    }
-    return least;
-}
+/* What has to do with a tank.
+ *   narrowest  band between dry_below and dry_clear of all that draw from it
+ *   in, out    what pumps move of it at the most, in ml a minute
+ *   emptied    1 and the duty that empties it; 0: none does */
+struct around {
+    int32_t narrowest;
+    double in;
+    double out;
+    cup_index emptied;
+};
 
 static int32_t leap_of(struct cup_file *file, const struct thing *thing,
-                       const struct cup_tank *tank)
+                       const struct cup_tank *tank, const struct around *around)
 {
     const struct value *value = good_value(thing, "leap");
-    int32_t most = narrowest(file, cup_tank_thing(&file->plan, thing->index));
+    int32_t most = around->narrowest;
     int32_t leap =
         (int32_t)cup_most(LEAP_PCT100, (uint32_t)widest(tank, LEAP_MM10));
     if (!value)
@@ -98,47 +92,19 @@ static uint32_t lag_of(const struct cup_plan *plan, const struct cup_tank *tank)
     return lag > CUP_TIME_MAX_MS ? CUP_TIME_MAX_MS : (uint32_t)lag;
 }
 
-/* What its pumps move of it; of one whose flow nobody told, anything. */
-static void set_rates(struct cup_file *file, const struct cup_tank *tank,
-                      cup_index about)
-{
-    for (size_t i = 0; i < file->things.count; i++) {
-        const struct thing *thing = &file->things.list[i];
-        if (thing->kind != KIND_PUMP)
-            continue;
-        double flow = number_of(thing, "flow", 0);
-        for (uint8_t g = 0; g < CUP_GUARD_COUNT; g++) {
-            struct cup_guard *guard =
-                &file->tables
-                     .guards[(size_t)thing->index * CUP_GUARD_COUNT + g];
-            if (g < file->plan.pumps[thing->index].guard_count &&
-                guard->kind < CUP_GUARD_TANKS && guard->about == about)
-                guard->rate = flow > 0 ? rate_of(tank, flow) : CUP_SPAN_UNKNOWN;
-        }
-    }
-}
-
 /* A duty that empties a tank starts by the upper end: what flows in by itself
  * must be no leap. */
-static void check_emptied(struct cup_file *file, const struct thing *thing)
+static void check_emptied(struct cup_file *file, const struct thing *thing,
+                          const struct around *around)
 {
-    cup_index about = cup_tank_thing(&file->plan, thing->index);
-    for (cup_index i = 0; i < file->plan.duty_count; i++) {
-        const struct cup_duty *duty = &file->plan.duties[i];
-        if (duty->turn || duty->keep != about ||
-            duty->latch.start <= duty->latch.stop)
-            continue;
-        const struct cup_pump *pump = &file->plan.pumps[duty->pump];
-        for (uint8_t g = 0; g < pump->guard_count; g++)
-            if (pump->guards[g].kind == CUP_GUARD_SOURCE &&
-                pump->guards[g].about == about)
-                problem_error(&file->problems, thing->place,
-                              "[%s] empties it, so it needs gains: how much "
-                              "flows into it "
-                              "by itself at the most, such as gains = 20L/min",
-                              cup_thing_name(&file->plan,
-                                             cup_duty_thing(&file->plan, i)));
-    }
+    if (around->emptied == 0 || value_of(thing, "gains")->given)
+        return;
+    cup_index duty = (cup_index)(around->emptied - 1);
+    problem_error(
+        &file->problems, thing->place,
+        "[%s] empties it, so it needs gains: how much flows into it by itself "
+        "at the most, such as gains = 20L/min",
+        cup_thing_name(&file->plan, cup_duty_thing(&file->plan, duty)));
 }
 
 /* Steps of its sensor for a mm10 of depth. */
@@ -149,35 +115,15 @@ static double steps_of(const struct cup_tank *tank)
     return (double)tank->rise.width / tank->rise.rise / tank->step_mm10;
 }
 
-/* What pumps move of a tank at the most, one way, in L/min. */
-static double moved_of(struct cup_file *file, const struct thing *thing)
-{
-    double in = 0;
-    double out = 0;
-    for (size_t i = 0; i < file->things.count; i++) {
-        const struct thing *pump = &file->things.list[i];
-        if (pump->kind != KIND_PUMP)
-            continue;
-        const struct value *into = good_value(pump, "into");
-        const struct value *from = good_value(pump, "from");
-        double flow = number_of(pump, "flow", 0);
-        if (into && &file->things.list[into->number] == thing)
-            in += flow;
-        if (from && &file->things.list[from->number] == thing)
-            out += flow;
-    }
-    return fmax(in, out);
-}
-
 /* A jump that is slower than its own pumps move it: every good sample would be
  * rejected, and the tank overflow. */
 static void check_jump(struct cup_file *file, const struct thing *thing,
-                       const struct cup_tank *tank)
+                       const struct cup_tank *tank, const struct around *around)
 {
     const struct cup_sensor *sensor = &file->plan.sensors[tank->sensor];
     if (!sensor->checks || sensor->checks->jump_per_s == 0)
         return;
-    double mm10 = moved_of(file, thing) * plan_mm10_of_ml(tank);
+    double mm10 = fmax(around->in, around->out) * plan_mm10_of_ml(tank);
     double a_second = mm10 / 60 * steps_of(tank);
     const struct thing *of = thing_of(&file->things, KIND_SENSOR, tank->sensor);
     if (of && a_second > sensor->checks->jump_per_s)
@@ -203,7 +149,8 @@ static void check_seldom(struct cup_file *file, const struct thing *thing,
             "for a leap: give it gains and loses, the most that they move");
 }
 
-static void make_span(struct cup_file *file, const struct thing *thing)
+static void make_span(struct cup_file *file, const struct thing *thing,
+                      const struct around *around)
 {
     struct cup_tank *tank = &file->tables.tanks[thing->index];
     if (tank->form == CUP_TANK_FLOATS || !tank->fill || tank->fill->count < 2 ||
@@ -217,13 +164,83 @@ static void make_span(struct cup_file *file, const struct thing *thing)
         .lag_ms = lag_of(&file->plan, tank),
         .gains = rate_of(tank, number_of(thing, "gains", 0)),
         .loses = rate_of(tank, number_of(thing, "loses", 0)),
-        .leap = leap_of(file, thing, tank)};
+        .leap = leap_of(file, thing, tank, around)};
     tank->span = span;
-    set_rates(file, tank, cup_tank_thing(&file->plan, thing->index));
-    check_jump(file, thing, tank);
+    check_jump(file, thing, tank, around);
     check_seldom(file, thing, span);
-    if (!value_of(thing, "gains")->given)
-        check_emptied(file, thing);
+    check_emptied(file, thing, around);
+}
+
+/* The tank that a guard is of; null where it is of none. */
+static struct around *guarded(const struct cup_file *file,
+                              struct around *around,
+                              const struct cup_guard *guard)
+{
+    return guard->kind < CUP_GUARD_TANKS
+               ? &around[guard->about - file->plan.sensor_count]
+               : NULL;
+}
+
+static void look_at_guards(const struct cup_file *file, struct around *around)
+{
+    for (cup_index i = 0; i < file->plan.tank_count; i++)
+        around[i].narrowest = CUP_TANK_FULL;
+    for (cup_index i = 0; i < file->plan.pump_count; i++) {
+        const struct cup_pump *pump = &file->plan.pumps[i];
+        for (uint8_t g = 0; g < pump->guard_count; g++) {
+            const struct cup_guard *guard = &pump->guards[g];
+            struct around *one = guarded(file, around, guard);
+            if (one && guard->kind == CUP_GUARD_SOURCE)
+                one->narrowest =
+                    (int32_t)cup_least((uint32_t)one->narrowest,
+                                       (uint32_t)(guard->clear - guard->mark));
+        }
+    }
+}
+
+static void add_flow(const struct cup_file *file, struct around *around,
+                     const struct thing *pump)
+{
+    const struct value *into = good_value(pump, "into");
+    const struct value *from = good_value(pump, "from");
+    double flow = number_of(pump, "flow", 0);
+    if (into)
+        around[file->things.list[into->number].index].in += flow;
+    if (from)
+        around[file->things.list[from->number].index].out += flow;
+}
+
+static void look_at_duties(const struct cup_file *file, struct around *around)
+{
+    for (cup_index i = 0; i < file->plan.duty_count; i++) {
+        const struct cup_duty *duty = &file->plan.duties[i];
+        if (duty->turn || duty->latch.start <= duty->latch.stop)
+            continue;
+        const struct cup_pump *pump = &file->plan.pumps[duty->pump];
+        for (uint8_t g = 0; g < pump->guard_count; g++) {
+            const struct cup_guard *guard = &pump->guards[g];
+            struct around *one = guarded(file, around, guard);
+            if (one && guard->kind == CUP_GUARD_SOURCE &&
+                guard->about == duty->keep && one->emptied == 0)
+                one->emptied = (cup_index)(i + 1);
+        }
+    }
+}
+
+/* What a pump moves of its tanks; of one whose flow nobody told, anything. */
+static void set_rates(struct cup_file *file, const struct thing *pump)
+{
+    double flow = number_of(pump, "flow", 0);
+    struct cup_guard *guard =
+        &file->tables.guards[(size_t)pump->index * CUP_GUARD_COUNT];
+    for (uint8_t g = 0; g < file->plan.pumps[pump->index].guard_count;
+         g++, guard++) {
+        if (guard->kind >= CUP_GUARD_TANKS)
+            continue;
+        const struct cup_tank *tank = cup_tank_of(&file->plan, guard->about);
+        if (tank->span)
+            guard->rate = flow > 0 ? rate_of(tank, flow) : CUP_SPAN_UNKNOWN;
+    }
 }
 
 void cup_file_moved_by_others(struct cup_file *file)
@@ -249,26 +266,44 @@ void cup_file_moved_by_others(struct cup_file *file)
 /* Pumps that one sensor should prove. */
 static void share_meters(struct cup_file *file)
 {
-    size_t *users = calloc(file->plan.sensor_count + 1u, sizeof(*users));
-    if (!users)
+    cup_index *first = calloc(file->plan.sensor_count + 1u, sizeof(*first));
+    if (!first)
         abort();
     for (cup_index i = 0; i < file->plan.pump_count; i++) {
-        const struct cup_proof *proof = file->plan.pumps[i].proof;
-        if (proof && proof->about < file->plan.sensor_count)
-            users[proof->about]++;
+        const struct cup_pump *pump = &file->plan.pumps[i];
+        if (!pump->proof || pump->proof->about >= file->plan.sensor_count)
+            continue;
+        cup_index *one = &first[pump->proof->about];
+        if (*one == 0) {
+            *one = (cup_index)(i + 1);
+            continue;
+        }
+        struct cup_proof *of = &file->tables.proofs[*one - 1];
+        of->shared = (cup_index)(file->plan.pumps[*one - 1].proof_own + 1);
+        file->tables.proofs[i].shared = of->shared;
     }
-    for (cup_index i = 0; i < file->plan.pump_count; i++) {
-        const struct cup_proof *proof = file->plan.pumps[i].proof;
-        if (proof && proof->about < file->plan.sensor_count)
-            file->tables.proofs[i].shared = users[proof->about] > 1;
-    }
-    free(users);
+    free(first);
 }
+
+/* For each thing of a kind, in the order of the file. */
+#define EACH_OF(file, of, kind_of)                                             \
+    for (const struct thing *of = (file)->things.list;                         \
+         of < (file)->things.list + (file)->things.count; of++)                \
+        if (of->kind == (kind_of))
 
 void plan_make_spans(struct cup_file *file)
 {
+    struct around *around = calloc(file->plan.tank_count + 1u, sizeof(*around));
+    if (!around)
+        abort();
     share_meters(file);
-    for (size_t i = 0; i < file->things.count; i++)
-        if (file->things.list[i].kind == KIND_TANK)
-            make_span(file, &file->things.list[i]);
+    look_at_guards(file, around);
+    look_at_duties(file, around);
+    EACH_OF(file, pump, KIND_PUMP)
+    add_flow(file, around, pump);
+    EACH_OF(file, tank, KIND_TANK)
+    make_span(file, tank, &around[tank->index]);
+    EACH_OF(file, pump, KIND_PUMP)
+    set_rates(file, pump);
+    free(around);
 }

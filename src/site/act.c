@@ -96,31 +96,36 @@ static void check_guards(struct cup_pass *pass)
 /* Proof of flow */
 
 #if CUP_USES_PROOFS
-#if CUP_USES_FLOWS
-/* Whether another pump that the same sensor should prove is on. */
-static bool shares_meter(const struct cup_pass *pass)
+static unsigned helped_or_not(CUP_FLASH struct cup_proof *proof,
+                              const struct cup_tank_state *tank, int own,
+                              int others)
 {
-    const struct cup_site *site = site_of(pass);
-    CUP_FLASH struct cup_proof *proof = pass->pump_plan->proof;
-    for (cup_index i = 0; i < site->plan->pump_count; i++) {
-        CUP_FLASH struct cup_proof *other = site->plan->pumps[i].proof;
-        if (i != pass->i && other && other->about == proof->about &&
-            cup_pump_is(&site->pumps[i], CUP_PUMP_MAY_RUN))
-            return true;
-    }
-    return false;
+    const int helpers =
+        (proof->kind == CUP_PROOF_FALLS ? tank->movers - tank->givers
+                                        : tank->givers) -
+        own;
+    return (helpers > 0 ? CUP_PROOF_HELPED : 0u) |
+           (helpers < others ? CUP_PROOF_HINDERED : 0u);
 }
-#endif
 
-/* Whether another pump moves what should tell. */
-static bool is_mixed(const struct cup_pass *pass)
+/* How other pumps move what should tell, of enum cup_proof_flag. This pump
+ * counts itself while it is on. */
+static unsigned moved_by_others(const struct cup_pass *pass, bool on)
 {
     const struct cup_site *site = site_of(pass);
     CUP_FLASH struct cup_proof *proof = pass->pump_plan->proof;
-    CUP_WHERE(FLOWS, if (proof->shared && shares_meter(pass)) return true;)
-    return !CUP_IF(FLOWS, proof->about < site->plan->sensor_count) &&
-           site->tanks[proof->about - site->plan->sensor_count].movers >
-               proof->own;
+    CUP_WHERE(FLOWS, {
+        if (proof->shared > 0 &&
+            site->proofs[proof->shared - 1].sharers > (on ? 1 : 0))
+            return CUP_PROOF_HELPED;
+        if (proof->about < site->plan->sensor_count)
+            return 0;
+    })
+    const struct cup_tank_state *tank =
+        &site->tanks[proof->about - site->plan->sensor_count];
+    const int own = on ? proof->own : 0;
+    const int others = tank->movers - own;
+    return others > 0 ? helped_or_not(proof, tank, own, others) : 0;
 }
 
 /* Judges the proof of a running pump; reason NONE when it need not stop. */
@@ -131,8 +136,8 @@ static uint8_t check_proof(struct cup_pass *pass, struct cup_pump_state *pump)
     if (!cup_in_levels_usable(site_of(pass), proof->about))
         return cup_in_why_lost(pass, proof->about, CUP_REASON_PROOF_LOST,
                                CUP_REASON_PROOF_LOST);
-    bool mixed = is_mixed(pass);
-    state->mixed |= mixed;
+    const unsigned mixed = moved_by_others(pass, true);
+    state->flags |= (uint8_t)mixed;
     CUP_WHERE(FLOWS,
               cup_proof_see(proof, state,
                             cup_in_levels_depth(site_of(pass), proof->about));)
@@ -141,7 +146,7 @@ static uint8_t check_proof(struct cup_pass *pass, struct cup_pump_state *pump)
     enum cup_verdict verdict = cup_proof_judge(
         proof, state, pass->now,
         cup_in_levels_depth(site_of(pass), proof->about), &pass->event.cause);
-    state->mixed = mixed;
+    state->flags = (uint8_t)mixed;
     if (verdict == CUP_PROVED)
         cup_pump_clear(pump);
     return verdict == CUP_FAILED ? pass->event.cause.reason : CUP_REASON_NONE;
@@ -152,13 +157,33 @@ static void switch_proof(struct cup_pass *pass, bool on)
 {
     CUP_FLASH struct cup_proof *proof = pass->pump_plan->proof;
     struct cup_proof_state *state = cup_in_pass_proof(pass);
-    cup_value value = cup_in_levels_depth(site_of(pass), proof->about);
     if (!on) {
-        cup_proof_stop(proof, state, pass->now, value);
+        cup_proof_stop(proof, state, pass->now);
         return;
     }
-    cup_proof_start(state, pass->now, value);
-    state->mixed |= is_mixed(pass);
+    cup_proof_start(state, pass->now,
+                    cup_in_levels_depth(site_of(pass), proof->about));
+    state->flags |= (uint8_t)moved_by_others(pass, true);
+}
+#endif
+
+#if CUP_USES_PROOFS
+/* What the last run of a pump that is off moved is read late. A sensor that
+ * cannot be read now tells nothing of it. */
+static void settle_proof(struct cup_pass *pass)
+{
+    CUP_FLASH struct cup_proof *proof = pass->pump_plan->proof;
+    struct cup_proof_state *state = cup_in_pass_proof(pass);
+    if (!(state->flags & CUP_PROOF_COMES))
+        return;
+    const unsigned by = cup_in_levels_usable(site_of(pass), proof->about)
+                            ? moved_by_others(pass, false)
+                            : CUP_PROOF_HELPED;
+    uint32_t left =
+        cup_proof_settle(proof, state, pass->now,
+                         cup_in_levels_depth(site_of(pass), proof->about), by);
+    if (left > 0)
+        cup_in_quiet_for(pass, left);
 }
 #endif
 
@@ -464,6 +489,11 @@ CUP_APART void cup_in_act_step(struct cup_pass *pass)
     for (cup_index i = 0; i < pumps; i++) {
         cup_in_pass_pump(pass, i);
         check_guards(pass);
+        CUP_WHERE(PROOFS, {
+            if (pass->pump_plan->proof &&
+                !cup_pump_is(pass->pump, CUP_PUMP_IS_ON))
+                settle_proof(pass);
+        })
     }
     for (cup_index i = 0; i < pumps; i++) {
         cup_in_pass_pump(pass, i);

@@ -26,11 +26,85 @@ core() {
         -c -o "$object" "$scratch/cuplatch.c"
 }
 
+# A baked plan is whole, and what it is counts as many as its parts are; so many
+# bytes of a journal are written as it says.
+cat >"$scratch/sound.c" <<'END'
+#include <stdio.h>
+#include <string.h>
+
+#include "cuplatch.h"
+
+extern const struct cup_site baked;
+static uint8_t kept[2 * 4096];
+
+static enum cup_error fetch(void *self, uint32_t at, uint8_t *bytes, size_t count)
+{
+    (void)self;
+    memcpy(bytes, kept + at, count);
+    return CUP_OK;
+}
+
+static enum cup_error erase(void *self, uint32_t at, size_t count)
+{
+    (void)self;
+    memset(kept + at, 0xFF, count);
+    return CUP_OK;
+}
+
+static enum cup_error keep(void *self, uint32_t at, const uint8_t *bytes, size_t count)
+{
+    (void)self;
+    memcpy(kept + at, bytes, count);
+    return CUP_OK;
+}
+
+static void hear(void *self, const struct cup_event *event)
+{
+    (void)self;
+    if (event->cause.reason != CUP_REASON_JOURNAL)
+        printf("the journal says %d\n", event->cause.reason);
+}
+
+static int reads_back(struct cup_journal *journal)
+{
+    const struct cup_store store = {
+        .fetch = fetch, .erase = erase, .write = keep, .slot_size = 4096, .slots = 2};
+    const struct cup_sink sink = {.take = hear};
+    return cup_journal_open(journal, &baked, 0, &store, &sink) ||
+           cup_journal_close(journal, &baked) ||
+           cup_journal_open(journal, &baked, 1000, &store, &sink) ||
+           journal->sequence != 1;
+}
+
+int main(void)
+{
+    struct cup_journal journal = {0};
+    const char *wrong = cup_plan_check(baked.plan, NULL);
+    if (wrong)
+        puts(wrong);
+    memset(kept, 0xFF, sizeof(kept));
+    int unread = baked.plan->keys ? reads_back(&journal) : 0;
+    if (unread)
+        puts("its journal is not read back");
+    return wrong || unread;
+}
+END
+sound() {
+    cc -std=c11 -Wall -Wextra -Werror -I"$scratch" '-DCUP_USES="plan.h"' \
+        -ffunction-sections -Wl,--gc-sections -o "$scratch/sound" \
+        "$scratch/plan.c" "$scratch/sound.c" "$scratch/cuplatch.c"
+    "$scratch/sound" || {
+        echo "$1: what was baked is not sound"
+        exit 1
+    }
+}
+
 # same SITE GARDEN: one sum from the file, baked, and built for it alone.
 same() {
     "$record" "$1" "$2" 6000 >"$scratch/recording"
     want=$(SITE_FILE=$1 "$from_file" <"$scratch/recording")
     "$cuplatch" bake "$1" -o "$scratch/plan.c"
+    sound "$1"
     for uses in "" '-DCUP_USES="plan.h"' '-DCUP_USES="plan.h" -DCUP_SMALL'; do
         core "$uses"
         # shellcheck disable=SC2086
@@ -76,6 +150,7 @@ same "$scratch/meter.ini" "$scratch/meter.garden.ini"
 counting() {
     "$record" "$1" "$2" 6000 >"$scratch/recording"
     "$cuplatch" bake "$1" ${3:+"$3"} -o "$scratch/plan.c"
+    sound "$1 ${3:-}"
     want=
     for uses in "" '-DCUP_USES="plan.h" -DCUP_SMALL' \
         '-DCUP_USES="plan.h" -DCUP_SMALL -DCUP_NARROW'; do
@@ -93,11 +168,16 @@ counting() {
         }
     done
 }
-for kind in "" --bare --steered; do
+for kind in --counts --bare --steered; do
     counting "$top/examples/board/board.ini" \
         "$top/examples/board/board.garden.ini" $kind
-    grep -q 'believes each level that it reads' "$scratch/plan.c"
+    grep -q "believes each level that it reads" "$scratch/plan.c"
 done
+
+# With names and tanks it has levels that may leap, as a controller has.
+counting "$top/examples/board/board.ini" "$top/examples/board/board.garden.ini"
+! grep -q 'believes each level\|USES_VALUES 0\|USES_SPANS 0' \
+    "$scratch/plan.c" "$scratch/plan.h"
 counting "$scratch/meter.ini" "$scratch/meter.garden.ini" --bare
 
 # Marks on counts that rise, fall, bend and stand still.
@@ -120,7 +200,7 @@ of = header
 below = 45%
 clear = 55%'
 } >"$scratch/talk.ini"
-"$cuplatch" bake "$scratch/talk.ini" -o "$scratch/plan.c"
+"$cuplatch" bake "$scratch/talk.ini" --counts -o "$scratch/plan.c"
 grep -q 'USES_VALUES 0' "$scratch/plan.h"
 for uses in "" '-DCUP_USES="plan.h"' '-DCUP_USES="plan.h" -DCUP_CHECKED'; do
     core "$uses"

@@ -49,7 +49,7 @@ static enum cup_verdict judge(const struct cup_proof *proof,
                               int32_t value)
 {
     struct cup_cause cause;
-    state->mixed = mixed;
+    state->flags = mixed ? CUP_PROOF_HELPED : 0;
     return cup_proof_judge(proof, state, 1000, value, &cause);
 }
 
@@ -69,6 +69,37 @@ CASE(windows_that_are_unsure_are_counted_in_a_row)
     CHECK_INT(judge(&rises, &state, true, 10), CUP_UNSURE);
     CHECK_INT(judge(&rises, &state, false, 19), CUP_FAILED);
     CHECK_INT(judge(&rises, &state, true, 19), CUP_UNSURE);
+    /* what shows though another pump drew proves */
+    state.flags = CUP_PROOF_HINDERED;
+    CHECK_INT(cup_proof_judge(&rises, &state, 1000, 29, &(struct cup_cause){0}),
+              CUP_PROVED);
+    CHECK_INT(state.unsure, 0);
+    state.flags = CUP_PROOF_HINDERED;
+    CHECK_INT(cup_proof_judge(&rises, &state, 1000, 38, &(struct cup_cause){0}),
+              CUP_UNSURE);
+}
+
+CASE(what_a_run_moved_counts_until_its_lag_is_over)
+{
+    static const struct cup_proof rises = {
+        .change = 10, .within_ms = 5000, .lag_ms = 4000};
+    struct cup_cause cause;
+    struct cup_proof_state state = {0};
+    cup_proof_start(&state, 0, 100);
+    cup_proof_stop(&rises, &state, 2000);
+    CHECK_INT(cup_proof_settle(&rises, &state, 3000, 104, 0), 3000);
+    CHECK_INT(cup_proof_settle(&rises, &state, 6000, 106, 0), 0);
+    /* what it loses from then on is somebody else's */
+    cup_proof_start(&state, 20000, 40);
+    /* a start within the lag goes on from the same base */
+    cup_proof_stop(&rises, &state, 21000);
+    cup_proof_start(&state, 22000, 42);
+    CHECK_INT(cup_proof_judge(&rises, &state, 24000, 44, &cause), CUP_PROVED);
+    cup_proof_stop(&rises, &state, 26000);
+    /* another pump begins: what comes after is not its own */
+    CHECK_INT(cup_proof_settle(&rises, &state, 26500, 45, CUP_PROOF_HELPED), 0);
+    CHECK_INT(state.gained, 1);
+    CHECK_INT(state.flags, CUP_PROOF_HELPED);
 }
 
 CASE(a_value_that_was_above_counts_only_over_several_runs)
@@ -82,13 +113,13 @@ CASE(a_value_that_was_above_counts_only_over_several_runs)
     CHECK_INT(judge(&above, &state, false, 9), CUP_FAILED); /* one run */
     cup_proof_start(&state, 0, 0);
     cup_proof_see(&above, &state, 10);
-    cup_proof_stop(&above, &state, 1, 0);
+    cup_proof_stop(&above, &state, 1);
     CHECK_INT(state.ran_ms, 1);
     cup_proof_start(&state, 5, 0);
     CHECK_INT(judge(&above, &state, false, 9), CUP_PROVED);
     cup_proof_start(&state, 0, 0);
-    cup_proof_stop(&above, &state, 1, 0);
-    cup_proof_stop(&above, &state, 1000, 0);
+    cup_proof_stop(&above, &state, 1);
+    cup_proof_stop(&above, &state, 1000);
     CHECK_INT(state.ran_ms, 100);
     CHECK_INT(judge(&above, &state, false, 9), CUP_FAILED);
 }

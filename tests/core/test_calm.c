@@ -86,7 +86,8 @@ CASE(a_proof_of_wild_values_saturates)
     struct cup_proof_state state = {0};
     struct cup_cause cause;
     cup_proof_start(&state, 0, INT32_MIN);
-    cup_proof_stop(&proof, &state, 500, INT32_MAX);
+    cup_proof_stop(&proof, &state, 500);
+    CHECK_INT(cup_proof_settle(&proof, &state, 500, INT32_MAX, 0), 0);
     CHECK_INT(state.gained, INT32_MAX);
     cup_proof_start(&state, 600, INT32_MIN);
     CHECK_INT(cup_proof_judge(&proof, &state, 1100, INT32_MAX, &cause),

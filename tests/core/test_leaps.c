@@ -25,8 +25,8 @@
 SCENARIO(at_boot_a_level_must_hold_for_two_minutes, SITE BARREL GIVE,
          {"0s", "laser=650 soil=900", NULL, "pump=0", NULL},
          {"119s", NULL,
-          "?pump barrel is not known yet, until it answers steadily",
-          "pump=0", ""},
+          "?pump barrel is not known yet, until it answers steadily", "pump=0",
+          ""},
          {"120s", NULL, NULL, "pump=1",
           "pump clear source-unknown, pump start below-start"})
 

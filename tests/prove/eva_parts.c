@@ -150,20 +150,23 @@ static void pumps(void)
 static void proofs_and_watches(void)
 {
     int depth = Frama_C_interval(0, 655350);
-    struct cup_proof proof = {Frama_C_interval(1, 1 << 30), any_ms(), 0,
-                              any_byte(2), 0};
+    struct cup_proof proof = {.change = Frama_C_interval(1, 1 << 30),
+                              .within_ms = any_ms(),
+                              .lag_ms = any_ms(),
+                              .kind = any_byte(2)};
     struct cup_proof_state state = {Frama_C_interval(0, 655350),
                                     Frama_C_interval(-(1 << 30), 1 << 30),
                                     any_ms(),
                                     any_ms(),
-                                    any_byte(1),
+                                    any_byte(7),
                                     any_byte(3),
                                     0};
     struct cup_cause cause;
     cup_proof_see(&proof, &state, depth);
     cup_proof_left(&proof, &state, any_ms());
     cup_proof_judge(&proof, &state, any_ms(), depth, &cause);
-    cup_proof_stop(&proof, &state, any_ms(), depth);
+    cup_proof_stop(&proof, &state, any_ms());
+    cup_proof_settle(&proof, &state, any_ms(), depth, any_byte(3));
     struct cup_per_day day = {any_ms(), any_ms(), any_ms() | 1u, any_word()};
     struct cup_per_day_state ran = {any_ms(), any_ms(), any_ms(), any_word(),
                                     0};
