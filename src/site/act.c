@@ -173,6 +173,8 @@ static void switch_proof(struct cup_pass *pass, bool on)
 static void settle_proof(struct cup_pass *pass)
 {
     CUP_FLASH struct cup_proof *proof = pass->pump_plan->proof;
+    if (!proof)
+        return;
     struct cup_proof_state *state = cup_in_pass_proof(pass);
     if (!(state->flags & CUP_PROOF_COMES))
         return;
@@ -489,11 +491,7 @@ CUP_APART void cup_in_act_step(struct cup_pass *pass)
     for (cup_index i = 0; i < pumps; i++) {
         cup_in_pass_pump(pass, i);
         check_guards(pass);
-        CUP_WHERE(PROOFS, {
-            if (pass->pump_plan->proof &&
-                !cup_pump_is(pass->pump, CUP_PUMP_IS_ON))
-                settle_proof(pass);
-        })
+        CUP_WHERE(PROOFS, settle_proof(pass);)
     }
     for (cup_index i = 0; i < pumps; i++) {
         cup_in_pass_pump(pass, i);

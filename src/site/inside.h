@@ -119,8 +119,6 @@ struct cup_pass;
 /* spans.c: a sample, or none, of the sensor of tanks; a pump begins or ceases
  * to move them; their sensor was lost; what came of it is told. True when it
  * may decide something. */
-/* Why the span of this tank is wide. */
-uint8_t cup_in_spans_why(const struct cup_site *site, cup_index thing);
 bool cup_in_spans_hear(const struct cup_site *site, cup_index tank,
                        const struct cup_sensor_use *use, uint32_t now);
 void cup_in_spans_switch(const struct cup_site *site,

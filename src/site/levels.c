@@ -75,17 +75,6 @@ cup_value cup_in_levels_end_value(const struct cup_site *site, cup_index thing,
                        cup_in_levels_value(site, thing));
 }
 
-uint8_t cup_site_span(const struct cup_site *site, cup_index thing,
-                      cup_value *low, cup_value *high)
-{
-    bool read = thing < cup_pump_thing(site->plan, 0);
-    *low = read ? cup_in_levels_end_value(site, thing, CUP_END_LOW) : 0;
-    *high = read ? cup_in_levels_end_value(site, thing, CUP_END_HIGH) : 0;
-    return *low == *high ? CUP_REASON_NONE
-                         : CUP_IF_ELSE(SPANS, cup_in_spans_why(site, thing),
-                                       CUP_REASON_NONE);
-}
-
 cup_value cup_in_levels_depth(const struct cup_site *site, cup_index thing)
 {
     CUP_FLASH struct cup_plan *plan = site->plan;

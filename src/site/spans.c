@@ -85,7 +85,8 @@ bool cup_in_spans_hear(const struct cup_site *site, cup_index i,
            (wide && (low != state->low || high != state->high));
 }
 
-uint8_t cup_in_spans_why(const struct cup_site *site, cup_index thing)
+/* Why the span of this tank is wide. */
+static uint8_t why_wide(const struct cup_site *site, cup_index thing)
 {
     const struct cup_span_state *state = cup_in_spans_of(site, thing);
     uint8_t reason = cup_site_reading(site, thing).reason;
@@ -214,3 +215,14 @@ void cup_in_spans_tell(struct cup_pass *pass)
 }
 
 #endif
+
+uint8_t cup_site_span(const struct cup_site *site, cup_index thing,
+                      cup_value *low, cup_value *high)
+{
+    bool read = thing < cup_pump_thing(site->plan, 0);
+    *low = read ? cup_in_levels_end_value(site, thing, CUP_END_LOW) : 0;
+    *high = read ? cup_in_levels_end_value(site, thing, CUP_END_HIGH) : 0;
+    return *low == *high
+               ? CUP_REASON_NONE
+               : CUP_IF_ELSE(SPANS, why_wide(site, thing), CUP_REASON_NONE);
+}
