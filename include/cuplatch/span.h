@@ -74,7 +74,8 @@ enum {
     CUP_SPAN_UNTOLD = 128, /* a leap began and that was not told */
     CUP_SPAN_NEWS = 256,   /* another level is believed and that was not told */
     CUP_SPAN_SEEN = 512,   /* a person said it and that was not told */
-    CUP_SPAN_DRAWN = 1024  /* a run says how far the level should fall */
+    CUP_SPAN_DRAWN = 1024, /* a run says how far the level should fall */
+    CUP_SPAN_TAIL = 2048   /* ... that is over, but not yet read to its end */
 };
 
 /* All zero, then cup_span_boot(). `belief`, `low` and `high` are for everybody.
@@ -99,7 +100,8 @@ enum {
  *              that are over
  *   last       the last reading that was sure
  *   drew       what the run under way drew, in parts; `top`: where it began,
- *              and when */
+ *              and when; `late`, `ended_ms`: when it ended, and what of it was
+ *              not yet read then */
 struct cup_span_state {
     int32_t belief;
     int32_t low;
@@ -123,6 +125,8 @@ struct cup_span_state {
     int32_t top;
     uint32_t drew;
     uint32_t run_ms;
+    uint32_t ended_ms;
+    uint32_t late;
     uint32_t near;
     uint16_t low_part;
     uint16_t high_part;
@@ -134,7 +138,7 @@ struct cup_span_state {
     uint8_t unknown_in;
     uint8_t unknown_out;
 };
-CUP_ASSERT(sizeof(struct cup_span_state) == 108, "state has no padding");
+CUP_ASSERT(sizeof(struct cup_span_state) == 116, "state has no padding");
 
 /* A sample that was accepted.
  *   level, reading  it, and the smoothed reading that it is part of, as levels

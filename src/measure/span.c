@@ -43,7 +43,7 @@ static uint32_t moved_most(uint32_t parts, uint8_t unknown)
     return unknown > 0 ? SPAN_MOST : span_plus(parts, parts / 2);
 }
 
-/* Draws come off the lower end in full, and gifts on the upper one. */
+/* Draws come off the lower end, and gifts on the upper one. */
 static void widen(struct cup_span_state *state, uint32_t in, uint32_t out)
 {
     uint32_t low = out + state->low_part;
@@ -67,7 +67,7 @@ static void add_up(struct cup_span_state *state, uint32_t now_ms)
     state->drawn = span_plus(state->drawn, moved_most(out, state->unknown_out));
     state->drew = span_plus(state->drew, out);
     if (cup_span_is(state, CUP_SPAN_LEAPT | CUP_SPAN_HELD | CUP_SPAN_BRIM))
-        widen(state, in, out);
+        widen(state, moved_most(in, 0), moved_most(out, 0));
 }
 
 /* So far the level can have come from the belief by now. */
@@ -132,13 +132,23 @@ static void span_close(struct cup_span_state *state, int32_t level)
 
 /* What must have moved, and did not */
 
+/* What a run drew that may not have been read yet: of one that goes on, in one
+ * lag; of one that is over, what was so when it ended. */
+static uint32_t late_of(CUP_FLASH struct cup_span *span,
+                        const struct cup_span_state *state)
+{
+    return cup_span_is(state, CUP_SPAN_TAIL)
+               ? state->late
+               : span_moved(state->out, span->lag_ms);
+}
+
 /* What a run drew until one lag ago, less what may have flowed in, less twice
  * what the reading fell. */
 static int32_t due_of(CUP_FLASH struct cup_span *span,
                       const struct cup_span_state *state, uint32_t now_ms)
 {
     uint32_t ms = cup_elapsed(now_ms, state->run_ms);
-    uint32_t late = span_moved(state->out, span->lag_ms);
+    uint32_t late = late_of(span, state);
     uint32_t drew = state->drew - cup_least(state->drew, late);
     drew -= cup_least(drew, span_moved(span->gains, ms));
     int32_t fell = span_higher(state->top - state->last, 0);
@@ -155,16 +165,38 @@ int32_t cup_span_owes(CUP_FLASH struct cup_span *span,
     return span_higher(owes, 0);
 }
 
-/* A run in which nothing else moved the tank, and it could be read, is over: it
- * adds up, never below nothing. */
-static void end_drawing(CUP_FLASH struct cup_span *span,
+/* A run in which nothing else moved the tank, and it could be read, adds up,
+ * never below nothing. */
+static void add_drawn(CUP_FLASH struct cup_span *span,
                         struct cup_span_state *state, uint32_t now_ms)
 {
     if (cup_span_is(state, CUP_SPAN_DRAWN)) {
         int32_t owes = state->owed + due_of(span, state, now_ms);
         state->owed = span_higher(owes, 0);
     }
-    span_set(state, CUP_SPAN_DRAWN, false);
+    span_set(state, CUP_SPAN_DRAWN | CUP_SPAN_TAIL, false);
+}
+
+/* A run is over, and what it drew last is read so late as ever. */
+static void end_drawing(CUP_FLASH struct cup_span *span,
+                        struct cup_span_state *state, uint32_t now_ms)
+{
+    if (!cup_span_is(state, CUP_SPAN_DRAWN))
+        return;
+    state->late = span_moved(state->out, span->lag_ms);
+    state->ended_ms = now_ms;
+    span_set(state, CUP_SPAN_TAIL, true);
+}
+
+/* One lag after the end of a run all that it drew was read. */
+static void see_tail(CUP_FLASH struct cup_span *span,
+                     struct cup_span_state *state, uint32_t now_ms)
+{
+    if (!cup_span_is(state, CUP_SPAN_TAIL) ||
+        cup_elapsed(now_ms, state->ended_ms) <= span->lag_ms)
+        return;
+    state->late = 0;
+    add_drawn(span, state, now_ms);
 }
 
 static void begin_drawing(struct cup_span_state *state, uint32_t now_ms)
@@ -177,12 +209,24 @@ static void begin_drawing(struct cup_span_state *state, uint32_t now_ms)
     span_set(state, CUP_SPAN_DRAWN, tells);
 }
 
+/* Something draws: a run goes on, or one begins. A tail that is not over yet is
+ * of the same run. */
+static void go_on_drawing(CUP_FLASH struct cup_span *span,
+                          struct cup_span_state *state, uint32_t now_ms)
+{
+    see_tail(span, state, now_ms);
+    span_set(state, CUP_SPAN_TAIL, false);
+    if (!cup_span_is(state, CUP_SPAN_DRAWN))
+        begin_drawing(state, now_ms);
+}
+
 /* Never below nothing, while it runs, too: what fell more than it should have
  * does not hide what comes after. */
 static void hold_drawn(CUP_FLASH struct cup_span *span,
                        struct cup_span_state *state, uint32_t now_ms)
 {
     if (!cup_span_is(state, CUP_SPAN_DRAWN) ||
+        cup_span_is(state, CUP_SPAN_TAIL) ||
         state->owed + due_of(span, state, now_ms) >= 0)
         return;
     state->owed = 0;
@@ -200,6 +244,7 @@ static void see_drawn(CUP_FLASH struct cup_span *span,
     if (reading > state->top + span->leap)
         state->owed = 0;
     state->last = reading;
+    see_tail(span, state, now_ms);
     if (cup_elapsed(now_ms, state->run_ms) <= span->lag_ms)
         state->top = span_higher(state->top, reading);
     else
@@ -223,6 +268,8 @@ static void believe_other(CUP_FLASH struct cup_span *span,
     state->since_ms = now_ms;
     state->near = UINT32_MAX;
     state->last = reading;
+    if (cup_span_is(state, CUP_SPAN_TAIL))
+        span_set(state, CUP_SPAN_DRAWN | CUP_SPAN_TAIL, false);
     if (cup_span_is(state, CUP_SPAN_DRAWN))
         begin_drawing(state, now_ms);
     span_set(state, CUP_SPAN_LEAPT, false);
@@ -262,15 +309,20 @@ void cup_span_switch(CUP_FLASH struct cup_span *span,
                      uint32_t rate, bool on)
 {
     add_up(state, now_ms);
-    if (!on || gives)
+    if (gives || rate == CUP_SPAN_UNKNOWN)
+        add_drawn(span, state, now_ms);
+    else if (!on)
         end_drawing(span, state, now_ms);
     if (gives)
         add_rate(&state->in, &state->unknown_in, rate, on);
     else
         add_rate(&state->out, &state->unknown_out, rate, on);
     bool draws = state->out > 0 || state->unknown_out > 0;
-    if (draws && !cup_span_is(state, CUP_SPAN_DRAWN))
-        begin_drawing(state, now_ms);
+    if (!draws)
+        return;
+    if (!on) /* one of several */
+        add_drawn(span, state, now_ms);
+    go_on_drawing(span, state, now_ms);
 }
 
 /* Samples */

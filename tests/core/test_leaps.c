@@ -101,8 +101,8 @@ SCENARIO(who_looked_in_is_believed, SITE BARREL GIVE,
          {"1h", NULL, NULL, "pump=0", ""},
          {"1h 1s", NULL, "barrel is 70%", "pump=1", NULL},
          {"1h 10m", NULL, NULL, "pump=1", ""},
-         {"1h 40m", NULL, NULL, "pump=1", ""},
-         {"1h 45m", NULL, NULL, "pump=0", "pump stop source-low"},
+         {"1h 25m", NULL, NULL, "pump=1", ""},
+         {"1h 35m", NULL, NULL, "pump=0", "pump stop source-low"},
          {"9h", NULL, NULL, "pump=0", ""})
 
 /* What was believed survives the power, and is held against what is read. */

@@ -300,7 +300,7 @@ CASE(under_a_spider_a_full_tank_runs_no_pump_dry)
         drew += 2;
     }
     CHECK(percent_of(&tank) > 5);
-    CHECK(drew > 30 * 60); /* and it did give what there was */
+    CHECK(drew > 20 * 60); /* and it did give most of what there was */
     pump(&tank, 0, 0);
     for (uint32_t gone = 0; gone < 24 * HOUR; gone += 60 * S) {
         cup_span_brim(&tank.span, &tank.state, tank.now += 60 * S);
