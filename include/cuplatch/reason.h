@@ -231,7 +231,10 @@ enum cup_guard_kind { CUP_GUARDS(CUP_GUARD_KIND, ) CUP_GUARD_COUNT };
       "")                                                                      \
     X(SEEN, "seen", THING, "somebody looked in: %a is at %v", "")              \
     X(NOT_DRAWN, "not-drawn", THING,                                           \
-      "%a fell %v too little for what was drawn, over %l", "")
+      "%a fell %v too little for what was drawn, over %l", "")                 \
+    X(LOOK_IN, "look-in", NONE,                                                \
+      "nobody can tell what %a holds: look in, and say how full it is",        \
+      "what %a holds can be told again")
 
 enum cup_reason {
 #define X(name, code, unit, text, over) CUP_REASON_##name,

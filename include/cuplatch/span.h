@@ -75,7 +75,8 @@ enum {
     CUP_SPAN_NEWS = 256,   /* another level is believed and that was not told */
     CUP_SPAN_SEEN = 512,   /* a person said it and that was not told */
     CUP_SPAN_DRAWN = 1024, /* a run says how far the level should fall */
-    CUP_SPAN_TAIL = 2048   /* ... that is over, but not yet read to its end */
+    CUP_SPAN_TAIL = 2048,  /* ... that is over, but not yet read to its end */
+    CUP_SPAN_HELP = 4096   /* nobody can tell: somebody has to look in */
 };
 
 /* All zero, then cup_span_boot(). `belief`, `low` and `high` are for everybody.
@@ -91,6 +92,7 @@ enum {
  *   sure_ms    when the belief was last renewed
  *   period_ms  when a period began in which another level may come to be
  *              believed, with its samples, and how many were for it
+ *   brim_ms    since when it is nearer than the ranger can see
  *   far_ms     when a reading was last out of reach, and the samples since
  *   leapt_ms   when the leap began: gains and loses count no further
  *   near       the samples of the window that were near when they came; a bit
@@ -118,6 +120,7 @@ struct cup_span_state {
     uint32_t since_ms;
     uint32_t sure_ms;
     uint32_t period_ms;
+    uint32_t brim_ms;
     uint32_t far_ms;
     uint32_t leapt_ms;
     int32_t owed;
@@ -138,7 +141,7 @@ struct cup_span_state {
     uint8_t unknown_in;
     uint8_t unknown_out;
 };
-CUP_ASSERT(sizeof(struct cup_span_state) == 116, "state has no padding");
+CUP_ASSERT(sizeof(struct cup_span_state) == 120, "state has no padding");
 
 /* A sample that was accepted.
  *   level, reading  it, and the smoothed reading that it is part of, as levels

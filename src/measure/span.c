@@ -527,6 +527,8 @@ void cup_span_brim(CUP_FLASH struct cup_span *span,
                    struct cup_span_state *state, uint32_t now_ms)
 {
     bool again = cup_span_is(state, CUP_SPAN_BRIM);
+    if (!again)
+        state->brim_ms = now_ms;
     if (!again && !cup_span_is(state, CUP_SPAN_LEAPT))
         state->leapt_ms = now_ms;
     span_set(state, CUP_SPAN_BRIM, true);

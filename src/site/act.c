@@ -33,7 +33,7 @@ static uint8_t check_day(struct cup_pass *pass)
 #endif
 
 /* Asks one guard of the pump looked at. */
-CUP_APART static uint8_t ask_guard(const struct cup_pass *pass,
+CUP_APART static uint8_t ask_guard(struct cup_pass *pass,
                                    CUP_FLASH struct cup_guard *guard)
 {
     const struct cup_site *site = site_of(pass);
@@ -48,8 +48,13 @@ CUP_APART static uint8_t ask_guard(const struct cup_pass *pass,
         if (!sure) /* each sample counts */
             cup_in_weigh_to(site, guard->about, 0);
     }
-    return cup_guard_step(guard, pass->pump,
-                          cup_in_levels_sound(site, guard->about), value, sure);
+    uint8_t says =
+        cup_guard_step(guard, pass->pump,
+                       cup_in_levels_sound(site, guard->about), value, sure);
+    return says != CUP_REASON_NONE &&
+                   CUP_IF(SPANS, cup_in_blind_may(pass, guard))
+               ? CUP_REASON_NONE
+               : says;
 }
 
 /* What was told says no no more, whether or not another does now. */

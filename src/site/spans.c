@@ -181,6 +181,18 @@ void cup_in_spans_see(const struct cup_site *site, uint32_t now,
         cup_set_bits(&site->pass->flags, PASS_AT_ONCE, true);
 }
 
+/* Who was asked to look in need not: it can be seen again, or was. */
+static void tell_seen_again(struct cup_pass *pass, cup_index thing,
+                            struct cup_span_state *state)
+{
+    if (cup_span_is(state, CUP_SPAN_BRIM) &&
+        !cup_span_is(state, CUP_SPAN_PERSON))
+        return;
+    cup_set_bits(&state->flags, CUP_SPAN_HELP, false);
+    cup_in_because(pass, CUP_REASON_LOOK_IN, thing);
+    cup_in_tell(pass, thing, CUP_KIND_OVER);
+}
+
 /* What somebody saw is told, a leap when it begins, and when the other level is
  * believed. */
 static void tell_span(struct cup_pass *pass, cup_index thing,
@@ -208,6 +220,8 @@ void cup_in_spans_tell(struct cup_pass *pass)
     for (cup_index i = 0; i < plan->tank_count; i++) {
         cup_index thing = cup_tank_thing(plan, i);
         struct cup_span_state *state = cup_in_spans_of(site_of(pass), thing);
+        if (state && cup_span_is(state, CUP_SPAN_HELP))
+            tell_seen_again(pass, thing, state);
         if (state &&
             cup_span_is(state, CUP_SPAN_NEWS | CUP_SPAN_UNTOLD | CUP_SPAN_SEEN))
             tell_span(pass, thing, state);

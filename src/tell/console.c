@@ -327,10 +327,31 @@ static unsigned tell_watches(struct answer *answer)
     return found;
 }
 
+#if CUP_USES_SPANS
+/* Tanks that somebody has to look into. */
+static unsigned tell_blind(struct answer *answer)
+{
+    CUP_FLASH struct cup_plan *plan = answer->site->plan;
+    unsigned found = 0;
+    for (cup_index i = 0; i < plan->tank_count; i++) {
+        CUP_FLASH struct cup_tank *tank = &plan->tanks[i];
+        if (!tank->span ||
+            !cup_span_is(&answer->site->spans[tank->span_own], CUP_SPAN_HELP))
+            continue;
+        found++;
+        add_name(answer, cup_tank_thing(plan, i));
+        add(answer, CUP_TEXT("nobody can tell what it holds: look in, and say "
+                             "how full it is"));
+        send(answer);
+    }
+    return found;
+}
+#endif
+
 static unsigned tell_standing(struct answer *answer)
 {
     return tell_alerts(answer) + tell_pumps(answer) + tell_sensors(answer) +
-           tell_watches(answer);
+           tell_watches(answer) + CUP_IF(SPANS, tell_blind(answer));
 }
 
 unsigned cup_console_alerts(const struct cup_site *site,

@@ -37,7 +37,36 @@ SCENARIO(a_spider_before_an_empty_barrel_starts_nothing, SITE BARREL GIVE,
           "?pump barrel 5.00 % is below dry_below 12.00 %, until above "
           "20.00 %",
           "pump=0", ""},
-         {"40h", NULL, NULL, "pump=0", ""})
+         {"1h 4m", NULL, NULL, "pump=0", ""},
+         {"1h 6m", NULL, NULL, "pump=0", "barrel alert look-in"},
+         {"40h", NULL, NULL, "pump=0", ""},
+         {"40h 1s", NULL, "barrel is 70%", "pump=1", NULL})
+
+/* A brim that was there before the controller: where a meter says whether water
+ * moves, the pump is tried once a pause, for as long as that takes. */
+SCENARIO(a_brim_full_barrel_is_tried_where_a_meter_watches,
+         SITE BARREL
+         "[meter]\nis = sensor\nform = counts\nmeasures = flow\n"
+         "port = adc:1\npoints = 0:0L/min 1000:10L/min\nevery = 1s\n"
+         "[pump]\nis = pump\nport = relay:0\nfrom = barrel\n"
+         "dry_below = 12%\ndry_clear = 20%\nflow = 4L/min\nlongest = 9h\n"
+         "rest = 5s\nproof = meter above 2L/min in 30s\nretry = 10m x3\n"
+         "[bed]\nis = duty\nrun = pump\nkeep = soil\nstart = 40%\n"
+         "stop = 60%\n",
+         {"0s", "laser=60 soil=900 meter=0", NULL, "pump=0", NULL},
+         {"59m", NULL, NULL, "pump=0", ""},
+         {"1h 1s", "meter=400", NULL, "pump=1",
+          "pump clear source-unknown, pump start below-start"},
+         {"1h 30s", NULL, NULL, "pump=1", ""},
+         {"1h 32s", NULL, NULL, "pump=0", "pump stop source-unknown"},
+         {"1h 1m", "meter=0", NULL, "pump=0", ""},
+         {"1h 10m", NULL, NULL, "pump=0", ""},
+         {"1h 11m", NULL, NULL, "pump=1", NULL},
+         {"1h 12m", NULL, NULL, "pump=0", "pump stop source-unknown"},
+         {"1h 21m 30s", NULL, NULL, "pump=1", NULL},
+         {"1h 22m", NULL, NULL, "pump=0",
+          "pump stop no-flow, pump trip no-flow, pump block source-unknown"},
+         {"2h 50m", NULL, NULL, "pump=0", NULL})
 
 SCENARIO(a_rung_starts_nothing_until_it_has_stayed, SITE BARREL GIVE,
          {"0s", "laser=1100 soil=900", NULL, "pump=0", NULL},
@@ -103,7 +132,7 @@ SCENARIO(who_looked_in_is_believed, SITE BARREL GIVE,
          {"1h 10m", NULL, NULL, "pump=1", ""},
          {"1h 25m", NULL, NULL, "pump=1", ""},
          {"1h 35m", NULL, NULL, "pump=0", "pump stop source-low"},
-         {"9h", NULL, NULL, "pump=0", ""})
+         {"9h", NULL, NULL, "pump=0", "barrel alert look-in"})
 
 /* What was believed survives the power, and is held against what is read. */
 SCENARIO(a_rung_after_a_power_cut_is_a_leap, SITE BARREL GIVE,
