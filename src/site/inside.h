@@ -532,11 +532,10 @@ cup_in_pass_proof(const struct cup_pass *pass)
 }
 #endif
 
-/* blind.c: whether a guard that says no is not heard this time, since nobody can
- * see into its tank, and something else watches the pump. Where nothing does,
- * somebody is asked to look in. */
-bool cup_in_blind_may(struct cup_pass *pass,
-                      CUP_FLASH struct cup_guard *guard);
+/* blind.c: whether a guard that says no is not heard this time, since nobody
+ * can see into its tank, and something else watches the pump. Where nothing
+ * does, somebody is asked to look in. */
+bool cup_in_blind_may(struct cup_pass *pass, CUP_FLASH struct cup_guard *guard);
 
 /* quiet.c: nothing can come of the pump looked at before so many ms. */
 void cup_in_quiet_pump(struct cup_pass *pass);

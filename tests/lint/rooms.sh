@@ -17,7 +17,7 @@ strangers() {
 }
 
 base='"cuplatch/(base|reason)\.h"|<string\.h>'
-measure='"(checks|value)\.h"|"cuplatch/(curve|window|sensor|tank|decode|echo|several|span)\.h"'
+measure='"(checks|spanned|value)\.h"|"cuplatch/(curve|window|sensor|tank|decode|echo|several|span)\.h"'
 decide='"cuplatch/(latch|duty|dose|turn|day|speed)\.h"'
 act='"cuplatch/(pump|proof|per_day|travel|watch|alert|lamp|button)\.h"'
 strangers src/measure "$base|$measure"
