@@ -103,7 +103,8 @@ static int bake(struct words *words, const char *path, const char *name,
     char wrong[200];
     int code = site_open(&site, words);
     if (code == EXIT_DONE &&
-        !cup_file_has_pins(site.file, wrong, sizeof(wrong))) {
+        (!cup_file_has_pins(site.file, wrong, sizeof(wrong)) ||
+         !cup_file_is_timed(site.file, kind, wrong, sizeof(wrong)))) {
         fprintf(stderr, "cuplatch: %s: %s\n", words->list[0], wrong);
         code = EXIT_NO;
     }

@@ -54,7 +54,8 @@ struct work {
     struct cup_linux_journal keeps;
     struct bus_ear counts;
     const struct worker_life *life;
-    uint64_t next_ms; /* when a pass is due */
+    uint64_t next_ms; /* when the next scan is due */
+    uint64_t ends_ms; /* when something ends before that; 0: nothing does */
     uint64_t beat_ms; /* when the last beat was */
     uint64_t clock_ms;
     struct lateness *late;
@@ -168,7 +169,7 @@ static void beat(struct work *work, uint64_t now)
 
 static int left_ms(const struct work *work, uint64_t now)
 {
-    uint64_t due = work->next_ms;
+    uint64_t due = work->ends_ms > 0 ? work->ends_ms : work->next_ms;
     if (work->beat_ms + BEAT_MS < due)
         due = work->beat_ms + BEAT_MS;
     int left = due > now ? (int)(due - now) : 0;
@@ -204,25 +205,33 @@ static void end_row(struct work *work, uint64_t now)
                  count, "");
 }
 
+/* A pass, and whether something ends before the next scan. */
 static void pass(struct work *work, uint64_t now)
 {
-    uint32_t scan = work->machine->site->site.plan->scan_ms;
-    lateness_note(work->late, (double)(now - work->next_ms));
-    set_clock(work, now);
     cup_linux_pass(work->port, now);
-    if (work->raws)
-        end_row(work, now);
     desk_passed(work->desk, cup_linux_site_ms(now), now,
                 !work->writer || !writer_waits(work->writer));
-    work->next_ms += scan;
+    uint32_t ends = cup_site_ends(&work->machine->site->site);
+    work->ends_ms = now + ends < work->next_ms ? now + ends : 0;
+}
+
+static void scan(struct work *work, uint64_t now)
+{
+    uint32_t scan_ms = work->machine->site->site.plan->scan_ms;
+    lateness_note(work->late, (double)(now - work->next_ms));
+    set_clock(work, now);
+    work->next_ms += scan_ms;
     if (work->next_ms <= now) /* what was missed is not made up for */
-        work->next_ms = now + scan;
+        work->next_ms = now + scan_ms;
+    pass(work, now);
+    if (work->raws)
+        end_row(work, now);
 }
 
 static void go_on(struct work *work)
 {
     work->next_ms = (uint64_t)clock_ms();
-    pass(work, work->next_ms);
+    scan(work, work->next_ms);
     while (wait_for(work)) {
         uint64_t now = (uint64_t)clock_ms();
         if (work->writer && writer_turn(work->writer))
@@ -230,6 +239,8 @@ static void go_on(struct work *work)
         cup_linux_turn(work->port, now);
         desk_turn(work->desk, cup_linux_site_ms(now), now);
         if (now >= work->next_ms)
+            scan(work, now);
+        else if (work->ends_ms > 0 && now >= work->ends_ms)
             pass(work, now);
         beat(work, now);
     }

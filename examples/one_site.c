@@ -48,7 +48,7 @@ int main(void)
     struct bed bed = {0, 2200, false};
     struct cup_port port = {&table, &bed};
     for (; bed.now_ms < 7200000; bed.now_ms += 1000) {
-        if (cup_port_pass(&port, &baked))
+        if (cup_port_pass(&port, &baked) == CUP_ERROR_LAYOUT)
             return 1;
         if (bed.now_ms % 10000 == 0)
             bed.raw += bed.watered ? -10 : 1;

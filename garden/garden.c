@@ -37,15 +37,25 @@ void garden_step(struct garden *garden)
         garden_soil_step(garden, &garden->beds[i]);
 }
 
+/* It is driven elsewhere from now on, in the middle of a second or not. */
+static void drive_to(struct garden *garden, struct output *output, double goal)
+{
+    output->drove += output->goal * (garden->late_s - output->at_s);
+    output->at_s = garden->late_s;
+    output->goal = goal;
+}
+
 void garden_drive(struct garden *garden, int output, bool high)
 {
-    garden->outputs[output].goal = high != garden->outputs[output].active_low;
+    struct output *one = &garden->outputs[output];
+    drive_to(garden, one, high != one->active_low);
 }
 
 void garden_move(struct garden *garden, int output, double place, int way)
 {
-    garden->outputs[output].goal = place;
+    drive_to(garden, &garden->outputs[output], place);
     garden->outputs[output].way = way;
+    garden->outputs[output].in_part = true;
 }
 
 void garden_late(struct garden *garden, double late_s)

@@ -112,10 +112,13 @@ struct output {
     int pipe_s;
     bool active_low; /* what switches it on */
     bool two_lines;  /* one that opens, one that shuts it */
-    double pace;     /* of its way in a s */
-    double goal;     /* what the controller drives it to: 0 to 1 */
-    int way;         /* of two lines: 1 opens, -1 shuts, 0 neither */
-    double place;    /* where it is: 0 to 1 */
+    bool in_part; /* it may turn slowly; else it is on for part of a second */
+    double pace;  /* of its way in a s */
+    double goal;  /* what the controller drives it to: 0 to 1 */
+    double drove; /* what it was driven to in this second, until at_s of it */
+    double at_s;
+    int way;      /* of two lines: 1 opens, -1 shuts, 0 neither */
+    double place; /* where it is: 0 to 1 */
     double primed_s, since_stop_s;
     double pipe[PIPE_MOST];
     double pressure_pa;

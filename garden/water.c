@@ -264,7 +264,7 @@ static void step_pump(struct garden *garden, struct output *pump)
         start_pump(garden, pump);
     if (on) {
         litres = lifts(garden, pump);
-        pump->truth.ran_s += 1;
+        pump->truth.ran_s += pump->in_part ? 1 : pump->place;
         pump->truth.energy_wh += pump->power_w * pump->place / 3600;
         pump->truth.moved_l += litres;
     }
@@ -299,7 +299,10 @@ static double approach(double from, double to, double by)
  * has two lines stays where it is while neither is driven. */
 static void step_place(struct output *output, bool dark)
 {
-    double goal = dark ? 0 : output->goal;
+    double mean = output->drove + output->goal * (1 - output->at_s);
+    double goal = dark ? 0 : output->pace < 1 ? output->goal : mean;
+    output->drove = 0;
+    output->at_s = 0;
     if (output->two_lines)
         goal = dark || output->way == 0 ? output->place : output->way > 0;
     if (output->stuck_on)

@@ -25,6 +25,12 @@ char *cup_file_bake(const struct cup_file *file, const char *name,
  * from 0 to 255. Else `wrong` (of `size` bytes, ended) says which, and why. */
 bool cup_file_has_pins(const struct cup_file *file, char *wrong, size_t size);
 
+/* Whether a board of that kind can time what the file gives: one without names
+ * has a pass a scan, and would give more than is asked for. Else `wrong` as
+ * above. */
+bool cup_file_is_timed(const struct cup_file *file, enum cup_bake kind,
+                       char *wrong, size_t size);
+
 /* The header that goes with it: what the core needs to be built for just this
  * plan (see uses.h), and the site. The same name and the same kind. */
 char *cup_file_bake_header(const struct cup_file *file, const char *name,

@@ -50,7 +50,8 @@ int main(void)
 {
     board_begin();
     while (board_goes_on()) {
-        if (cup_port_pass(NULL, &baked) != CUP_OK)
+        /* an output that does not obey is told, and tried again: we go on */
+        if (cup_port_pass(NULL, &baked) == CUP_ERROR_LAYOUT)
             return 1; /* the plan and the core were not made for each other */
         board_sleep(cup_site_wait(&baked));
     }

@@ -21,7 +21,7 @@
  *     struct cup_journal journal = {0};
  *     if (cup_journal_open(&journal, site, now_ms, &store, &sink))
  *         return;
- *     while (cup_journal_pass(&journal, site, port) == CUP_OK)
+ *     while (cup_journal_pass(&journal, site, port) != CUP_ERROR_LAYOUT)
  *         sleep_for(cup_site_wait(site)); */
 #ifndef CUPLATCH_JOURNAL_H
 #define CUPLATCH_JOURNAL_H
@@ -89,7 +89,8 @@ CUP_MUST_USE enum cup_error cup_journal_step(struct cup_journal *journal,
                                              const struct cup_site *site);
 
 /* One pass over a port, as cup_port_pass(), with the entry that it may ask for
- * before anything is driven. Returns the first error of the port. A store that
+ * before anything is driven. Returns what that does: a loop goes on for all but
+ * CUP_ERROR_LAYOUT. A store that
  * fails is told as an event by the next pass; till it works again
  * site->pass->journal is not CUP_JOURNAL_WORKS. */
 CUP_MUST_USE enum cup_error cup_journal_pass(struct cup_journal *journal,

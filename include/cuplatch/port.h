@@ -88,8 +88,14 @@ CUP_GIVEN void cup_port_tell(struct cup_port *port,
 /* Feeds the watchdog: one pass is over. Within 1 ms. */
 CUP_GIVEN void cup_port_feed(struct cup_port *port);
 
-/* One pass of a site over a port: ask and hear, decide, drive. Returns the
- * first error of the port; the pass is made to its end all the same. */
+/* One pass of a site over a port: ask and hear, decide, drive.
+ * CUP_ERROR_LAYOUT: the plan was made for another core; nothing was done, and
+ * nothing will be. CUP_ERROR_PORT, or another that a port's function returned,
+ * the first: the pass was made to its end all the same, what does not obey is
+ * told as an event, and is tried again in the next. So a loop goes on:
+ *
+ *     while (cup_port_pass(port, site) != CUP_ERROR_LAYOUT)
+ *         sleep_for(cup_site_wait(site)); */
 CUP_MUST_USE enum cup_error cup_port_pass(struct cup_port *port,
                                           const struct cup_site *site);
 

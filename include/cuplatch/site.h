@@ -322,9 +322,21 @@ void cup_site_answer(const struct cup_site *site, cup_index source,
 void cup_site_decide(const struct cup_site *site, uint32_t now_ms,
                      const struct cup_sink *sink);
 
+/* What is timed is met to 50 ms: passes that are nearer than this gain nothing.
+ */
+#define CUP_WAIT_LEAST_MS 10
+
 /* How many ms from the last pass until a sensor is due or anything timed
- * happens, so how long the caller may sleep. */
+ * happens, so how long the caller may sleep: CUP_WAIT_LEAST_MS at least, and
+ * while something runs at most half of the site's `late`. What wakes it
+ * earlier is a word, a button, bytes of a sensor that speaks by itself. A board
+ * that was built without QUIET has a pass a scan: then it is that. */
 uint32_t cup_site_wait(const struct cup_site *site);
+
+/* The same for what runs alone: ms until it may end. For a caller that has a
+ * pass each scan anyway, and one in between where something ends; while nothing
+ * runs it is a scan. */
+uint32_t cup_site_ends(const struct cup_site *site);
 
 /* Everything off, for good: the program ends. */
 void cup_site_shut_down(const struct cup_site *site,

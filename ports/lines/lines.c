@@ -189,10 +189,11 @@ static void answer(struct lines *lines, FILE *out)
         json_array_clear(lines->events);
         return;
     }
-    json_t *json =
-        json_pack("{s:I, s:o, s:o, s:o}", "t_ms", (json_int_t)lines->told_ms,
-                  "out", cup_json_outputs(lines->site), "levels",
-                  cup_json_levels(lines->site), "events", lines->events);
+    json_t *json = json_pack(
+        "{s:I, s:o, s:o, s:I, s:o}", "t_ms", (json_int_t)lines->told_ms, "out",
+        cup_json_outputs(lines->site), "levels", cup_json_levels(lines->site),
+        "wait_ms", (json_int_t)cup_site_wait(lines->site), "events",
+        lines->events);
     if (json_object_size(lines->lamps) > 0)
         json_object_set(json, "lamps", lines->lamps);
     if (lines->site->plan->panel_width > 0)

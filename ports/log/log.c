@@ -285,8 +285,15 @@ static void fill_in(struct cup_log *log, const struct cup_site *site,
         return;
     log->span_ms += gap;
     uint32_t scan = log->plan->scan_ms;
-    for (uint32_t gone = scan; gone < gap; gone += scan)
-        cup_site_decide(site, log->t_ms + gone, sink);
+    uint32_t next = scan;
+    for (uint32_t gone = 0; gone < gap;) {
+        uint32_t ends = cup_site_ends(site);
+        gone = ends < next - gone ? gone + ends : next;
+        if (gone == next)
+            next += scan;
+        if (gone < gap)
+            cup_site_decide(site, log->t_ms + gone, sink);
+    }
 }
 
 /* For who looks on: the value of bytes is known once they are decoded. */

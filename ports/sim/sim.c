@@ -283,17 +283,50 @@ static bool pass(struct cup_sim *sim)
            sim->site->pass->journal != CUP_JOURNAL_WORKS;
 }
 
+/* The garden goes on for so long. */
+static void go_on(struct cup_sim *sim, uint32_t ms)
+{
+    sim->now_ms += ms;
+    for (sim->late_ms += ms; sim->late_ms >= 1000; sim->late_ms -= 1000) {
+        garden_step(sim->garden);
+        hear_words(sim);
+    }
+    garden_late(sim->garden, sim->late_ms / 1000.0);
+}
+
+/* A pass between two scans, where something ends: nothing is asked, so that a
+ * log of each scan tells all. */
+static void end_what_ends(struct cup_sim *sim)
+{
+    struct cup_sink sink = {tell, sim};
+    struct cup_port port = {&table, sim};
+    cup_site_decide(sim->site, now_ms(sim), &sink);
+    if (cup_journal_step(&sim->journal, sim->site) ||
+        cup_port_act(&port, sim->site))
+        abort(); /* nothing here ever fails */
+}
+
+/* Until the next scan, with a pass wherever something ends before. */
+static void scan_on(struct cup_sim *sim)
+{
+    uint32_t left = sim->site->plan->scan_ms;
+    for (;;) {
+        uint32_t ends = cup_site_ends(sim->site);
+        if (sim->dark || ends >= left)
+            break;
+        go_on(sim, ends);
+        left -= ends;
+        if (garden_is_dark(sim->garden))
+            break;
+        end_what_ends(sim);
+    }
+    go_on(sim, left);
+}
+
 void cup_sim_pass(struct cup_sim *sim)
 {
-    uint32_t scan = sim->site->plan->scan_ms;
-    if (sim->begun) {
-        sim->now_ms += scan;
-        for (sim->late_ms += scan; sim->late_ms >= 1000; sim->late_ms -= 1000) {
-            garden_step(sim->garden);
-            hear_words(sim);
-        }
-        garden_late(sim->garden, sim->late_ms / 1000.0);
-    }
+    if (sim->begun)
+        scan_on(sim);
     bool cut = garden_was_cut(sim->garden) || sim->dark;
     sim->dark = garden_is_dark(sim->garden);
     if (sim->dark)

@@ -216,6 +216,30 @@ bool cup_file_has_pins(const struct cup_file *file, char *wrong, size_t size)
     return true;
 }
 
+bool cup_file_is_timed(const struct cup_file *file, enum cup_bake kind,
+                       char *wrong, size_t size)
+{
+    const struct cup_plan *plan = cup_file_plan(file);
+    if (kind <= CUP_BAKE_COUNTING)
+        return true;
+    for (cup_index i = 0; i < plan->duty_count; i++) {
+        const struct cup_duty *duty = &plan->duties[i];
+        uint32_t ms = duty->dose   ? duty->dose->dose_ms
+                      : duty->turn ? duty->turn->run_ms
+                                   : 0;
+        if (ms % plan->scan_ms == 0)
+            continue;
+        snprintf(wrong, size,
+                 "[%s] gives water for %.3g s at a time, and a bare or steered "
+                 "board times by its scan, %.3g s: expected so many whole "
+                 "scans, or a shorter scan",
+                 plan->names[cup_duty_thing(plan, i)], ms / 1000.0,
+                 plan->scan_ms / 1000.0);
+        return false;
+    }
+    return true;
+}
+
 /* Where sensors and outputs are connected. */
 static void put_pins(FILE *out, const struct cup_file *file, const char *name)
 {

@@ -110,9 +110,9 @@ static void hold_drawn(CUP_FLASH struct cup_span *span,
 
 /* A reading that is sure: where a run began, within one lag; and a rise that
  * clears. */
-void span_drawn_see(CUP_FLASH struct cup_span *span,
-                    struct cup_span_state *state, uint32_t now_ms,
-                    int32_t reading)
+void cup_in_drawn_see(CUP_FLASH struct cup_span *span,
+                      struct cup_span_state *state, uint32_t now_ms,
+                      int32_t reading)
 {
     if (reading > state->top + span->leap)
         state->owed = 0;
@@ -124,9 +124,9 @@ void span_drawn_see(CUP_FLASH struct cup_span *span,
         hold_drawn(span, state, now_ms);
 }
 
-void span_drawn_before(CUP_FLASH struct cup_span *span,
-                       struct cup_span_state *state, uint32_t now_ms,
-                       bool apart, bool on)
+void cup_in_drawn_before(CUP_FLASH struct cup_span *span,
+                         struct cup_span_state *state, uint32_t now_ms,
+                         bool apart, bool on)
 {
     if (apart) /* what it moves hides what others draw */
         add_drawn(span, state, now_ms);
@@ -134,8 +134,8 @@ void span_drawn_before(CUP_FLASH struct cup_span *span,
         end_drawing(span, state, now_ms);
 }
 
-void span_drawn_after(CUP_FLASH struct cup_span *span,
-                      struct cup_span_state *state, uint32_t now_ms, bool on)
+void cup_in_drawn_after(CUP_FLASH struct cup_span *span,
+                        struct cup_span_state *state, uint32_t now_ms, bool on)
 {
     if (state->out == 0 && state->unknown_out == 0)
         return;
@@ -144,8 +144,8 @@ void span_drawn_after(CUP_FLASH struct cup_span *span,
     go_on_drawing(span, state, now_ms);
 }
 
-void span_drawn_anew(struct cup_span_state *state, uint32_t now_ms,
-                     int32_t reading)
+void cup_in_drawn_anew(struct cup_span_state *state, uint32_t now_ms,
+                       int32_t reading)
 {
     state->last = reading;
     if (cup_span_is(state, CUP_SPAN_TAIL))

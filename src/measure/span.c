@@ -127,7 +127,7 @@ static void believe_other(CUP_FLASH struct cup_span *span,
     state->drawn = 0;
     state->since_ms = now_ms;
     state->near = UINT32_MAX;
-    span_drawn_anew(state, now_ms, reading);
+    cup_in_drawn_anew(state, now_ms, reading);
     span_set(state, CUP_SPAN_LEAPT, false);
     span_set(state, CUP_SPAN_KNOWN, true);
 }
@@ -165,13 +165,13 @@ void cup_span_switch(CUP_FLASH struct cup_span *span,
                      uint32_t rate, bool on)
 {
     add_up(state, now_ms);
-    span_drawn_before(span, state, now_ms, gives || rate == CUP_SPAN_UNKNOWN,
-                      on);
+    cup_in_drawn_before(span, state, now_ms, gives || rate == CUP_SPAN_UNKNOWN,
+                        on);
     if (gives)
         add_rate(&state->in, &state->unknown_in, rate, on);
     else
         add_rate(&state->out, &state->unknown_out, rate, on);
-    span_drawn_after(span, state, now_ms, on);
+    cup_in_drawn_after(span, state, now_ms, on);
 }
 
 /* Samples */
@@ -361,7 +361,7 @@ void cup_span_hear(CUP_FLASH struct cup_span *span,
     note_near(state, sample, near);
     if (there && all_near(state, sample)) {
         renew(span, state, now_ms, sample->reading);
-        span_drawn_see(span, state, now_ms, sample->reading);
+        cup_in_drawn_see(span, state, now_ms, sample->reading);
     }
     if (!away && !cup_span_is(state, CUP_SPAN_LEAPT))
         begin_period(state, now_ms);

@@ -30,19 +30,19 @@ static inline uint32_t span_moved(uint32_t rate, uint32_t ms)
 
 /* drawn.c: what must have fallen, and did not. A pump is about to begin or to
  * cease to draw, or to give; it did, and something draws now. */
-void span_drawn_before(CUP_FLASH struct cup_span *span,
-                       struct cup_span_state *state, uint32_t now_ms,
-                       bool apart, bool on);
-void span_drawn_after(CUP_FLASH struct cup_span *span,
-                      struct cup_span_state *state, uint32_t now_ms, bool on);
+void cup_in_drawn_before(CUP_FLASH struct cup_span *span,
+                         struct cup_span_state *state, uint32_t now_ms,
+                         bool apart, bool on);
+void cup_in_drawn_after(CUP_FLASH struct cup_span *span,
+                        struct cup_span_state *state, uint32_t now_ms, bool on);
 
 /* A reading that is sure; and one that is believed from now on though nothing
  * moved there. */
-void span_drawn_see(CUP_FLASH struct cup_span *span,
-                    struct cup_span_state *state, uint32_t now_ms,
-                    int32_t reading);
-void span_drawn_anew(struct cup_span_state *state, uint32_t now_ms,
-                     int32_t reading);
+void cup_in_drawn_see(CUP_FLASH struct cup_span *span,
+                      struct cup_span_state *state, uint32_t now_ms,
+                      int32_t reading);
+void cup_in_drawn_anew(struct cup_span_state *state, uint32_t now_ms,
+                       int32_t reading);
 
 #endif
 

@@ -235,5 +235,19 @@ uint32_t cup_site_wait(const struct cup_site *site)
         return site->plan->scan_ms;
     uint32_t unasked =
         cup_left(site->pass->clock_ms, quiet->asking_ms, quiet->unasked_ms);
-    return cup_least(cup_least(quiet->pass_ms, quiet->alive_ms), unasked);
+    uint32_t wait =
+        cup_least(cup_least(quiet->pass_ms, quiet->alive_ms), unasked);
+    /* who sleeps wakes late, and what runs must not be late */
+    if (site->pass->flags & PASS_RUNNING)
+        wait = cup_least(wait, site->plan->late_ms / 2);
+    return cup_most(wait, CUP_WAIT_LEAST_MS);
+}
+
+uint32_t cup_site_ends(const struct cup_site *site)
+{
+    CUP_WHERE(QUIET, {
+        if (site->pass->flags & PASS_RUNNING)
+            return cup_most(site->quiet->pass_ms, CUP_WAIT_LEAST_MS);
+    })
+    return site->plan->scan_ms;
 }

@@ -175,6 +175,24 @@ CASE(the_site_says_how_long_it_may_sleep)
     CHECK(cup_site_ask(&run.site, 30000, &want));
 }
 
+/* Who sleeps as long as it is told, and wakes a little late, is never late:
+ * `every` of 30 s is longer than `late`. */
+CASE(who_sleeps_as_it_is_told_is_never_late)
+{
+    struct run run;
+    uint32_t now = 0;
+    begin(&run);
+    begin_running(&run, 0);
+    now = 5000;
+    for (int i = 0; i < 200; i++) {
+        uint32_t wait = cup_site_wait(&run.site);
+        CHECK(wait >= CUP_WAIT_LEAST_MS);
+        CHECK(wait <= plan.late_ms / 2);
+        now += wait + wait / 2;
+        CHECK(pass(&run, now, 900));
+    }
+}
+
 CASE(words_for_nobody_are_refused_and_change_nothing)
 {
     struct run run;
