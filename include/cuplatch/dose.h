@@ -4,7 +4,9 @@
  * so. A dose that was cut short counts; one that raised the level by a tenth
  * of the way from start to stop, or more, does not count towards `doses`, but
  * no session has more than four times `doses` in all. Out of doses, it stays
- * so until the session ends, or until a person clears it.
+ * so until the session ends, or until a person clears it. However sessions end,
+ * a soak passes between two doses, and in any 24 h there are at most four times
+ * `doses`: then it is out until a person clears it.
  *
  * In use:
  *
@@ -36,30 +38,38 @@ struct cup_dose {
 };
 
 enum cup_dose_phase {
-    CUP_DOSE_READY, /* asks while the latch is on */
-    CUP_DOSE_GIVEN, /* its pump runs for it */
-    CUP_DOSE_SOAKS, /* waits for the water to arrive */
-    CUP_DOSE_OUT,   /* no dose is left */
-    CUP_DOSE_AFRESH /* a person cleared it, which is not told yet */
+    CUP_DOSE_READY,  /* asks while the latch is on */
+    CUP_DOSE_GIVEN,  /* its pump runs for it */
+    CUP_DOSE_SOAKS,  /* waits for the water to arrive */
+    CUP_DOSE_OUT,    /* no dose is left */
+    CUP_DOSE_AFRESH, /* a person cleared it, which is not told yet */
+    CUP_DOSE_DAY     /* no dose is left of 24 h */
 };
+
+/* 24 h are this many parts, and the one under way. */
+#define CUP_DOSE_PARTS 4
+#define CUP_DOSE_PART_MS (UINT32_C(24) * 3600 * 1000 / CUP_DOSE_PARTS)
 
 /* All zero is ready. Its phase and its count of doses that brought nothing are
  * in the latch's own two bytes.
  *   since_ms  when the dose or the soak began
  *   base      the value when the last dose began
  *   given     doses of the session in all; 0: there is none under way
- *   past      whether the last sample was past stop (1), the one before (2) */
+ *   past      whether the last sample was past stop (1), the one before (2)
+ *   today     doses of the last 24 h, and of up to six more
+ *   part      of them, those of each part, the one under way first
+ *   part_ms   when that began */
 struct cup_dose_state {
     uint32_t since_ms;
     cup_value base;
+    uint32_t part_ms;
     uint8_t given;
     uint8_t past;
-#ifndef __AVR__
-    uint16_t spare;
-#endif
+    uint8_t today;
+    uint8_t part[CUP_DOSE_PARTS + 1];
 };
 #ifndef __AVR__
-CUP_ASSERT(CUP_NARROW || sizeof(struct cup_dose_state) == 12,
+CUP_ASSERT(CUP_NARROW || sizeof(struct cup_dose_state) == 20,
            "state has no padding");
 #endif
 

@@ -234,7 +234,9 @@ enum cup_guard_kind { CUP_GUARDS(CUP_GUARD_KIND, ) CUP_GUARD_COUNT };
       "%a fell %v too little for what was drawn, over %l", "")                 \
     X(LOOK_IN, "look-in", NONE,                                                \
       "nobody can tell what %a holds: look in, and say how full it is",        \
-      "what %a holds can be told again")
+      "what %a holds can be told again")                                       \
+    X(DOSES_DAY, "doses-day", NONE,                                            \
+      "%a had %v doses in a day: no more until clear; do they reach it?", "")
 
 enum cup_reason {
 #define X(name, code, unit, text, over) CUP_REASON_##name,

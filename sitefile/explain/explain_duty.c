@@ -92,12 +92,15 @@ static void explain_dose(const struct cup_file *file,
     explain_run(file, duty, dose->dose_ms, out);
     fprintf(out, " at a time, looking again %s after each",
             explain_say_ms(dose->soak_ms).text);
-    if (dose->doses > 0)
-        fprintf(out,
-                ";\n    after %d that bring less than a tenth of the way, or "
-                "%d in all, it gives up\n    and says so, until it is past "
-                "stop or cleared",
-                dose->doses, dose->doses * 4);
+    if (dose->doses == 0)
+        return;
+    fprintf(out,
+            ";\n    after %d that bring less than a tenth of the way, or "
+            "%d in all, it gives up\n    and says so, until it is past "
+            "stop or cleared; after %d in any 24 h,\n    ",
+            dose->doses, dose->doses * 4, dose->doses * 4);
+    explain_run(file, duty, dose->dose_ms * dose->doses * 4, out);
+    fprintf(out, " until it is cleared");
 }
 
 /* "at 40 % of it when header is at 34 %, 100 % at 20 %" */

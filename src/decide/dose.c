@@ -1,6 +1,8 @@
 /* A little at a time. */
 #include "cuplatch/dose.h"
 
+#include <string.h>
+
 /* From one value to another. */
 #if CUP_NARROW
 typedef uint16_t cup_span;
@@ -15,11 +17,36 @@ static void enter(struct cup_dose_state *state, struct cup_latch_state *latch,
     state->since_ms = now_ms;
 }
 
+/* What was given more than 24 h ago counts no more. */
+static void age_doses(struct cup_dose_state *state, uint32_t now_ms)
+{
+    while (state->today > 0 &&
+           cup_elapsed(now_ms, state->part_ms) >= CUP_DOSE_PART_MS) {
+        state->today = (uint8_t)(state->today - state->part[CUP_DOSE_PARTS]);
+        for (uint8_t i = CUP_DOSE_PARTS; i > 0; i--)
+            state->part[i] = state->part[i - 1];
+        state->part[0] = 0;
+        state->part_ms += CUP_DOSE_PART_MS;
+    }
+}
+
+static void count_dose(struct cup_dose_state *state, uint32_t now_ms)
+{
+    age_doses(state, now_ms);
+    if (state->today == UINT8_MAX)
+        return;
+    if (state->today == 0)
+        state->part_ms = now_ms;
+    state->today++;
+    state->part[0]++;
+}
+
 void cup_dose_begin(struct cup_dose_state *state, struct cup_latch_state *latch,
                     uint32_t now_ms, cup_value value)
 {
     enter(state, latch, CUP_DOSE_GIVEN, now_ms);
     state->base = value;
+    count_dose(state, now_ms);
     if (state->given < UINT8_MAX)
         state->given++;
     if (latch->own[CUP_DOSE_COUNT] < UINT8_MAX)
@@ -79,9 +106,12 @@ void cup_dose_limit(CUP_NUMBERS struct cup_dose *dose,
                     struct cup_latch_state *latch)
 {
     uint8_t most = dose->doses;
-    if (most > 0 &&
-        (latch->own[CUP_DOSE_COUNT] >= most || state->given >= most * 4u))
+    if (most == 0)
+        return;
+    if (latch->own[CUP_DOSE_COUNT] >= most || state->given >= most * 4u)
         latch->own[CUP_DOSE_PHASE] = CUP_DOSE_OUT;
+    else if (state->today >= most * 4u)
+        latch->own[CUP_DOSE_PHASE] = CUP_DOSE_DAY;
 }
 
 /* No dose was given yet. */
@@ -96,6 +126,8 @@ void cup_dose_clear(struct cup_dose_state *state, struct cup_latch_state *latch)
 {
     uint8_t *phase = &latch->own[CUP_DOSE_PHASE];
     forget_doses(state, latch);
+    state->today = 0;
+    memset(state->part, 0, sizeof(state->part));
     if (*phase != CUP_DOSE_GIVEN && *phase != CUP_DOSE_SOAKS)
         *phase = CUP_DOSE_AFRESH;
 }
@@ -107,7 +139,8 @@ void cup_dose_see(struct cup_dose_state *state, struct cup_latch_state *latch,
     if (state->past < 3 || latch->on)
         return;
     forget_doses(state, latch);
-    latch->own[CUP_DOSE_PHASE] = CUP_DOSE_READY;
+    if (latch->own[CUP_DOSE_PHASE] == CUP_DOSE_OUT)
+        latch->own[CUP_DOSE_PHASE] = CUP_DOSE_READY;
 }
 
 /* How long a step need not be made. */
@@ -115,6 +148,8 @@ static uint32_t dose_left(CUP_NUMBERS struct cup_dose *dose,
                           const struct cup_dose_state *state, uint8_t phase,
                           uint32_t now_ms, bool running)
 {
+    if (phase == CUP_DOSE_READY && state->today > 0)
+        return cup_left(now_ms, state->part_ms, CUP_DOSE_PART_MS);
     if (phase == CUP_DOSE_SOAKS) /* it soaks from the end of its run */
         return running ? 0 : cup_left(now_ms, state->since_ms, dose->soak_ms);
     return running && phase == CUP_DOSE_GIVEN
@@ -128,6 +163,7 @@ uint32_t cup_dose_step(CUP_NUMBERS struct cup_dose *dose,
                        bool running)
 {
     uint8_t *phase = &latch->own[CUP_DOSE_PHASE];
+    age_doses(state, now_ms);
     if (running)
         give(dose, state, latch, now_ms);
     else if (*phase == CUP_DOSE_GIVEN)
@@ -148,6 +184,8 @@ uint8_t cup_dose_cause(CUP_NUMBERS struct cup_dose *dose,
     uint8_t phase = latch->own[CUP_DOSE_PHASE];
     if (phase == CUP_DOSE_OUT)
         return cup_cause_set(cause, CUP_REASON_DOSES_OUT, state->given, 0);
+    if (phase == CUP_DOSE_DAY)
+        return cup_cause_set(cause, CUP_REASON_DOSES_DAY, state->today, 0);
     if (phase != CUP_DOSE_SOAKS)
         return CUP_REASON_NONE;
     bool given = cup_elapsed(now_ms, state->since_ms) == 0;

@@ -69,11 +69,16 @@ static void step_also(struct cup_pass *pass)
 
 #if CUP_USES_DOSES
 /* That it gave up, or begins anew, is told, and the journal knows. */
-static void tell_doses(struct cup_pass *pass, bool out, uint8_t given)
+static void tell_doses(struct cup_pass *pass, bool out,
+                       const struct cup_dose_state *doses)
 {
+    bool day = pass->latch->own[CUP_DOSE_PHASE] == CUP_DOSE_DAY;
     cup_in_because_values(pass,
-                          out ? CUP_REASON_DOSES_OUT : CUP_REASON_DOSES_ANEW,
-                          pass->duty->keep, given, 0);
+                          day   ? CUP_REASON_DOSES_DAY
+                          : out ? CUP_REASON_DOSES_OUT
+                                : CUP_REASON_DOSES_ANEW,
+                          pass->duty->keep, day ? doses->today : doses->given,
+                          0);
     cup_in_tell(pass, cup_duty_thing(site_of(pass)->plan, pass->d),
                 out ? CUP_KIND_ALERT : CUP_KIND_OVER);
     if (CUP_USES_JOURNAL)
@@ -99,7 +104,9 @@ static bool has_session(const struct cup_pass *pass)
     return pass->latch->on ||
            pass->latch->own[CUP_DOSE_PHASE] != CUP_DOSE_READY ||
            site->doses[cup_in_pass_own(site->plan->doses, pass->duty->dose_own)]
-                   .given > 0;
+                   .given > 0 ||
+           site->doses[cup_in_pass_own(site->plan->doses, pass->duty->dose_own)]
+                   .today > 0;
 }
 
 /* Doses of the duty looked at. */
@@ -132,9 +139,10 @@ static void step_dose(struct cup_pass *pass)
     }
     if (CUP_USES_SLACK && doses->past % 2 == 1) /* the next sample counts */
         cup_in_weigh_to(site, keep, 0);
-    bool out = state->own[CUP_DOSE_PHASE] == CUP_DOSE_OUT;
+    const uint8_t is = state->own[CUP_DOSE_PHASE];
+    bool out = is == CUP_DOSE_OUT || is == CUP_DOSE_DAY;
     if (out != (was >= CUP_DOSE_OUT))
-        tell_doses(pass, out, doses->given);
+        tell_doses(pass, out, doses);
 }
 #endif
 

@@ -2,6 +2,8 @@
  * around in slots. recall.c reads them back. */
 #include "cuplatch/journal.h"
 
+#include <string.h>
+
 #include "entry.h"
 #include "inside.h"
 
@@ -130,6 +132,21 @@ static void put_dose(struct pen *pen, const struct cup_site *site, cup_index i)
     put_item(pen, site->plan->keys[cup_duty_thing(site->plan, i)], ITEM_DOSE,
              bytes);
 }
+
+/* Doses of the last 24 h, with the age of the part under way in minutes. */
+static void put_day_doses(struct pen *pen, const struct cup_site *site,
+                          cup_index i)
+{
+    const struct cup_dose_state *dose =
+        &site->doses[site->plan->duties[i].dose_own];
+    uint8_t bytes[CUP_DOSE_PARTS + 2];
+    memcpy(bytes, dose->part, sizeof(dose->part));
+    bytes[CUP_DOSE_PARTS + 1] = (uint8_t)cup_least(
+        cup_elapsed(site->pass->clock_ms, dose->part_ms) / 60000,
+        CUP_DOSE_PART_MS / 60000);
+    put_item(pen, site->plan->keys[cup_duty_thing(site->plan, i)],
+             ITEM_DAY_DOSES, bytes);
+}
 #endif
 
 #if CUP_USES_TURNS
@@ -167,7 +184,12 @@ static void put_turn(struct pen *pen, const struct cup_site *site, cup_index i)
 static void put_duty(struct pen *pen, const struct cup_site *site, cup_index i)
 {
     CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
-    CUP_WHERE(DOSES, if (duty->dose) put_dose(pen, site, i);)
+    CUP_WHERE(DOSES, {
+        if (duty->dose) {
+            put_dose(pen, site, i);
+            put_day_doses(pen, site, i);
+        }
+    })
     CUP_WHERE(TURNS, if (duty->turn) put_turn(pen, site, i);)
     (void)duty, (void)pen, (void)i;
 }
@@ -236,7 +258,9 @@ static uint32_t items_size(CUP_FLASH struct cup_plan *plan)
 {
     return size_of(ITEM_SITE, 1) + size_of(ITEM_PUMP, plan->pump_count) +
            size_of(ITEM_PER_DAY, plan->per_days) +
-           size_of(ITEM_DOSE, plan->doses) + size_of(ITEM_TURN, plan->turns) +
+           size_of(ITEM_DOSE, plan->doses) +
+           size_of(ITEM_DAY_DOSES, plan->doses) +
+           size_of(ITEM_TURN, plan->turns) +
            size_of(ITEM_SET, plan->setting_count) +
            size_of(ITEM_LEVEL, CUP_IF(SPANS, plan->spans));
 }

@@ -111,7 +111,7 @@ static void take_dose(const struct note *note, cup_index i)
 {
     struct cup_latch_state *latch = &note->site->duties[i].latch;
     CUP_FLASH struct cup_duty *duty = &note->site->plan->duties[i];
-    if (!duty->dose || note->bytes[CUP_DOSE_PHASE] > CUP_DOSE_AFRESH)
+    if (!duty->dose || note->bytes[CUP_DOSE_PHASE] > CUP_DOSE_DAY)
         return;
     latch->own[CUP_DOSE_COUNT] = note->bytes[CUP_DOSE_COUNT];
     latch->own[CUP_DOSE_PHASE] = note->bytes[CUP_DOSE_PHASE];
@@ -122,6 +122,21 @@ static void take_dose(const struct note *note, cup_index i)
     dose->base =
         CUP_TOLD(&duty->latch, stop); /* what it was is forgotten: no answer */
     dose->given = note->bytes[2];
+}
+
+static void take_day_doses(const struct note *note, cup_index i)
+{
+    CUP_FLASH struct cup_duty *duty = &note->site->plan->duties[i];
+    if (!duty->dose)
+        return;
+    struct cup_dose_state *dose = &note->site->doses[duty->dose_own];
+    unsigned today = 0;
+    for (uint8_t p = 0; p <= CUP_DOSE_PARTS; p++) {
+        dose->part[p] = (uint8_t)cup_least(note->bytes[p], UINT8_MAX - today);
+        today += dose->part[p];
+    }
+    dose->today = (uint8_t)today;
+    dose->part_ms = note->now - note->bytes[CUP_DOSE_PARTS + 1] * 60000u;
 }
 #endif
 
@@ -184,6 +199,7 @@ static void take_of_duty(const struct note *note, uint8_t what)
         if (plan->keys[cup_duty_thing(plan, i)] != note->key)
             continue;
         CUP_WHERE(DOSES, if (what == ITEM_DOSE) take_dose(note, i);)
+        CUP_WHERE(DOSES, if (what == ITEM_DAY_DOSES) take_day_doses(note, i);)
         CUP_WHERE(TURNS, if (what == ITEM_TURN) take_turn(note, i);)
         CUP_WHERE(SETTINGS, if (what == ITEM_SET) take_setting(note, i);)
     }
@@ -222,7 +238,7 @@ static void take_item(const struct note *note, uint8_t what)
     if (what == ITEM_PUMP || what == ITEM_PER_DAY)
         take_of_pump(note, what);
     CUP_WHERE(SPANS, if (what == ITEM_LEVEL) take_level(note);)
-    if (what >= ITEM_DOSE && what <= ITEM_SET)
+    if ((what >= ITEM_DOSE && what <= ITEM_SET) || what == ITEM_DAY_DOSES)
         take_of_duty(note, what);
 }
 

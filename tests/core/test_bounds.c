@@ -94,7 +94,36 @@ SCENARIO(two_samples_past_stop_end_a_session, SITE SOIL PUMP DOSED,
          {"0s", "soil=800", NULL, "pump=1", NULL},
          {"2s", "soil=300", NULL, "pump=0", "pump stop above-stop"},
          {"3s", NULL, NULL, "pump=0", ""},
-         {"4s", "soil=800", NULL, "pump=1", "pump start below-start"})
+         {"4s", "soil=800", NULL, "pump=0", ""},
+         {"31s", NULL, NULL, "pump=0", ""},
+         {"33s", NULL, NULL, "pump=1", "pump start below-start"})
+
+/* A probe beside its dripper: each dose carries it past stop, and it falls back
+ * at once. A soak passes all the same, and a day has an end: eight doses. */
+#define DRIPS(at, then)                                                        \
+    {at, "soil=800", NULL, "pump=1", NULL},                                    \
+    {                                                                          \
+        then, "soil=300", NULL, "pump=0", NULL                                 \
+    }
+SCENARIO(a_probe_beside_its_dripper_gets_what_a_day_may_give,
+         SITE SOIL PUMP DOSED, DRIPS("0s", "4s"), DRIPS("40s", "44s"),
+         DRIPS("80s", "84s"), DRIPS("120s", "124s"), DRIPS("160s", "164s"),
+         DRIPS("200s", "204s"), DRIPS("240s", "244s"), DRIPS("280s", "284s"),
+         {"320s", "soil=800", NULL, "pump=0", "bed alert doses-day"},
+         {"321s", NULL, "!reboot", "pump=0", NULL},
+         {"10m", "soil=300", NULL, "pump=0", NULL},
+         {"11m", "soil=800", NULL, "pump=0", NULL},
+         {"21h", NULL, "bed clear", "pump=1", NULL})
+
+/* A contact that is loose says past stop every other second. */
+SCENARIO(a_loose_contact_gets_no_more_than_its_doses, SITE SOIL PUMP DOSED,
+         {"0s", "soil=800", NULL, "pump=1", NULL},
+         {"2s", "soil=300", NULL, "pump=0", NULL},
+         {"5s", "soil=800", NULL, "pump=0", NULL},
+         {"8s", "soil=300", NULL, "pump=0", NULL},
+         {"12s", "soil=800", NULL, "pump=0", NULL},
+         {"32s", NULL, NULL, "pump=0", ""},
+         {"33s", NULL, NULL, "pump=1", "pump start below-start"})
 
 SCENARIO(a_bed_that_answers_has_more_doses, SITE SOIL PUMP DOSED,
          {"0s", "soil=900", NULL, "pump=1", NULL},

@@ -45,8 +45,10 @@ struct kept {
     uint64_t given_ms; /* of a flood, and when it began or went on last */
     uint64_t went_on;
     int past;
-    int given; /* doses of the session, or */
-    int all;   /* of what may be it still */
+    int given;    /* doses of the session, or */
+    int all;      /* of what may be it still */
+    int day;      /* doses since somebody cleared it: no site plays for 24 h */
+    int day_most; /* ... at the most */
     int unanswered;
     int base;
     int best;
@@ -196,7 +198,8 @@ static void look_at_word(uint64_t now, const struct into *into,
         hold = strcmp(verb, "hold") == 0;
     for (int d = 0; d < DUTIES; d++)
         if (strcmp(who, duty_names[d]) == 0)
-            duties[d].given = duties[d].unanswered = duties[d].all = 0;
+            duties[d].given = duties[d].unanswered = duties[d].all =
+                duties[d].day = duties[d].day_most = 0;
     for (int i = 0; i < OUTPUTS; i++)
         if (strcmp(who, output_names[i]) == 0)
             turn(now, i, verb, number);
@@ -212,6 +215,7 @@ static void forget_duties(int pump)
         duty->ever = duty->owes = duty->runs = false;
         duty->vague = true;
         duty->all += 100;
+        duty->day_most += 100;
     }
 }
 
@@ -517,6 +521,7 @@ static void begin_dose(uint64_t now, int d, const struct view *view)
     struct kept *duty = &duties[d];
     if (duty->vague) { /* it may have begun before */
         duty->all++;
+        duty->day_most++;
         duty->vague = false;
         duty->base_open = true;
         duty->base = 0;
@@ -525,14 +530,18 @@ static void begin_dose(uint64_t now, int d, const struct view *view)
     if (duty->given > 0 &&
         (duty->best - duty->base) * 10 < plan->stop - plan->start)
         duty->unanswered++;
-    breaks(duty->given > 0 && now - duty->ended < plan->soak, duty_names[d],
+    breaks(duty->day > 0 && now - duty->ended < plan->soak, duty_names[d],
            "is given a dose before the last has soaked in");
+    breaks(plan->doses && duty->day >= 4 * plan->doses, duty_names[d],
+           "is given more than four times its doses in a day");
     breaks(plan->doses && duty->unanswered >= plan->doses, duty_names[d],
            "is given more doses that bring nothing");
     breaks(plan->doses && duty->given >= 4 * plan->doses, duty_names[d],
            "is given more than four times its doses");
     duty->given++;
     duty->all++;
+    duty->day++;
+    duty->day_most++;
     duty->base = duty->best = view->level[plan->level];
     duty->base_open = true;
 }
@@ -640,7 +649,8 @@ static bool asks_for_sure(uint64_t now, int d)
         now - duty->low_from < plan->confirm + 3000)
         return false;
     return plan->what == KEEPS ||
-           ((plan->doses == 0 || duty->all < plan->doses) &&
+           ((plan->doses == 0 ||
+             (duty->all < plan->doses && duty->day_most < 4 * plan->doses)) &&
             now - most(most(duty->ended, booted), outputs[plan->pump].since) >=
                 plan->soak + 1000);
 }
