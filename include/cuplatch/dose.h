@@ -112,6 +112,13 @@ static inline bool cup_dose_asks(const struct cup_latch_state *latch)
     return latch->on && latch->own[CUP_DOSE_PHASE] <= CUP_DOSE_GIVEN;
 }
 
+/* Whether no dose is left, of the session or of 24 h. */
+static inline bool cup_dose_is_out(const struct cup_latch_state *latch)
+{
+    return latch->own[CUP_DOSE_PHASE] == CUP_DOSE_OUT ||
+           latch->own[CUP_DOSE_PHASE] == CUP_DOSE_DAY;
+}
+
 /* A person says that all is well: it has all its doses again. One under way
  * goes on, and soaks in. */
 void cup_dose_clear(struct cup_dose_state *state,

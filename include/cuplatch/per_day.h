@@ -1,5 +1,7 @@
 /* Limits of a day: how long a pump may run, how much it may give, how often it
- * may start. Without a wall clock a day is 24 h of running controller.
+ * may start. With a wall clock a day is a date: it ends at midnight, whatever
+ * was off or set in between, and no date comes twice. Without one it is 24 h of
+ * running controller.
  *
  * In use:
  *
@@ -30,19 +32,27 @@ struct cup_per_day {
 
 /* All zero, then cup_per_day_begin().
  *   ran_ms     in runs that are over
- *   before_ms  of the run under way: what belongs to the day before */
+ *   before_ms  of the run under way: what belongs to the day before
+ *   date       days since 1970 began, by the wall clock; 0: not known */
 struct cup_per_day_state {
     uint32_t began_ms;
     uint32_t ran_ms;
     uint32_t before_ms;
     uint16_t starts;
-    uint16_t spare;
+    uint16_t date;
 };
 CUP_ASSERT(sizeof(struct cup_per_day_state) == 16, "state has no padding");
 
 /* A day begins, with so much of a run under way already behind it. */
 void cup_per_day_begin(struct cup_per_day_state *state, uint32_t now_ms,
                        uint32_t run_ms, bool is_on);
+
+/* Whether the day is over. `today` is the date by the wall clock, 0 without
+ * one. A day that was under way when the clock was set has that date then; one
+ * that is a day ahead of the clock, which was set back, goes on until the clock
+ * has passed it, and one further ahead has the clock's date. */
+bool cup_per_day_is_over(struct cup_per_day_state *state, uint32_t now_ms,
+                         uint16_t today);
 
 /* A pump starts; a run of run_ms is over. */
 void cup_per_day_start(struct cup_per_day_state *state);

@@ -10,6 +10,22 @@ void cup_per_day_begin(struct cup_per_day_state *state, uint32_t now_ms,
     state->starts = is_on;
 }
 
+bool cup_per_day_is_over(struct cup_per_day_state *state, uint32_t now_ms,
+                         uint16_t today)
+{
+    if (today == 0) {
+        if (cup_elapsed(now_ms, state->began_ms) < CUP_DAY_MS)
+            return false;
+    } else if (state->date == 0 || state->date > today + 1) {
+        state->date = today;
+        return false;
+    } else if (today <= state->date) {
+        return false;
+    }
+    state->date = today;
+    return true;
+}
+
 void cup_per_day_start(struct cup_per_day_state *state)
 {
     state->before_ms = 0;

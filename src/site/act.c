@@ -4,18 +4,6 @@
 /* Guards and stops */
 
 #if CUP_USES_PER_DAYS
-/* A day is over after 24 h; with a clock, at the first midnight from then on.
- * `late` is how long ago that was. */
-static bool is_over(const struct cup_pass *pass,
-                    const struct cup_per_day_state *day, uint32_t *late)
-{
-    uint32_t gone = cup_elapsed(pass->now, day->began_ms);
-    if (gone < CUP_DAY_MS || cup_in_clock_minute(pass) == CUP_NO_MINUTE)
-        return gone >= CUP_DAY_MS;
-    *late = cup_in_clock_midnight(pass);
-    return gone - CUP_DAY_MS >= *late;
-}
-
 /* The day's limits, as one more guard; a new day begins by itself. */
 static uint8_t check_day(struct cup_pass *pass)
 {
@@ -24,9 +12,11 @@ static uint8_t check_day(struct cup_pass *pass)
     struct cup_per_day_state *day = &site_of(pass)->per_days[plan->per_day_own];
     uint32_t run_ms = cup_in_pass_run(pump, pass->now);
     bool on = cup_pump_is(pump, CUP_PUMP_IS_ON);
-    uint32_t late = 0;
-    if (is_over(pass, day, &late))
-        cup_per_day_begin(day, pass->now - late, run_ms, on);
+    uint16_t today = cup_in_clock_date(pass);
+    if (cup_per_day_is_over(day, pass->now, today))
+        cup_per_day_begin(
+            day, pass->now - (today > 0 ? cup_in_clock_midnight(pass) : 0),
+            run_ms, on);
     return cup_per_day_cause(plan->per_day, day, run_ms, on,
                              &pass->event.cause);
 }

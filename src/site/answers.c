@@ -174,8 +174,7 @@ bool cup_site_gave_up(const struct cup_site *site, cup_index duty)
 {
     return duty < site->plan->duty_count &&
            CUP_IF(DOSES, site->plan->duties[duty].dose) &&
-           (site->duties[duty].latch.own[CUP_DOSE_PHASE] == CUP_DOSE_OUT ||
-            site->duties[duty].latch.own[CUP_DOSE_PHASE] == CUP_DOSE_DAY);
+           cup_dose_is_out(&site->duties[duty].latch);
 }
 
 bool cup_site_asks(const struct cup_site *site, cup_index duty)

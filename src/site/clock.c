@@ -65,6 +65,11 @@ void cup_in_clock_set(const struct cup_site *site, uint32_t now,
     site->pass->flags |= PASS_CLOCK;
 }
 
+uint16_t cup_in_clock_date(const struct cup_pass *pass)
+{
+    return (uint16_t)(site_of(pass)->wall->s / DAY_S);
+}
+
 uint32_t cup_in_clock_midnight(const struct cup_pass *pass)
 {
     const struct cup_wall_state *wall = site_of(pass)->wall;
@@ -80,7 +85,13 @@ uint32_t cup_in_clock_next_minute(const struct cup_pass *pass)
 }
 
 #else
-/* There is none: cup_in_clock_minute() says so, and this is not called. */
+/* There is none: cup_in_clock_minute() says so, and the other is not called. */
+uint16_t cup_in_clock_date(const struct cup_pass *pass)
+{
+    (void)pass;
+    return 0;
+}
+
 uint32_t cup_in_clock_midnight(const struct cup_pass *pass)
 {
     (void)pass;

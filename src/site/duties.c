@@ -109,6 +109,18 @@ static bool has_session(const struct cup_pass *pass)
                    .today > 0;
 }
 
+/* It would give another: what the last brought, and whether one is left. */
+static void look_again(const struct cup_pass *pass,
+                       CUP_NUMBERS struct cup_dose *dose,
+                       const struct cup_dose_state *doses,
+                       CUP_NUMBERS struct cup_latch *marks, bool soaked)
+{
+    if (soaked)
+        cup_dose_judge(dose, doses, marks, pass->latch,
+                       cup_in_levels_value(site_of(pass), pass->duty->keep));
+    cup_dose_limit(dose, doses, pass->latch);
+}
+
 /* Doses of the duty looked at. */
 static void step_dose(struct cup_pass *pass)
 {
@@ -131,16 +143,11 @@ static void step_dose(struct cup_pass *pass)
         take_over_dose(pass, doses);
     uint32_t left = cup_dose_step(dose, doses, state, pass->now, running);
     cup_in_quiet_for(pass, left);
-    if (state->own[CUP_DOSE_PHASE] == CUP_DOSE_READY && state->on) {
-        if (was == CUP_DOSE_SOAKS)
-            cup_dose_judge(dose, doses, marks, state,
-                           cup_in_levels_value(site, keep));
-        cup_dose_limit(dose, doses, state);
-    }
+    if (state->own[CUP_DOSE_PHASE] == CUP_DOSE_READY && state->on)
+        look_again(pass, dose, doses, marks, was == CUP_DOSE_SOAKS);
     if (CUP_USES_SLACK && doses->past % 2 == 1) /* the next sample counts */
         cup_in_weigh_to(site, keep, 0);
-    const uint8_t is = state->own[CUP_DOSE_PHASE];
-    bool out = is == CUP_DOSE_OUT || is == CUP_DOSE_DAY;
+    bool out = cup_dose_is_out(state);
     if (out != (was >= CUP_DOSE_OUT))
         tell_doses(pass, out, doses);
 }

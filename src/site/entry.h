@@ -22,7 +22,8 @@
     X(TURN, 9)                                                                 \
     X(SET, 13)                                                                 \
     X(LEVEL, 3)                                                                \
-    X(DAY_DOSES, CUP_DOSE_PARTS + 2)
+    X(DAY_DOSES, CUP_DOSE_PARTS + 2)                                           \
+    X(DAY_DATE, 2)
 
 #define ITEM_OF(name, bytes) ITEM_##name,
 #define ITEM_SIZE(name, bytes) what == ITEM_##name ? (bytes):

@@ -445,6 +445,7 @@ cup_index cup_in_why_without(const struct cup_pass *pass, uint8_t flag);
 void cup_in_clock_set(const struct cup_site *site, uint32_t now,
                       uint32_t clock_s);
 void cup_in_clock_tick(struct cup_pass *pass);
+uint16_t cup_in_clock_date(const struct cup_pass *pass); /* 0: none */
 uint32_t cup_in_clock_midnight(const struct cup_pass *pass);
 uint32_t cup_in_clock_next_minute(const struct cup_pass *pass);
 

@@ -113,10 +113,12 @@ static void put_per_day(struct pen *pen, const struct cup_site *site,
     uint32_t ran = cup_pump_is(&site->pumps[i], CUP_PUMP_IS_ON)
                        ? ran_at_most(site, i)
                        : day->ran_ms;
+    const uint32_t key = site->plan->keys[cup_pump_thing(site->plan, i)];
     put16(put32(put32(bytes, cup_elapsed(now, day->began_ms)), ran),
           day->starts);
-    put_item(pen, site->plan->keys[cup_pump_thing(site->plan, i)], ITEM_PER_DAY,
-             bytes);
+    put_item(pen, key, ITEM_PER_DAY, bytes);
+    put16(bytes, day->date);
+    put_item(pen, key, ITEM_DAY_DATE, bytes);
 }
 #endif
 
@@ -258,6 +260,7 @@ static uint32_t items_size(CUP_FLASH struct cup_plan *plan)
 {
     return size_of(ITEM_SITE, 1) + size_of(ITEM_PUMP, plan->pump_count) +
            size_of(ITEM_PER_DAY, plan->per_days) +
+           size_of(ITEM_DAY_DATE, plan->per_days) +
            size_of(ITEM_DOSE, plan->doses) +
            size_of(ITEM_DAY_DOSES, plan->doses) +
            size_of(ITEM_TURN, plan->turns) +

@@ -32,16 +32,15 @@ static uint32_t left_of_run(const struct cup_pass *pass)
 }
 
 #if CUP_USES_PER_DAYS
-/* ms until a day is over; past its 24 h, until midnight. */
+/* ms until a day is over: until midnight, or its 24 h without a clock. */
 static uint32_t left_of_day(const struct cup_pass *pass)
 {
-    uint32_t left =
-        cup_left(pass->now,
-                 site_of(pass)->per_days[pass->pump_plan->per_day_own].began_ms,
-                 CUP_DAY_MS);
-    if (left > 0 || cup_in_clock_minute(pass) == CUP_NO_MINUTE)
-        return left;
-    return CUP_DAY_MS - cup_in_clock_midnight(pass) % CUP_DAY_MS;
+    if (cup_in_clock_minute(pass) != CUP_NO_MINUTE)
+        return CUP_DAY_MS - cup_in_clock_midnight(pass) % CUP_DAY_MS;
+    return cup_left(
+        pass->now,
+        site_of(pass)->per_days[pass->pump_plan->per_day_own].began_ms,
+        CUP_DAY_MS);
 }
 #endif
 

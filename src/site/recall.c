@@ -104,6 +104,14 @@ static void take_per_day(const struct note *note, cup_index i)
     day->ran_ms = get32(note->bytes + 4);
     day->starts = (uint16_t)get16(note->bytes + 8);
 }
+
+static void take_date(const struct note *note, cup_index i)
+{
+    CUP_FLASH struct cup_pump *plan = &note->site->plan->pumps[i];
+    if (plan->per_day)
+        note->site->per_days[plan->per_day_own].date =
+            (uint16_t)get16(note->bytes);
+}
 #endif
 
 #if CUP_USES_DOSES
@@ -187,7 +195,9 @@ static void take_of_pump(const struct note *note, uint8_t what)
         if (plan->keys[cup_pump_thing(plan, i)] == note->key) {
             if (what == ITEM_PUMP)
                 take_pump(note, i);
-            CUP_WHERE(PER_DAYS, else take_per_day(note, i);)
+            CUP_WHERE(PER_DAYS,
+                      if (what == ITEM_PER_DAY) take_per_day(note, i);)
+            CUP_WHERE(PER_DAYS, if (what == ITEM_DAY_DATE) take_date(note, i);)
         }
 }
 
@@ -235,7 +245,7 @@ static void take_item(const struct note *note, uint8_t what)
 {
     if (what == ITEM_SITE)
         take_site(note);
-    if (what == ITEM_PUMP || what == ITEM_PER_DAY)
+    if (what == ITEM_PUMP || what == ITEM_PER_DAY || what == ITEM_DAY_DATE)
         take_of_pump(note, what);
     CUP_WHERE(SPANS, if (what == ITEM_LEVEL) take_level(note);)
     if ((what >= ITEM_DOSE && what <= ITEM_SET) || what == ITEM_DAY_DOSES)

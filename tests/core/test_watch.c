@@ -150,16 +150,66 @@ SCENARIO(a_lost_level_is_neither_an_alert_nor_its_end, SITE ECHO LOW,
 
 /* Days with a clock */
 
-SCENARIO(a_day_with_a_clock_ends_at_midnight_but_never_early,
-         SITE PUMP "per_day = 2starts\nhand_limit = 1h\n",
-         {"0s", NULL, "site clock 2031-04-02T20:00:00, pump hand 10s", "pump=1",
-          NULL},
-         {"1h", NULL, "pump hand 10s", "pump=1", NULL},
-         {"5h", NULL, "pump hand 10s", "pump=0",
+#define DAY SITE PUMP "per_day = 2starts\nhand_limit = 1h\n"
+#define HAND "pump hand 10s"
+
+SCENARIO(a_day_is_a_date_and_ends_at_midnight, DAY,
+         {"0s", NULL, "site clock 2031-04-02T20:00:00, " HAND, "pump=1", NULL},
+         {"1h", NULL, HAND, "pump=1", NULL},
+         {"3h59m", NULL, HAND, "pump=0", NULL},
+         {"4h", NULL, HAND, "pump=1", NULL}, {"5h", NULL, HAND, "pump=1", NULL},
+         {"6h", NULL, HAND, "pump=0",
           "pump mode hand-over, pump stop hand-over, pump mode hand, "
           "pump block day-starts, pump mode auto"},
-         {"27h", NULL, "pump hand 10s", "pump=0", NULL},
-         {"28h1m", NULL, "pump hand 10s", "pump=1", NULL},
-         {"28h2m", NULL, "pump hand 10s", "pump=1", NULL},
-         {"51h59m", NULL, "pump hand 10s", "pump=0", NULL},
-         {"52h", NULL, "pump hand 10s", "pump=1", NULL})
+         {"27h59m", NULL, HAND, "pump=0", NULL},
+         {"28h", NULL, HAND, "pump=1", NULL})
+
+/* Whatever was off or set in between: a bed has its day on every day. */
+SCENARIO(
+    a_restart_or_a_clock_set_by_a_second_is_no_new_day, DAY,
+    {"0s", NULL, "site clock 2031-04-02T08:00:00, " HAND, "pump=1", NULL},
+    {"1h", NULL, HAND, "pump=1", NULL},
+    {"2h", NULL, "site clock 2031-04-02T10:00:01, " HAND, "pump=0", NULL},
+    {"3h", NULL, "!reboot", "pump=0", NULL},
+    {"3h 1s", NULL, "site clock 2031-04-02T11:00:02, " HAND, "pump=0", NULL},
+    {"16h", NULL, HAND, "pump=1", NULL}, {"17h", NULL, HAND, "pump=1", NULL},
+    {"18h", NULL, HAND, "pump=0", NULL}, {"40h", NULL, HAND, "pump=1", NULL})
+
+/* Off over midnight: the clock tells that it is another day. */
+SCENARIO(off_over_midnight_is_another_day, DAY,
+         {"0s", NULL, "site clock 2031-04-02T20:00:00, " HAND, "pump=1", NULL},
+         {"1h", NULL, HAND, "pump=1", NULL},
+         {"2h", NULL, "!reboot", "pump=0", NULL},
+         {"2h 1s", NULL, HAND, "pump=0", NULL},
+         {"2h 9s", NULL, "site clock 2031-04-03T06:00:00, " HAND, "pump=1",
+          NULL})
+
+/* A clock that is set back over midnight, and an hour of summer time: no date
+ * comes twice. */
+SCENARIO(no_date_comes_twice, DAY,
+         {"0s", NULL, "site clock 2031-04-02T23:00:00, " HAND, "pump=1", NULL},
+         {"30m", NULL, HAND, "pump=1", NULL},
+         {"1h", NULL, HAND, "pump=1", NULL},
+         {"1h 20s", NULL, HAND, "pump=1", NULL},
+         {"1h 40s", NULL, "site clock 2031-04-02T23:00:40, " HAND, "pump=0",
+          NULL},
+         {"2h 1m", NULL, HAND, "pump=0", NULL},
+         {"25h 59m", NULL, HAND, "pump=0", NULL},
+         {"26h 1m", NULL, HAND, "pump=1", NULL})
+
+/* Set far back, it has the date that it is told. */
+SCENARIO(a_clock_that_was_years_ahead_keeps_no_day_for_years, DAY,
+         {"0s", NULL, "site clock 2061-04-02T20:00:00, " HAND, "pump=1", NULL},
+         {"1h", NULL, HAND, "pump=1", NULL},
+         {"2h", NULL, "site clock 2031-04-02T22:00:00, " HAND, "pump=0", NULL},
+         {"3h 59m", NULL, HAND, "pump=0", NULL},
+         {"4h", NULL, HAND, "pump=1", NULL})
+
+/* Without a clock it is 24 h; once one is set, until its next midnight. */
+SCENARIO(the_day_under_way_ends_at_the_clocks_first_midnight, DAY,
+         {"0s", NULL, HAND, "pump=1", NULL}, {"1h", NULL, HAND, "pump=1", NULL},
+         {"23h", NULL, HAND, "pump=0", NULL},
+         {"24h", NULL, HAND, "pump=1", NULL},
+         {"24h 1m", NULL, HAND, "pump=1", NULL},
+         {"25h", NULL, "site clock 2031-04-02T22:00:00, " HAND, "pump=0", NULL},
+         {"27h", NULL, HAND, "pump=1", NULL})

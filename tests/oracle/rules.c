@@ -638,6 +638,13 @@ static void look_at_route(const struct view *view)
 
 /* What must run */
 
+/* It has doses left, whatever may have been given that nobody saw. */
+static bool has_doses(const struct duty *plan, const struct kept *duty)
+{
+    return plan->doses == 0 ||
+           (duty->all < plan->doses && duty->day_most < 4 * plan->doses);
+}
+
 static bool asks_for_sure(uint64_t now, int d)
 {
     const struct duty *plan = &site->duties[d];
@@ -649,8 +656,7 @@ static bool asks_for_sure(uint64_t now, int d)
         now - duty->low_from < plan->confirm + 3000)
         return false;
     return plan->what == KEEPS ||
-           ((plan->doses == 0 ||
-             (duty->all < plan->doses && duty->day_most < 4 * plan->doses)) &&
+           (has_doses(plan, duty) &&
             now - most(most(duty->ended, booted), outputs[plan->pump].since) >=
                 plan->soak + 1000);
 }
