@@ -236,7 +236,8 @@ enum cup_guard_kind { CUP_GUARDS(CUP_GUARD_KIND, ) CUP_GUARD_COUNT };
       "nobody can tell what %a holds: look in, and say how full it is",        \
       "what %a holds can be told again")                                       \
     X(DOSES_DAY, "doses-day", NONE,                                            \
-      "%a had %v doses in a day: no more until clear; do they reach it?", "")
+      "%a had %v doses in a day: no more until clear; do they reach it?", "")  \
+    X(MEANWHILE, "meanwhile", NONE, "%a: %v times more since that was told", "")
 
 enum cup_reason {
 #define X(name, code, unit, text, over) CUP_REASON_##name,

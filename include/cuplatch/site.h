@@ -21,6 +21,7 @@
 #include "duty.h"
 #include "event.h"
 #include "lamp.h"
+#include "once.h"
 #include "pump.h"
 #include "sensor.h"
 #include "tank.h"
@@ -83,6 +84,8 @@ struct cup_setting {
  *   light_ms      its back-light goes out after this
  *   groups        pumps of each group that may run together
  *   names         of every thing, by its number; null when not wanted
+ *   repeat_ms     what comes and goes, a sensor that is lost, a probe that
+ *                 strays, is told again after so long at the soonest; 0: always
  *   keys          of every thing, for the journal: a hash of its name; null
  *                 when there is no journal
  *   fingerprint   of everything in the plan, for the journal */
@@ -90,6 +93,7 @@ struct cup_plan {
     uint32_t scan_ms;
     uint32_t late_ms;
     uint32_t boot_wait_ms;
+    CUP_WHERE(ONCE, uint32_t repeat_ms;)
     uint16_t layout;
     uint16_t cells;
     cup_index sensor_count;
@@ -214,6 +218,14 @@ struct cup_wall_state {
     uint32_t kept_ms;
 };
 
+/* Of each sensor whether it is lost, then of each whether it strays from
+ * others.
+ */
+#define CUP_ONCES(plan)                                                        \
+    (CUP_IF(ONCE, (plan)->repeat_ms > 0)                                       \
+         ? (plan)->sensor_count * (1 + CUP_IF(SEVERAL, (plan)->severals > 0))  \
+         : 0)
+
 /* The tables of a site's state, in the order in which they lie, the widest
  * first so that each is aligned: the type of a row, the table's name, how many
  * rows a `plan` has, the block without which it is of no use (EVER: always),
@@ -229,6 +241,7 @@ struct cup_wall_state {
     X(struct cup_wall_state, wall, 1, CLOCK, 0)                                \
     X(struct cup_sensor_state, sensors, plan->sensor_count, EVER, 1)           \
     X(struct cup_tally_state, tallies, plan->sensor_count, TALLIES, 0)         \
+    X(struct cup_once_state, onces, CUP_ONCES(plan), ONCE, 0)                  \
     X(struct cup_tank_state, tanks, plan->tank_count, EVER, 2)                 \
     X(struct cup_pump_state, pumps, plan->pump_count, EVER, 0)                 \
     X(struct cup_duty_state, duties, plan->duty_count, EVER, 0)                \

@@ -28,6 +28,7 @@
     X(NAMES)                                                                   \
     X(NOTHINGS)                                                                \
     X(OFFSETS)                                                                 \
+    X(ONCE)                                                                    \
     X(PACES)                                                                   \
     X(PASCALS)                                                                 \
     X(PER_DAYS)                                                                \
@@ -173,6 +174,11 @@ extern const struct cup_site CUP_ONE_SITE;
 /* Sensors whose raw values may be negative. */
 #ifndef CUP_USES_OFFSETS
 #define CUP_USES_OFFSETS 1
+#endif
+
+/* What comes and goes is told at the soonest once every repeat. */
+#ifndef CUP_USES_ONCE
+#define CUP_USES_ONCE 1
 #endif
 
 /* Sensors that are asked each at a pace of its own. Without it all are

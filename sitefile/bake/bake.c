@@ -74,6 +74,8 @@ static void put_plan(struct bake *bake)
     NUMBER(scan_ms);
     NUMBER(late_ms);
     NUMBER(boot_wait_ms);
+    if (bake->uses[CUP_BLOCK_ONCE])
+        NUMBER_WHERE(ONCE, repeat_ms);
     words_constant(words, "layout", sizeof(at->layout), "CUP_LAYOUT");
     NUMBER(cells);
     put_counts(words, at);
@@ -102,6 +104,7 @@ struct part {
 #define BLOCK_BUTTONS CUP_BLOCK_BUTTONS
 #define BLOCK_SEVERAL CUP_BLOCK_SEVERAL
 #define BLOCK_SPANS CUP_BLOCK_SPANS
+#define BLOCK_ONCE CUP_BLOCK_ONCE
 #define BLOCK_QUIET CUP_BLOCK_QUIET
 #define BLOCK_CLOCK CUP_BLOCK_CLOCK
 #define BLOCK_TALLIES CUP_BLOCK_TALLIES

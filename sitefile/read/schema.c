@@ -60,6 +60,9 @@ static const struct key site_keys[] = {
     TIME("late", false, 20,
          "a pass later than this stops what runs; "
          "10 scans if not given"),
+    TIME("repeat", false, 0,
+         "what comes and goes, such as a sensor that is lost, is told again "
+         "after so long at the soonest; 1h if not given"),
     TIME("boot_wait", false, 0, "nothing starts before; 0s if not given"),
     COUNTED("at_once", false, 1, 1000, "pumps that may run together"),
     ONE_OF("units", false,

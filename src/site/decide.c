@@ -135,18 +135,30 @@ static void check_steering(struct cup_pass *pass)
 /* Readings */
 
 /* Tells of a reading that was lost, or is back. */
-static void tell_lost(struct cup_pass *pass, cup_index i,
-                      struct cup_sensor_state *state)
+static void tell_lost(struct cup_pass *pass, cup_index i, bool lost)
 {
-    state->reading.flags ^= CUP_READING_LOST;
-    if (state->reading.flags & CUP_READING_LOST) {
-        CUP_WHERE(SPANS, cup_in_spans_lose(site_of(pass), i);)
+    if (lost)
         cup_in_why_lost(pass, i, CUP_REASON_READING_LOST, 0);
-    } else {
+    else
         cup_in_because_values(pass, CUP_REASON_READABLE, i,
                               cup_in_levels_value(site_of(pass), i), 0);
-    }
     cup_in_tell(pass, i, CUP_KIND_QUALITY);
+}
+
+/* A reading was lost, is back, or is lost still and that may be told now. */
+static void note_lost(struct cup_pass *pass, cup_index i,
+                      struct cup_sensor_state *state)
+{
+    bool lost = state->reading.quality == CUP_QUALITY_LOST;
+    bool news = lost != ((state->reading.flags & CUP_READING_LOST) != 0);
+    if (news)
+        state->reading.flags ^= CUP_READING_LOST;
+    CUP_WHERE(SPANS, {
+        if (news && lost)
+            cup_in_spans_lose(site_of(pass), i);
+    })
+    if (CUP_IF_ELSE(ONCE, cup_in_once_tells(pass, i, i, lost, news), news))
+        tell_lost(pass, i, lost);
 }
 
 /* ms until a reading that is not lost yet would be; 0 when one is. */
@@ -172,9 +184,9 @@ static void measure(struct cup_pass *pass)
     for (cup_index i = 0; i < plan->sensor_count; i++, sensor++, state++) {
         if (state->good_ms != pass->now)
             cup_sensor_age(sensor, state, pass->now);
-        if ((state->reading.quality == CUP_QUALITY_LOST) !=
-            ((state->reading.flags & CUP_READING_LOST) != 0))
-            tell_lost(pass, i, state);
+        if ((state->reading.quality == CUP_QUALITY_LOST) ||
+            (state->reading.flags & CUP_READING_LOST))
+            note_lost(pass, i, state);
     }
     CUP_WHERE(SEVERAL, if (plan->severals > 0) cup_in_parts_tell(pass);)
     CUP_WHERE(SPANS, if (plan->spans > 0) cup_in_spans_tell(pass);)

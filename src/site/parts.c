@@ -149,6 +149,16 @@ static void tell_stray(struct cup_pass *pass, cup_index of, cup_index about,
     cup_in_tell(pass, of, (uint8_t)(strays ? CUP_KIND_ALERT : CUP_KIND_OVER));
 }
 
+static void note_stray(struct cup_pass *pass, cup_index of, cup_index part,
+                       bool strays, bool news)
+{
+    const cup_index which =
+        (cup_index)(site_of(pass)->plan->sensor_count + part);
+    if (CUP_IF_ELSE(ONCE, cup_in_once_tells(pass, which, part, strays, news),
+                    ((void)which, news)))
+        tell_stray(pass, of, part, strays);
+}
+
 void cup_in_parts_tell(struct cup_pass *pass)
 {
     const struct cup_site *site = site_of(pass);
@@ -159,9 +169,9 @@ void cup_in_parts_tell(struct cup_pass *pass)
         struct cup_several_state *state = &site->severals[several->own];
         unsigned news = state->strays ^ state->told;
         state->told = state->strays;
-        for (uint8_t p = 0; news != 0; p++, news >>= 1)
-            if (news & 1)
-                tell_stray(pass, i, several->of[p], state->strays & 1u << p);
+        for (uint8_t p = 0; p < several->count; p++)
+            note_stray(pass, i, several->of[p], state->strays >> p & 1,
+                       news >> p & 1);
     }
 }
 #endif

@@ -32,7 +32,9 @@ void cup_in_tell(struct cup_pass *pass, cup_index of, uint8_t kind)
         [CUP_KIND_SETTING] = PASS_AT_ONCE / 256};
     pass->event.of = of;
     pass->event.kind = kind;
-    if (CUP_USES_JOURNAL)
+    /* what a guard, or nobody, cleared is no person's word */
+    if (CUP_USES_JOURNAL && (kind != CUP_KIND_CLEAR ||
+                             pass->event.cause.reason == CUP_REASON_CLEARED))
         cup_set_bits(&site_of(pass)->pass->flags, writes[kind] * 256u, true);
     if (CUP_USES_LAMPS && is_new_fault(&pass->event))
         site_of(pass)->pass->mood &= (uint8_t)~CUP_MOOD_QUIET;

@@ -385,19 +385,37 @@ static CUP_FLASH char *read_steering(CUP_FLASH struct cup_plan *plan,
 }
 
 #if CUP_USES_SPANS
+/* "80%", or "80 %" as people write it; from empty to full. */
+static bool read_fill(const char **text, int32_t *level)
+{
+    struct token number;
+    struct token sign;
+    char joined[12];
+    if (!next_token(text, &number) || number.length > sizeof(joined) - 2)
+        return false;
+    const char *rest = *text;
+    memcpy(joined, number.start, number.length);
+    joined[number.length] = '\0';
+    if (next_token(&rest, &sign) && is_word(&sign, CUP_TEXT("%"))) {
+        joined[number.length++] = '%';
+        joined[number.length] = '\0';
+        *text = rest;
+    }
+    number.start = joined;
+    return read_quantity(&number, CUP_UNIT_PERCENT, level) && *level >= 0 &&
+           *level <= CUP_TANK_FULL;
+}
+
 /* "header is 80%": what somebody saw who looked in. */
 static CUP_FLASH char *read_level(CUP_FLASH struct cup_plan *plan,
                                   const struct token *who, const char **text,
                                   struct cup_word *word)
 {
-    struct token number;
     int32_t level;
     for (cup_index i = 0; i < plan->tank_count; i++) {
         if (!is_word(who, cup_thing_name(plan, cup_tank_thing(plan, i))))
             continue;
-        if (!next_token(text, &number) ||
-            !read_quantity(&number, CUP_UNIT_PERCENT, &level) || level < 0 ||
-            level > CUP_TANK_FULL)
+        if (!read_fill(text, &level))
             return CUP_TEXT("expected how full it is, 0% to 100%, such as: "
                             "header is 80%");
         word->target = i;

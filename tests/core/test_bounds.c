@@ -80,8 +80,7 @@ SCENARIO(a_session_outlives_a_loss, SITE SOIL PUMP DOSED,
          {"40s", "soil=800", NULL, "pump=1", NULL},
          {"45s", "soil=-", NULL, "pump=0", NULL},
          {"2m", "soil=800", NULL, "pump=0",
-          "soil quality reading-lost, soil quality readable, "
-          "bed alert doses-out"})
+          "bed alert doses-out"}) /* lost again within the hour: not told */
 
 SCENARIO(one_spike_past_stop_ends_no_session, SITE SOIL PUMP DOSED,
          {"0s", "soil=800", NULL, "pump=1", NULL},
@@ -133,6 +132,29 @@ SCENARIO(a_bed_that_answers_has_more_doses, SITE SOIL PUMP DOSED,
          {"72s", NULL, NULL, "pump=1", NULL},
          {"78s", "soil=810", NULL, "pump=0", NULL},
          {"3m", NULL, NULL, "pump=0", NULL}, {"4m", NULL, NULL, "pump=0", ""})
+
+/* A sensor that is lost and found again and again: told, and then once a
+ * repeat, with how often it was meanwhile; lost for good it is told when that
+ * may be. */
+SCENARIO(a_loose_wire_is_told_once_a_repeat,
+         "[site]\nscan = 1s\nrepeat = 10m\n"
+         "[soil]\nis = sensor\nmeasures = moisture\nform = counts\n"
+         "port = adc:0\ndry = 1000\nwet = 0\nplausible = 0..1100\n"
+         "every = 1s\nlost_after = 20s\n"
+         "[pump]\nis = pump\nport = relay:0\nlongest = 9m\n",
+         {"0s", "soil=500", NULL, "pump=0", NULL},
+         {"1m", "soil=-", NULL, "pump=0", ""},
+         {"1m 20s", NULL, NULL, "pump=0", "soil quality reading-lost"},
+         {"2m", "soil=500", NULL, "pump=0", "soil quality readable"},
+         {"3m", "soil=-", NULL, "pump=0", ""},
+         {"4m", "soil=500", NULL, "pump=0", ""},
+         {"5m", "soil=-", NULL, "pump=0", ""},
+         {"6m", "soil=500", NULL, "pump=0", ""},
+         {"7m", "soil=-", NULL, "pump=0", ""},
+         {"11m", NULL, NULL, "pump=0", ""},
+         {"11m 20s", NULL, NULL, "pump=0",
+          "soil quality meanwhile, soil quality reading-lost"},
+         {"12m", "soil=500", NULL, "pump=0", "soil quality readable"})
 
 /* People */
 
