@@ -38,8 +38,8 @@ static const struct {
     {"hello\r", 3, {"expected a name and a word, such as: lift off"}},
     {"site hold\r", 3, {"done", "site mode: the site is on hold"}},
     {NULL, 95, {"site setting: the journal was read back"}},
-    {"lift hand 1m\r", 3, {"done"}},
-    {"ask pumps\r", 3, {"lift waiting (hand): the site is on hold, until go"}},
+    {"lift hand 1m\r", 3, {"the site is on hold: nothing runs by hand"}},
+    {"ask pumps\r", 3, {"lift off: "}},
     {"site go\r", 3, {"done", "site mode: the hold is over"}},
 };
 

@@ -6,9 +6,7 @@
  *
  *     struct cup_once_state state = {0};
  *     if (cup_once_comes(&state, now_ms, 3600000))
- *         say_it(state.unsaid);
- *     if (cup_once_goes(&state))
- *         say_that_it_is_over(); */
+ *         sound_the_horn(); */
 #ifndef CUPLATCH_ONCE_H
 #define CUPLATCH_ONCE_H
 

@@ -157,7 +157,7 @@ static void note_lost(struct cup_pass *pass, cup_index i,
         if (news && lost)
             cup_in_spans_lose(site_of(pass), i);
     })
-    if (CUP_IF_ELSE(ONCE, cup_in_once_tells(pass, i, i, lost, news), news))
+    if (CUP_IF_ELSE(ONCE, cup_in_onces_tell(pass, i, i, lost, news), news))
         tell_lost(pass, i, lost);
 }
 
@@ -175,19 +175,27 @@ static uint32_t alive_for(const struct cup_site *site, uint32_t now)
     return least;
 }
 
+/* Readings grow older, and are lost in the end. */
+static void age_all(struct cup_pass *pass)
+{
+    const struct cup_site *site = site_of(pass);
+    CUP_FLASH struct cup_sensor *sensor = site->plan->sensors;
+    struct cup_sensor_state *state = site->sensors;
+    for (cup_index i = 0; i < site->plan->sensor_count;
+         i++, sensor++, state++) {
+        if (state->good_ms != pass->now)
+            cup_sensor_age(sensor, state, pass->now);
+        if (state->reading.quality == CUP_QUALITY_LOST ||
+            (state->reading.flags & CUP_READING_LOST))
+            note_lost(pass, i, state);
+    }
+}
+
 static void measure(struct cup_pass *pass)
 {
     const struct cup_site *site = site_of(pass);
     CUP_FLASH struct cup_plan *plan = site->plan;
-    CUP_FLASH struct cup_sensor *sensor = plan->sensors;
-    struct cup_sensor_state *state = site->sensors;
-    for (cup_index i = 0; i < plan->sensor_count; i++, sensor++, state++) {
-        if (state->good_ms != pass->now)
-            cup_sensor_age(sensor, state, pass->now);
-        if ((state->reading.quality == CUP_QUALITY_LOST) ||
-            (state->reading.flags & CUP_READING_LOST))
-            note_lost(pass, i, state);
-    }
+    age_all(pass);
     CUP_WHERE(SEVERAL, if (plan->severals > 0) cup_in_parts_tell(pass);)
     CUP_WHERE(SPANS, if (plan->spans > 0) cup_in_spans_tell(pass);)
     if (CUP_USES_QUIET)

@@ -535,7 +535,7 @@ cup_in_pass_proof(const struct cup_pass *pass)
 
 /* onces.c: whether what is there, or is not, is to be told now; `news` when it
  * came or went. `which` is its place in the onces, `about` the thing. */
-bool cup_in_once_tells(struct cup_pass *pass, cup_index which, cup_index about,
+bool cup_in_onces_tell(struct cup_pass *pass, cup_index which, cup_index about,
                        bool there, bool news);
 
 /* blind.c: whether a guard that says no is not heard this time, since nobody

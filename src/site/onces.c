@@ -3,7 +3,7 @@
 
 #if CUP_USES_ONCE
 
-bool cup_in_once_tells(struct cup_pass *pass, cup_index which, cup_index about,
+bool cup_in_onces_tell(struct cup_pass *pass, cup_index which, cup_index about,
                        bool there, bool news)
 {
     const struct cup_site *site = site_of(pass);

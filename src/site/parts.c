@@ -154,7 +154,7 @@ static void note_stray(struct cup_pass *pass, cup_index of, cup_index part,
 {
     const cup_index which =
         (cup_index)(site_of(pass)->plan->sensor_count + part);
-    if (CUP_IF_ELSE(ONCE, cup_in_once_tells(pass, which, part, strays, news),
+    if (CUP_IF_ELSE(ONCE, cup_in_onces_tell(pass, which, part, strays, news),
                     ((void)which, news)))
         tell_stray(pass, of, part, strays);
 }

@@ -3,11 +3,26 @@
 
 #if CUP_USES_STEERING
 
-static enum cup_error may_hand(CUP_FLASH struct cup_pump *pump,
-                               const struct cup_word *word)
+/* Whether the site is on hold once the words before this one were taken. */
+static bool is_on_hold(const struct cup_site *site, const struct cup_said *said)
 {
-    bool fits = word->number > 0 && word->number <= pump->hand_limit_ms;
-    return fits ? CUP_OK : CUP_ERROR_RANGE;
+    bool hold = site->pass->flags & PASS_ON_HOLD;
+    for (const struct cup_word *at = said->words; at < said->word; at++)
+        if (at->verb == CUP_VERB_HOLD || at->verb == CUP_VERB_GO)
+            hold = at->verb == CUP_VERB_HOLD;
+    return hold;
+}
+
+/* By hand for no longer than its limit; never during a hold, to lie in wait for
+ * its end. */
+static enum cup_error may_hand(const struct cup_site *site,
+                               const struct cup_said *said)
+{
+    const struct cup_word *word = said->word;
+    CUP_FLASH struct cup_pump *pump = &site->plan->pumps[word->target];
+    if (word->number == 0 || word->number > pump->hand_limit_ms)
+        return CUP_ERROR_RANGE;
+    return is_on_hold(site, said) ? CUP_ERROR_REFUSED : CUP_OK;
 }
 
 /* No clock was right before this: the first of January 2020. */
@@ -58,9 +73,7 @@ static enum cup_error may_say(const struct cup_site *site,
                    : CUP_ERROR_NAME;
     if (word->target >= plan->pump_count)
         return CUP_ERROR_NAME;
-    return word->verb == CUP_VERB_HAND
-               ? may_hand(&plan->pumps[word->target], word)
-               : CUP_OK;
+    return word->verb == CUP_VERB_HAND ? may_hand(site, said) : CUP_OK;
 }
 
 enum cup_error cup_site_may_all(const struct cup_site *site,
@@ -84,9 +97,20 @@ enum cup_error cup_site_may(const struct cup_site *site,
     return cup_site_may_all(site, word, 1, NULL);
 }
 
-static void steer_site(struct cup_pass_state *pass, bool hold)
+/* A run by hand does not wait for the end of a hold. */
+static void end_hands(const struct cup_site *site, uint32_t now)
 {
+    for (cup_index i = 0; i < site->plan->pump_count; i++)
+        if (site->pumps[i].mode == CUP_MODE_HAND)
+            cup_pump_end_hand(&site->pumps[i], now);
+}
+
+static void steer_site(const struct cup_site *site, uint32_t now, bool hold)
+{
+    struct cup_pass_state *pass = site->pass;
     bool was = pass->flags & PASS_ON_HOLD;
+    if (hold)
+        end_hands(site, now);
     if (was != hold)
         pass->flags |= PASS_HOLD_NEW;
     unsigned kept = pass->flags & ~(unsigned)PASS_ON_HOLD;
@@ -161,7 +185,8 @@ static void obey(const struct cup_site *site, uint32_t now_ms,
         }
     })
     if (word->verb == CUP_VERB_HOLD || word->verb == CUP_VERB_GO)
-        steer_site(site->pass, word->verb == CUP_VERB_HOLD);
+        steer_site(site, cup_in_pass_time(site->pass, now_ms),
+                   word->verb == CUP_VERB_HOLD);
     else if (word->verb == CUP_VERB_CLEAR)
         clear(site, word->target);
     else

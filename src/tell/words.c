@@ -466,6 +466,8 @@ CUP_FLASH char *cup_refusal_text(enum cup_error error,
                    ? CUP_TEXT("would meet or cross the other number: change "
                               "both at once")
                    : cup_error_text(error);
+    if (error == CUP_ERROR_REFUSED && word->verb == CUP_VERB_HAND)
+        return CUP_TEXT("the site is on hold: nothing runs by hand before go");
     if (error != CUP_ERROR_RANGE)
         return cup_error_text(error);
     if (word->verb == CUP_VERB_HAND)

@@ -158,6 +158,16 @@ SCENARIO(a_loose_wire_is_told_once_a_repeat,
 
 /* People */
 
+/* A hold ends a run by hand, and none lies in wait for its end. */
+SCENARIO(nothing_runs_by_hand_after_a_hold, SITE SOIL PUMP "hand_limit = 1h\n",
+         {"0s", "soil=500", NULL, "pump=0", NULL},
+         {"1s", NULL, "pump hand 10m", "pump=1", NULL},
+         {"1m", NULL, "site hold", "pump=0", NULL},
+         {"2m", NULL, "!not pump hand 5m", "pump=0", NULL},
+         {"3m", NULL, "site go", "pump=0", NULL},
+         {"4m", NULL, NULL, "pump=0", ""},
+         {"5m", NULL, "site hold, site go, pump hand 5m", "pump=1", NULL})
+
 SCENARIO(after_a_hand_run_all_is_as_it_was,
          SITE SOIL PUMP "longest = 30s\nretry = 5s x1\n" KEEP,
          {"0s", "soil=800", NULL, "pump=1", NULL},

@@ -172,6 +172,14 @@ static void ask_why(struct play *play, const char *text)
     CHECK_TEXT(play->answer, text + name + 1);
 }
 
+/* "!not pump hand 5m": a word that must be refused. */
+static void refuse(struct play *play, const char *text)
+{
+    struct cup_word word;
+    CHECK(!cup_read_word(play->plan, text, &word));
+    CHECK(cup_site_steer(&play->site, play->now_ms, &word) != CUP_OK);
+}
+
 /* What only the test can do; false when the words are for the site. */
 static bool act(struct play *play, const char *text)
 {
@@ -179,6 +187,10 @@ static bool act(struct play *play, const char *text)
         return text && *text == '?';
     if (strcmp(text, "!reboot") == 0) {
         reboot(play);
+        return true;
+    }
+    if (strncmp(text, "!not ", 5) == 0) {
+        refuse(play, text + 5);
         return true;
     }
     cup_index first = cup_pump_thing(play->plan, 0);

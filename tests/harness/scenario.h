@@ -10,6 +10,7 @@
  *   tell    steering words, apart by commas; or, for the test itself:
  *           "!reboot": the power was cut, the journal is read back
  *           "!fail pump", "!work pump": the port cannot drive it, or can
+ *           "!not pump hand 5m": a word that must be refused
  *           "?pump sentence": what ask why pump answers after the pass
  *   out     "pump=1 fan=0" after the pass; a vent's place, "vent=35.00"
  *   events  "pump start below-start, ..." since the row before; null: any */
