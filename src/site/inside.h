@@ -208,6 +208,7 @@ static inline cup_mark cup_in_levels_end(const struct cup_site *site,
     return cup_in_levels_mark(site, thing);
 }
 
+#if CUP_USES_ALSOS
 /* The end that keeps a second condition from asking: the upper one of what must
  * be low, the lower one of what must be high. */
 static inline enum cup_end
@@ -216,6 +217,7 @@ cup_in_levels_end_of(CUP_FLASH struct cup_latch *latch)
     return CUP_COUNTS(latch->start) < CUP_COUNTS(latch->stop) ? CUP_END_HIGH
                                                               : CUP_END_LOW;
 }
+#endif
 
 /* The end that a guard looks at: of a source what may be left in it. */
 static inline enum cup_end

@@ -1,7 +1,7 @@
 /* How many outputs move each tank, and stand in each group. */
 #include "inside.h"
 
-#if CUP_USES_FLOWS
+#if CUP_USES_FLOWS && CUP_USES_PROOFS
 /* Pumps that one sensor should prove count at the first of them. */
 static void count_at_meter(const struct cup_site *site,
                            CUP_FLASH struct cup_pump *plan, int by)
@@ -28,7 +28,7 @@ void cup_in_movers_count(const struct cup_site *site,
                 tank->givers = (cup_few)(tank->givers + by);
         })
     }
-    CUP_WHERE(FLOWS, count_at_meter(site, plan, by);)
+    CUP_WHERE(PROOFS, CUP_WHERE(FLOWS, count_at_meter(site, plan, by);))
     CUP_WHERE(SPANS, cup_in_spans_switch(site, plan, in);)
     CUP_WHERE(AT_ONCE, {
         if (plan->group < site->plan->group_count)
