@@ -91,9 +91,10 @@ static void check_guards(struct cup_pass *pass)
 /* Proof of flow */
 
 #if CUP_USES_PROOFS
-static unsigned helped_or_not(CUP_FLASH struct cup_proof *proof,
-                              const struct cup_tank_state *tank, int own,
-                              int others)
+/* What other pumps that move the tank do for a proof by it. */
+static unsigned by_others(CUP_FLASH struct cup_proof *proof,
+                          const struct cup_tank_state *tank, int own,
+                          int others)
 {
     const int helpers =
         (proof->kind == CUP_PROOF_FALLS ? tank->movers - tank->givers
@@ -120,7 +121,7 @@ static unsigned moved_by_others(const struct cup_pass *pass, bool on)
         &site->tanks[proof->about - site->plan->sensor_count];
     const int own = on ? proof->own : 0;
     const int others = tank->movers - own;
-    return others > 0 ? helped_or_not(proof, tank, own, others) : 0;
+    return others > 0 ? by_others(proof, tank, own, others) : 0;
 }
 
 /* Judges the proof of a running pump; reason NONE when it need not stop. */

@@ -56,8 +56,9 @@ static bool is_tried(struct cup_pass *pass)
 bool cup_in_blind_may(struct cup_pass *pass, CUP_FLASH struct cup_guard *guard)
 {
     struct cup_span_state *state = cup_in_spans_of(site_of(pass), guard->about);
-    if (guard->kind != CUP_GUARD_SOURCE || !state)
-        return false;
+    if (guard->kind != CUP_GUARD_SOURCE || !state ||
+        (cup_in_levels_flags(site_of(pass), guard->about) & CUP_READING_LOST))
+        return false; /* a sensor that is lost stops what runs */
     bool watched = is_watched(pass, guard->about);
     if (watched && is_emptied_blindly(pass, guard->about, state))
         return true;

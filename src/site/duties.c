@@ -101,12 +101,11 @@ static void take_over_dose(const struct cup_pass *pass,
 static bool has_session(const struct cup_pass *pass)
 {
     const struct cup_site *site = site_of(pass);
+    const struct cup_dose_state *doses =
+        &site->doses[cup_in_pass_own(site->plan->doses, pass->duty->dose_own)];
     return pass->latch->on ||
            pass->latch->own[CUP_DOSE_PHASE] != CUP_DOSE_READY ||
-           site->doses[cup_in_pass_own(site->plan->doses, pass->duty->dose_own)]
-                   .given > 0 ||
-           site->doses[cup_in_pass_own(site->plan->doses, pass->duty->dose_own)]
-                   .today > 0;
+           doses->given > 0 || doses->today > 0;
 }
 
 /* It would give another: what the last brought, and whether one is left. */

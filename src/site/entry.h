@@ -9,6 +9,10 @@
 #define HEAD_SIZE 16
 #define CRC_SIZE 4
 
+/* How old a part of a day's doses is, in a byte, in steps of two minutes. */
+#define PART_STEP_MS 120000u
+CUP_ASSERT(CUP_DOSE_PART_MS / PART_STEP_MS <= UINT8_MAX, "it fits a byte");
+
 /* An item: key of its thing, what it says, how many bytes; then those. */
 #define ITEM_HEAD 6
 #define ITEM_MOST 13

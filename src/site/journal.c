@@ -127,27 +127,18 @@ static void put_dose(struct pen *pen, const struct cup_site *site, cup_index i)
 {
     CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
     const struct cup_latch_state *latch = &site->duties[i].latch;
+    const struct cup_dose_state *dose = &site->doses[duty->dose_own];
+    const uint32_t key = site->plan->keys[cup_duty_thing(site->plan, i)];
     uint8_t bytes[ITEM_MOST];
     bytes[CUP_DOSE_PHASE] = latch->own[CUP_DOSE_PHASE];
     bytes[CUP_DOSE_COUNT] = latch->own[CUP_DOSE_COUNT];
-    bytes[2] = site->doses[duty->dose_own].given;
-    put_item(pen, site->plan->keys[cup_duty_thing(site->plan, i)], ITEM_DOSE,
-             bytes);
-}
-
-/* Doses of the last 24 h, with the age of the part under way in minutes. */
-static void put_day_doses(struct pen *pen, const struct cup_site *site,
-                          cup_index i)
-{
-    const struct cup_dose_state *dose =
-        &site->doses[site->plan->duties[i].dose_own];
-    uint8_t bytes[CUP_DOSE_PARTS + 2];
+    bytes[2] = dose->given;
+    put_item(pen, key, ITEM_DOSE, bytes);
     memcpy(bytes, dose->part, sizeof(dose->part));
     bytes[CUP_DOSE_PARTS + 1] = (uint8_t)cup_least(
-        cup_elapsed(site->pass->clock_ms, dose->part_ms) / 60000,
-        CUP_DOSE_PART_MS / 60000);
-    put_item(pen, site->plan->keys[cup_duty_thing(site->plan, i)],
-             ITEM_DAY_DOSES, bytes);
+        cup_elapsed(site->pass->clock_ms, dose->part_ms) / PART_STEP_MS,
+        CUP_DOSE_PART_MS / PART_STEP_MS);
+    put_item(pen, key, ITEM_DAY_DOSES, bytes);
 }
 #endif
 
@@ -186,12 +177,7 @@ static void put_turn(struct pen *pen, const struct cup_site *site, cup_index i)
 static void put_duty(struct pen *pen, const struct cup_site *site, cup_index i)
 {
     CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
-    CUP_WHERE(DOSES, {
-        if (duty->dose) {
-            put_dose(pen, site, i);
-            put_day_doses(pen, site, i);
-        }
-    })
+    CUP_WHERE(DOSES, if (duty->dose) put_dose(pen, site, i);)
     CUP_WHERE(TURNS, if (duty->turn) put_turn(pen, site, i);)
     (void)duty, (void)pen, (void)i;
 }

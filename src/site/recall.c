@@ -144,7 +144,7 @@ static void take_day_doses(const struct note *note, cup_index i)
         today += dose->part[p];
     }
     dose->today = (uint8_t)today;
-    dose->part_ms = note->now - note->bytes[CUP_DOSE_PARTS + 1] * 60000u;
+    dose->part_ms = note->now - note->bytes[CUP_DOSE_PARTS + 1] * PART_STEP_MS;
 }
 #endif
 

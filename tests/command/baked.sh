@@ -177,7 +177,7 @@ done
 # With names and tanks it has levels that may leap, as a controller has.
 counting "$top/examples/board/board.ini" "$top/examples/board/board.garden.ini"
 ! grep -q 'believes each level\|USES_VALUES 0\|USES_SPANS 0' \
-    "$scratch/plan.c" "$scratch/plan.h"
+    "$scratch/plan.c" "$scratch/plan.h" || exit 1
 counting "$scratch/meter.ini" "$scratch/meter.garden.ini" --bare
 
 # Marks on counts that rise, fall, bend and stand still.

@@ -114,6 +114,16 @@ SCENARIO(a_probe_beside_its_dripper_gets_what_a_day_may_give,
          {"11m", "soil=800", NULL, "pump=0", NULL},
          {"21h", NULL, "bed clear", "pump=1", NULL})
 
+/* What was given counts for a day, and no longer, over a power cut, too: six
+ * hours and the four parts after them. */
+SCENARIO(doses_of_yesterday_count_no_more_after_a_power_cut,
+         SITE SOIL PUMP DOSED, DRIPS("0s", "4s"), DRIPS("40s", "44s"),
+         DRIPS("80s", "84s"), DRIPS("120s", "124s"), DRIPS("160s", "164s"),
+         DRIPS("200s", "204s"), DRIPS("240s", "244s"), DRIPS("280s", "284s"),
+         {"5h", NULL, "pump off, pump auto", "pump=0", NULL},
+         {"5h 1s", NULL, "!reboot", "pump=0", NULL},
+         {"30h 5m", "soil=800", NULL, "pump=1", NULL})
+
 /* A contact that is loose says past stop every other second. */
 SCENARIO(a_loose_contact_gets_no_more_than_its_doses, SITE SOIL PUMP DOSED,
          {"0s", "soil=800", NULL, "pump=1", NULL},

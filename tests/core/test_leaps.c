@@ -42,6 +42,30 @@ SCENARIO(a_spider_before_an_empty_barrel_starts_nothing, SITE BARREL GIVE,
          {"40h", NULL, NULL, "pump=0", ""},
          {"40h 1s", NULL, "barrel is 70%", "pump=1", NULL})
 
+/* A duty that empties goes on over a leap while a meter proves its pump; but a
+ * sensor that is lost stops it, whoever asked for it. */
+#define SUMP                                                                   \
+    "[barrel]\nis = tank\nsensor = laser\nshape = upright\ndiameter = 60cm\n"  \
+    "depth = 1000mm\ngap = 150mm\nbelieve = 15m\ngains = 4L/min\n"             \
+    "[meter]\nis = sensor\nform = counts\nmeasures = flow\nport = adc:1\n"     \
+    "points = 0:0L/min 1000:10L/min\nevery = 1s\n"                             \
+    "[pump]\nis = pump\nport = relay:0\nfrom = barrel\ndry_below = 12%\n"      \
+    "dry_clear = 18%\nflow = 6L/min\nlongest = 9h\nhand_limit = 1h\n"          \
+    "rest = 5s\nproof = meter above 2L/min in 30s\nretry = 10m x3\n"           \
+    "[drain]\nis = duty\nrun = pump\nkeep = barrel\nstart = 60%\n"             \
+    "stop = 30%\n"
+SCENARIO(a_sump_is_emptied_over_a_leap_but_not_without_its_sensor, SITE SUMP,
+         {"0s", "laser=450 meter=0", NULL, "pump=0", NULL},
+         {"2m 5s", "meter=600", NULL, "pump=1", NULL},
+         {"3m", "laser=1130", NULL, "pump=1", NULL},
+         {"4m", NULL, NULL, "pump=1",
+          "pump stop source-low, barrel quality leapt, pump clear source-low, "
+          "pump start above-start"},
+         {"5m", NULL, "pump hand 30m", "pump=1", NULL},
+         {"6m", "laser=-", NULL, "pump=1", NULL},
+         {"6m 58s", NULL, NULL, "pump=1", NULL},
+         {"7m 2s", NULL, NULL, "pump=0", NULL})
+
 /* A brim that was there before the controller: where a meter says whether water
  * moves, the pump is tried once a pause, for as long as that takes. */
 SCENARIO(a_brim_full_barrel_is_tried_where_a_meter_watches,
