@@ -21,11 +21,9 @@
 #define AGAIN_MS 50
 #define OFF_TRIES 20
 
-/* What a moment brought. */
+/* What a moment brought, beside what the guardian is asked to do. */
 struct moment {
     bool beat;
-    bool end;
-    bool anew;
     bool child;
 };
 
@@ -43,6 +41,7 @@ struct guardian {
     bool lived; /* some worker was well once */
     bool ready; /* the service manager knows that we are there */
     bool end;
+    bool asked; /* to begin anew, if the files are right */
     bool anew;
 };
 
@@ -115,20 +114,21 @@ static bool all_off(const struct guardian *guardian)
 
 /* Waiting */
 
-static void take_signals(const struct guardian *guardian, struct moment *moment)
+/* What is asked in the midst of a change is not forgotten. */
+static void take_signals(struct guardian *guardian, struct moment *moment)
 {
     struct signalfd_siginfo signal;
     while (read(guardian->signals, &signal, sizeof(signal)) ==
            (ssize_t)sizeof(signal)) {
         moment->child |= signal.ssi_signo == SIGCHLD;
-        moment->anew |= signal.ssi_signo == SIGHUP;
-        moment->end |= signal.ssi_signo == SIGTERM ||
-                       signal.ssi_signo == SIGINT ||
-                       signal.ssi_signo == SIGQUIT;
+        guardian->asked |= signal.ssi_signo == SIGHUP;
+        guardian->end |= signal.ssi_signo == SIGTERM ||
+                         signal.ssi_signo == SIGINT ||
+                         signal.ssi_signo == SIGQUIT;
     }
 }
 
-static struct moment wait_for(const struct guardian *guardian, int64_t ms)
+static struct moment wait_for(struct guardian *guardian, int64_t ms)
 {
     char beats[16];
     struct moment moment = {false};
@@ -198,8 +198,9 @@ static bool reap(struct guardian *guardian, bool hung)
 /* Files are judged beside the worker, which goes on meanwhile. */
 static void judge(struct guardian *guardian)
 {
-    if (guardian->judge > 0)
+    if (!guardian->asked || guardian->judge > 0)
         return;
+    guardian->asked = false;
     guardian->judge = fork();
     if (guardian->judge == 0) {
         bool right = guardian->of->may_begin(guardian->of->self);
@@ -243,13 +244,11 @@ static bool watch(struct guardian *guardian)
             guardian->lived = true;
             feed(guardian);
         }
-        if (moment.anew)
-            judge(guardian);
         if (moment.child) {
             hear_judge(guardian);
             tend_buses(guardian);
         }
-        guardian->end |= moment.end;
+        judge(guardian);
         if (guardian->end || guardian->anew)
             return false;
         if (moment.child && reap(guardian, false))
@@ -290,7 +289,7 @@ static bool make_safe(struct guardian *guardian, bool hung)
         lines_off(guardian);
     }
     while (!(off = all_off(guardian)) && ++tries < OFF_TRIES)
-        guardian->end |= wait_for(guardian, (int64_t)AGAIN_MS * tries).end;
+        wait_for(guardian, (int64_t)AGAIN_MS * tries);
     if (off)
         feed(guardian);
     return off;
@@ -308,9 +307,7 @@ static void rest(struct guardian *guardian, int64_t lived_ms)
                              : of->pause_most_ms;
     while (!guardian->end && clock_ms() < until) {
         int64_t left = until - clock_ms();
-        guardian->end |=
-            wait_for(guardian, left < of->late_ms / 2 ? left : of->late_ms / 2)
-                .end;
+        wait_for(guardian, left < of->late_ms / 2 ? left : of->late_ms / 2);
         feed(guardian); /* all is off, that is sure */
     }
 }
@@ -344,7 +341,8 @@ static void tell_end(const struct guardian *guardian)
 
 static enum guardian_end end_of(struct guardian *guardian, bool off)
 {
-    if (!guardian->anew)
+    bool anew = guardian->anew && !guardian->end;
+    if (!anew)
         notify(guardian, "STOPPING=1");
     if (guardian->of->watchdog >= 0 && off)
         (void)!write(guardian->of->watchdog, "V", 1); /* it is not to bite */
@@ -354,7 +352,7 @@ static enum guardian_end end_of(struct guardian *guardian, bool off)
     }
     if (is_refused(guardian))
         return GUARDIAN_REFUSED;
-    return guardian->anew ? GUARDIAN_ANEW : GUARDIAN_ENDED;
+    return anew ? GUARDIAN_ANEW : GUARDIAN_ENDED;
 }
 
 /* The life of one worker, and safety behind it; whether another is to come. */

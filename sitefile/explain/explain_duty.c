@@ -97,10 +97,10 @@ static void explain_dose(const struct cup_file *file,
     fprintf(out,
             ";\n    after %d that bring less than a tenth of the way, or "
             "%d in all, it gives up\n    and says so, until it is past "
-            "stop or cleared; after %d in any 24 h,\n    ",
+            "stop or cleared;\n    in any 24 h it gives at most %d, ",
             dose->doses, dose->doses * 4, dose->doses * 4);
     explain_run(file, duty, dose->dose_ms * dose->doses * 4, out);
-    fprintf(out, " until it is cleared");
+    fprintf(out, " then nothing until cleared");
 }
 
 /* "at 40 % of it when header is at 34 %, 100 % at 20 %" */

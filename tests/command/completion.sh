@@ -5,7 +5,7 @@ bin=$1
 root=$2
 scratch=$(mktemp -d)
 running=""
-trap 'kill $running 2>/dev/null || :; rm -rf "$scratch"' EXIT
+trap 'kill $running 2>/dev/null || :; wait || :; rm -rf "$scratch"' EXIT
 cd "$root/examples/keeper"
 
 # A controller that runs, found without naming its socket.

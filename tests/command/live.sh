@@ -30,7 +30,7 @@ socket=$scratch/socket
     --garden "$keeper/keeper.garden.ini" --speed 150 --from 2031-07-01 \
     --socket "$socket" 2>"$scratch/said" &
 running=$!
-trap 'kill $running 2>/dev/null || :; rm -rf "$scratch"' EXIT
+trap 'kill $running 2>/dev/null || :; wait || :; rm -rf "$scratch"' EXIT
 read -r line <"$scratch/said"
 [ "$line" = "cuplatch: keeper runs; its socket is $socket" ]
 

@@ -35,7 +35,8 @@ fi
 page=$4
 scratch=$(mktemp -d)
 running=()
-trap 'kill "${running[@]}" 2>/dev/null || :; rm -rf "$scratch"' EXIT
+# What ends may write until it has ended.
+trap 'kill "${running[@]}" 2>/dev/null || :; wait "${running[@]}" || :; rm -rf "$scratch"' EXIT
 mkdir "$scratch/bin"
 
 # The command, with what this place needs: its own socket, one screen instead of a

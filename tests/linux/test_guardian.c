@@ -276,6 +276,29 @@ CASE(new_files_are_judged_before_anything_changes)
     bench_remove();
 }
 
+CASE(a_stop_in_the_midst_of_a_change_is_not_forgotten)
+{
+    prepare("midst");
+    pid_t guardian = bench_run(NULL);
+    CHECK(pumps());
+    /* one that does not end at once: the change takes a while */
+    kill(bench_worker(guardian), SIGSTOP);
+    kill(guardian, SIGHUP);
+    bench_nap(800);
+    note_log();
+    CHECK_INT(bench_end(guardian, SIGTERM), 0);
+    CHECK(bench_level(0, PUMP));
+    for (int ms = 0; ms < 60 && !harness_failed(); ms += 6) {
+        guardian = bench_run(NULL);
+        CHECK(pumps());
+        kill(guardian, SIGHUP);
+        bench_nap(ms);
+        CHECK_INT(bench_end(guardian, SIGTERM), 0);
+        CHECK(bench_level(0, PUMP));
+    }
+    bench_remove();
+}
+
 CASE(a_second_controller_is_refused)
 {
     prepare("second");
