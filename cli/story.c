@@ -18,6 +18,7 @@ struct pump_total {
     unsigned starts;
     unsigned blocks;
     unsigned trips;
+    unsigned unanswered;
     bool running;
     bool blocked;
 };
@@ -166,9 +167,14 @@ void story_event(struct story *story, uint64_t at_ms,
         pump = &story->pumps[event->of - first];
     if (story->out)
         tell(story, at_ms, event, pump);
+    first = cup_duty_thing(plan, 0);
+    if (event->kind == CUP_KIND_TRIP && event->of != CUP_NONE &&
+        event->of >= first && event->of - first < plan->duty_count)
+        story->pumps[plan->duties[event->of - first].pump].unanswered++;
     if (pump)
         count(pump, at_ms, event,
-              story->site->pumps[event->of - first].no == event->cause.reason);
+              story->site->pumps[pump - story->pumps].no ==
+                  event->cause.reason);
 }
 
 void story_look(struct story *story)
@@ -217,6 +223,9 @@ void story_pump(const struct story *story, cup_index i, uint64_t span_ms,
         add(text, size, ", blocked %u time%s for %s", pump.blocks,
             pump.blocks == 1 ? "" : "s",
             span_text(pump.blocked_ms, blocked, sizeof(blocked)));
+    if (pump.unanswered > 0)
+        add(text, size, ", not done %u time%s after its longest run",
+            pump.unanswered, pump.unanswered == 1 ? "" : "s");
     if (pump.trips > 0)
         add(text, size, ", tripped %u time%s", pump.trips,
             pump.trips == 1 ? "" : "s");

@@ -103,6 +103,9 @@ static void print_trips(const struct pump_tally *pump)
                pump->locks > 0 ? " and locked" : "");
     if (pump->trips_well > 0)
         printf(", %u of them while it was well", pump->trips_well);
+    if (pump->unanswered > 0)
+        printf("\n  %-12s not done %u time%s after its longest run", "",
+               pump->unanswered, pump->unanswered == 1 ? "" : "s");
     if (pump->dry_untold > 0)
         printf("\n  %-12s ran dry %u time%s without a word", "",
                pump->dry_untold, pump->dry_untold == 1 ? "" : "s");
@@ -223,9 +226,10 @@ static json_t *json_pump(struct tally *tally, int i)
         pump.moved_l, "spilled_l", pump.spilled_l, "energy_wh", pump.energy_wh);
     if (count)
         json_object_update_new(
-            json, json_pack("{s:o, s:i, s:i, s:i}", "starts_for",
+            json, json_pack("{s:o, s:i, s:i, s:i, s:i}", "starts_for",
                             json_starts(count), "trips", (int)count->trips,
-                            "trips_well", (int)count->trips_well, "dry_untold",
+                            "unanswered", (int)count->unanswered, "trips_well",
+                            (int)count->trips_well, "dry_untold",
                             (int)count->dry_untold));
     return json;
 }

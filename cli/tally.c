@@ -80,6 +80,18 @@ static void count_trip(const struct tally *tally, cup_index i)
     pump->ran_dry = false;
 }
 
+/* A duty that tripped: its pump may be well, and what was dry is told. */
+static void count_duty(struct tally *tally, cup_index duty,
+                       const struct cup_event *event)
+{
+    if (event->kind != CUP_KIND_TRIP)
+        return;
+    struct pump_tally *pump =
+        &tally->pumps[tally->site->plan->duties[duty].pump];
+    pump->unanswered++;
+    pump->ran_dry = false;
+}
+
 static void count_pump(struct tally *tally, cup_index i,
                        const struct cup_event *event)
 {
@@ -170,5 +182,9 @@ void tally_event(struct tally *tally, double now_s,
     if (event->of != CUP_NONE && event->of >= first &&
         event->of < first + plan->pump_count)
         count_pump(tally, (cup_index)(event->of - first), event);
+    first = cup_duty_thing(plan, 0);
+    if (event->of != CUP_NONE && event->of >= first &&
+        event->of < first + plan->duty_count)
+        count_duty(tally, (cup_index)(event->of - first), event);
     count_troubles(tally, now_s, event);
 }

@@ -14,6 +14,7 @@ struct pump_tally {
     struct cup_event last[CUP_REASON_COUNT]; /* of those */
     unsigned trips;
     unsigned trips_well; /* of them, while the pump would have brought water */
+    unsigned unanswered; /* runs to its longest that did not do their job */
     unsigned locks;
     unsigned dry_untold; /* runs dry for a minute or more, and no trip */
     double dry_before_s;

@@ -299,6 +299,10 @@ static void take_event(void *self, const char *of,
     for (size_t i = 0; i < report->pump_count; i++)
         if (strcmp(report->pumps[i].name, of) == 0)
             take_pump_event(telling, i, event);
+    for (size_t i = 0; i < report->duty_count; i++)
+        if (strcmp(event->kind, "trip") == 0 &&
+            strcmp(report->duties[i].name, of) == 0)
+            note(&report->duties[i].trips, event);
 }
 
 static bool add_events(struct report *report, struct history *history)

@@ -59,6 +59,7 @@ struct report_duty {
     char keep[REPORT_NAME]; /* empty: it keeps no level */
     double start, stop;
     double in_s, below_s, above_s, unknown_s;
+    struct report_reasons trips;
 };
 
 struct report {

@@ -127,6 +127,14 @@ static const char *plural(unsigned count)
 
 /* Parts */
 
+static unsigned count_of(const struct report_reasons *reasons)
+{
+    unsigned count = 0;
+    for (size_t i = 0; i < reasons->count; i++)
+        count += reasons->list[i].times;
+    return count;
+}
+
 /* A level was on the wrong side of its start for long: what kept its pump off
  * meanwhile, or else its marks. */
 static void advise_kept(const struct telling *telling,
@@ -135,15 +143,17 @@ static void advise_kept(const struct telling *telling,
 {
     const struct report_pump *pump =
         report_pump_of(telling->report, duty->pump);
-    unsigned trips = 0;
+    unsigned trips = pump ? count_of(&pump->trips) : 0;
+    unsigned own = count_of(&duty->trips);
     double blocked_s = 0;
-    for (size_t i = 0; pump && i < pump->trips.count; i++)
-        trips += pump->trips.list[i].times;
     for (size_t i = 0; pump && i < pump->blocks.count; i++)
         blocked_s += pump->blocks.list[i].seconds;
     if (trips > 0)
         say(telling, true, "%s tripped %s meanwhile: see to that first.",
             duty->pump, times_text(trips).text);
+    else if (own > 0)
+        say(telling, true, "%s tripped %s meanwhile: see to that first.",
+            duty->name, times_text(own).text);
     else if (blocked_s > wrong_s / 4)
         say(telling, true,
             "%s was kept off for %s meanwhile, as is told below: see to that "
@@ -210,6 +220,20 @@ static void add_runs(const struct telling *telling, char *text, size_t size,
                  litres_text(telling, litres / days).text);
 }
 
+static void tell_reasons(const struct telling *telling, const char *pump,
+                         const struct report_reasons *reasons, const char *what)
+{
+    for (size_t i = 0; i < reasons->count; i++) {
+        const struct report_reason *reason = &reasons->list[i];
+        char span[60] = "";
+        if (reason->seconds >= 1)
+            snprintf(span, sizeof(span), ", for %s in all",
+                     span_text(reason->seconds).text);
+        say(telling, false, "%s %s %s%s; last: %s.", pump, what,
+            times_text(reason->times).text, span, reason->why);
+    }
+}
+
 static void tell_duty(const struct telling *telling,
                       const struct report_duty *duty)
 {
@@ -224,20 +248,12 @@ static void tell_duty(const struct telling *telling,
     add_runs(telling, runs, sizeof(runs), duty->runs, duty->seconds,
              duty->longest_s, duty->litres);
     say(telling, false, "%s ran for it %s.", duty->pump, runs);
-}
-
-static void tell_reasons(const struct telling *telling, const char *pump,
-                         const struct report_reasons *reasons, const char *what)
-{
-    for (size_t i = 0; i < reasons->count; i++) {
-        const struct report_reason *reason = &reasons->list[i];
-        char span[60] = "";
-        if (reason->seconds >= 1)
-            snprintf(span, sizeof(span), ", for %s in all",
-                     span_text(reason->seconds).text);
-        say(telling, false, "%s %s %s%s; last: %s.", pump, what,
-            times_text(reason->times).text, span, reason->why);
-    }
+    tell_reasons(telling, duty->name, &duty->trips, "tripped");
+    if (duty->trips.count > 0)
+        say(telling, true,
+            "Does water reach it? Look at its hose, its valve and its probe, "
+            "then clear %s.",
+            duty->name);
 }
 
 static void tell_pump(const struct telling *telling,

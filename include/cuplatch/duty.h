@@ -12,6 +12,7 @@
 #include "latch.h"
 #include "sensor.h"
 #include "speed.h"
+#include "tries.h"
 #include "turn.h"
 
 CUP_C_BEGINS

@@ -237,7 +237,19 @@ enum cup_guard_kind { CUP_GUARDS(CUP_GUARD_KIND, ) CUP_GUARD_COUNT };
       "what %a holds can be told again")                                       \
     X(DOSES_DAY, "doses-day", NONE,                                            \
       "%a had %v doses in a day: no more until clear; do they reach it?", "")  \
-    X(MEANWHILE, "meanwhile", NONE, "%a: %v times more since that was told", "")
+    X(MEANWHILE, "meanwhile", NONE, "%a: %v times more since that was told",   \
+      "")                                                                      \
+    X(UNANSWERED, "unanswered", SECOND,                                        \
+      CUP_SAID(TRIES,                                                          \
+               "%o is not done after %v, the longest run: does water reach "   \
+               "it?"),                                                         \
+      "")                                                                      \
+    X(TWO_DUTIES, "two-duties", NONE,                                          \
+      CUP_SAID(TRIES, "%o ran its longest for %a and for one before"), "")     \
+    X(DUTY_RETRY, "duty-retry", SECOND,                                        \
+      CUP_SAID(TRIES, "%a tripped and tries again in %v"), "")                 \
+    X(DUTY_LOCKED, "duty-locked", NONE,                                        \
+      CUP_SAID(TRIES, "%a tripped %v times and stays off until clear"), "")
 
 enum cup_reason {
 #define X(name, code, unit, text, over) CUP_REASON_##name,

@@ -245,6 +245,8 @@ struct cup_wall_state {
     X(struct cup_tank_state, tanks, plan->tank_count, EVER, 2)                 \
     X(struct cup_pump_state, pumps, plan->pump_count, EVER, 0)                 \
     X(struct cup_duty_state, duties, plan->duty_count, EVER, 0)                \
+    X(struct cup_tries_state, tries, CUP_IF(TRIES, plan->duty_count), TRIES,   \
+      0)                                                                       \
     X(struct cup_source_state, sources, plan->source_count, EVER, 0)           \
     X(struct cup_checks_state, checks, plan->checks, EVER, 3)                  \
     X(struct cup_span_state, spans, CUP_IF(SPANS, plan->spans), SPANS, 0)      \
@@ -261,6 +263,7 @@ struct cup_wall_state {
       BUTTONS, 0)                                                              \
     X(int32_t, settings, plan->setting_count, EVER, 0)                         \
     X(uint16_t, cells, plan->cells, EVER, 0)                                   \
+    X(uint16_t, blames, CUP_IF(TRIES, plan->pump_count), TRIES, 0)             \
     X(uint16_t, slack, plan->sensor_count + plan->tank_count, SLACK, 0)        \
     X(struct cup_stream_state, streams, plan->streams, EVER, 0)                \
     X(struct cup_several_state, severals, CUP_IF(SEVERAL, plan->severals),     \

@@ -46,6 +46,7 @@
     X(SUPPLIES)                                                                \
     X(TALLIES)                                                                 \
     X(TRAVELS)                                                                 \
+    X(TRIES)                                                                   \
     X(TURNS)                                                                   \
     X(US)                                                                      \
     X(VALUES)                                                                  \
@@ -257,6 +258,12 @@ extern const struct cup_site CUP_ONE_SITE;
 /* Outputs that take their time. */
 #ifndef CUP_USES_TRAVELS
 #define CUP_USES_TRAVELS 1
+#endif
+
+/* A run that reaches its longest trips the duty, not its pump. bake leaves it
+ * out of a board without names where each pump has but one. */
+#ifndef CUP_USES_TRIES
+#define CUP_USES_TRIES 1
 #endif
 
 /* Floods and timed runs. */

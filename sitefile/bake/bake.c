@@ -97,7 +97,7 @@ struct part {
     int block;
     size_t values;
 };
-#define PARTS_MOST 32
+#define PARTS_MOST 40
 
 /* The block without which a table is of no use. */
 #define BLOCK_EVER ALWAYS
@@ -109,6 +109,7 @@ struct part {
 #define BLOCK_CLOCK CUP_BLOCK_CLOCK
 #define BLOCK_TALLIES CUP_BLOCK_TALLIES
 #define BLOCK_SLACK CUP_BLOCK_SLACK
+#define BLOCK_TRIES CUP_BLOCK_TRIES
 
 /* Lists the tables of a plan's state; returns how many. */
 static size_t list_parts(const struct cup_plan *plan, struct part *parts)

@@ -122,6 +122,17 @@ static bool needs_values(struct bake *bake)
     return bake->uncounted != CUP_NONE;
 }
 
+/* Whether some pump that has a longest run serves several duties. */
+static bool shares_pumps(const struct cup_plan *plan)
+{
+    for (cup_index i = 1; i < plan->duty_count; i++)
+        for (cup_index before = 0; before < i; before++)
+            if (plan->duties[i].pump == plan->duties[before].pump &&
+                plan->pumps[plan->duties[i].pump].longest_ms > 0)
+                return true;
+    return false;
+}
+
 void bake_blocks(struct bake *bake)
 {
     bool *uses = bake->uses;
@@ -143,6 +154,7 @@ void bake_blocks(struct bake *bake)
         [CUP_BLOCK_NAMES] = named,
         [CUP_BLOCK_STEERING] = bake->kind != CUP_BAKE_BARE,
         [CUP_BLOCK_TALLIES] = false,
+        [CUP_BLOCK_TRIES] = named || shares_pumps(plan),
         [CUP_BLOCK_US] = plan->us,
         [CUP_BLOCK_WATCHES] = plan->watch_count > 0};
     memcpy(uses, first, sizeof(first));

@@ -143,8 +143,10 @@ static uint8_t check_proof(struct cup_pass *pass, struct cup_pump_state *pump)
         proof, state, pass->now,
         cup_in_levels_depth(site_of(pass), proof->about), &pass->event.cause);
     state->flags = (uint8_t)mixed;
-    if (verdict == CUP_PROVED)
+    if (verdict == CUP_PROVED) {
         cup_pump_clear(pump);
+        CUP_WHERE(TRIES, cup_in_tries_acquit(pass);)
+    }
     return verdict == CUP_FAILED ? pass->event.cause.reason : CUP_REASON_NONE;
 }
 
@@ -301,18 +303,34 @@ static bool is_failure(uint8_t reason)
            CUP_IF(SPANS, reason == CUP_REASON_NOT_DRAWN);
 }
 
-/* A duty that is done has its water; a proof knows better. */
-static bool is_done(CUP_FLASH struct cup_pump *plan, uint8_t reason)
+/* A duty that is done has its water. */
+static bool is_done(uint8_t reason)
 {
-    (void)plan;
-    return !CUP_IF(PROOFS, plan->proof) &&
-           (reason == CUP_REASON_ABOVE_STOP ||
-            reason == CUP_REASON_BELOW_STOP || reason == CUP_REASON_FAR_FULL ||
-            reason == CUP_REASON_REACHED);
+    return reason == CUP_REASON_ABOVE_STOP || reason == CUP_REASON_BELOW_STOP ||
+           reason == CUP_REASON_FAR_FULL || reason == CUP_REASON_REACHED;
 }
 
-static void trip(struct cup_pass *pass, struct cup_pump_state *pump)
+/* That says of its pump that it moves water, unless a proof knows better. */
+static void note_done(const struct cup_pass *pass)
 {
+    CUP_WHERE(TRIES, cup_in_tries_done(pass);)
+    if (!CUP_IF(PROOFS, pass->pump_plan->proof))
+        cup_pump_clear(pass->pump);
+}
+
+/* What did not answer is a bed, unless another did not either. */
+static bool is_for_a_duty(const struct cup_pass *pass, uint8_t reason)
+{
+    return reason == CUP_REASON_LONGEST &&
+           !CUP_IF(STEERING, pass->pump->mode != CUP_MODE_AUTO) &&
+           pass->pump->duty != CUP_NONE;
+}
+
+static void trip(struct cup_pass *pass, struct cup_pump_state *pump,
+                 uint8_t reason)
+{
+    if (CUP_IF(TRIES, is_for_a_duty(pass, reason) && !cup_in_tries_trip(pass)))
+        return;
     enum cup_kind kind = cup_pump_trip(pass->pump_plan, pump);
     cup_in_tell_pump(pass, CUP_KIND_TRIP);
     if (kind != CUP_KIND_LOCK)
@@ -347,9 +365,9 @@ static void check_stop(struct cup_pass *pass)
     if (reason == pump->no)
         pump->told = pump->no;
     if (is_failure(reason))
-        trip(pass, pump);
-    else if (is_done(pass->pump_plan, reason))
-        cup_pump_clear(pump);
+        trip(pass, pump, reason);
+    else if (is_done(reason))
+        note_done(pass);
 }
 
 /* Starts */

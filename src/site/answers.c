@@ -132,7 +132,8 @@ static bool has_failed(const struct cup_site *site)
                                              CUP_PUMP_IS_FAILING |
                                              CUP_PUMP_PAST_STOP))
             return true;
-    for (cup_index i = 0; CUP_USES_DOSES && i < plan->duty_count; i++)
+    for (cup_index i = 0;
+         (CUP_USES_DOSES || CUP_USES_TRIES) && i < plan->duty_count; i++)
         if (cup_site_gave_up(site, i))
             return true;
     return false;
@@ -172,9 +173,11 @@ enum cup_mood cup_site_mood(const struct cup_site *site)
 
 bool cup_site_gave_up(const struct cup_site *site, cup_index duty)
 {
-    return duty < site->plan->duty_count &&
-           CUP_IF(DOSES, site->plan->duties[duty].dose) &&
-           cup_dose_is_out(&site->duties[duty].latch);
+    if (duty >= site->plan->duty_count)
+        return false;
+    return CUP_IF(TRIES, cup_tries_rests(&site->tries[duty])) ||
+           (CUP_IF(DOSES, site->plan->duties[duty].dose) &&
+            cup_dose_is_out(&site->duties[duty].latch));
 }
 
 bool cup_site_asks(const struct cup_site *site, cup_index duty)

@@ -303,11 +303,17 @@ static void step_duty(struct cup_pass *pass)
     else
         step_keep(pass);
     CUP_WHERE(CLOCK, if (pass->duty->from != pass->duty->to) step_hours(pass);)
+    CUP_WHERE(TRIES, {
+        if (site_of(pass)->tries[pass->d].flags)
+            cup_in_tries_step(pass);
+    })
 }
 
-static bool wants(const struct cup_site *site, CUP_FLASH struct cup_duty *duty,
-                  const struct cup_latch_state *state)
+static bool wants(const struct cup_site *site, cup_index i)
 {
+    CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
+    const struct cup_latch_state *state = &site->duties[i].latch;
+    CUP_WHERE(TRIES, if (cup_tries_rests(&site->tries[i])) return false;)
     CUP_WHERE(TURNS, {
         if (duty->turn)
             return cup_turn_asks(&site->turns[cup_in_pass_own(
@@ -324,7 +330,7 @@ static bool wants(const struct cup_site *site, CUP_FLASH struct cup_duty *duty,
 
 bool cup_in_duties_want(const struct cup_site *site, cup_index i)
 {
-    return wants(site, &site->plan->duties[i], &site->duties[i].latch);
+    return wants(site, i);
 }
 
 /* A pump is driven by the first duty that asks, in the order of the plan. The
@@ -350,7 +356,7 @@ void cup_in_duties_step(struct cup_pass *pass)
         cup_in_pass_duty(pass, i);
         if (!pass->still)
             step_duty(pass);
-        if (wants(site_of(pass), pass->duty, pass->latch))
+        if (wants(site_of(pass), i))
             offer(pass);
     }
     CUP_WHERE(ROUTES, {

@@ -27,7 +27,8 @@ CUP_ASSERT(CUP_DOSE_PART_MS / PART_STEP_MS <= UINT8_MAX, "it fits a byte");
     X(SET, 13)                                                                 \
     X(LEVEL, 3)                                                                \
     X(DAY_DOSES, CUP_DOSE_PARTS + 2)                                           \
-    X(DAY_DATE, 2)
+    X(DAY_DATE, 2)                                                             \
+    X(TRIES, 2)
 
 #define ITEM_OF(name, bytes) ITEM_##name,
 #define ITEM_SIZE(name, bytes) what == ITEM_##name ? (bytes):

@@ -174,11 +174,22 @@ static void put_turn(struct pen *pen, const struct cup_site *site, cup_index i)
 }
 #endif
 
+#if CUP_USES_TRIES
+static void put_tries(struct pen *pen, const struct cup_site *site, cup_index i)
+{
+    const struct cup_tries_state *tries = &site->tries[i];
+    uint8_t bytes[] = {tries->trips, tries->flags};
+    put_item(pen, site->plan->keys[cup_duty_thing(site->plan, i)], ITEM_TRIES,
+             bytes);
+}
+#endif
+
 static void put_duty(struct pen *pen, const struct cup_site *site, cup_index i)
 {
     CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
     CUP_WHERE(DOSES, if (duty->dose) put_dose(pen, site, i);)
     CUP_WHERE(TURNS, if (duty->turn) put_turn(pen, site, i);)
+    CUP_WHERE(TRIES, put_tries(pen, site, i);)
     (void)duty, (void)pen, (void)i;
 }
 
@@ -251,7 +262,8 @@ static uint32_t items_size(CUP_FLASH struct cup_plan *plan)
            size_of(ITEM_DAY_DOSES, plan->doses) +
            size_of(ITEM_TURN, plan->turns) +
            size_of(ITEM_SET, plan->setting_count) +
-           size_of(ITEM_LEVEL, CUP_IF(SPANS, plan->spans));
+           size_of(ITEM_LEVEL, CUP_IF(SPANS, plan->spans)) +
+           size_of(ITEM_TRIES, CUP_IF(TRIES, plan->duty_count));
 }
 
 uint32_t cup_journal_size(CUP_FLASH struct cup_plan *plan)

@@ -188,6 +188,17 @@ static void take_setting(const struct note *note, cup_index duty)
 }
 #endif
 
+#if CUP_USES_TRIES
+/* Its pause begins anew, as that of a pump. */
+static void take_tries(const struct note *note, cup_index i)
+{
+    struct cup_tries_state *tries = &note->site->tries[i];
+    tries->since_ms = note->now;
+    tries->trips = note->bytes[0];
+    tries->flags = note->bytes[1] & (CUP_TRIES_TRIPPED | CUP_TRIES_LOCKED);
+}
+#endif
+
 static void take_of_pump(const struct note *note, uint8_t what)
 {
     CUP_FLASH struct cup_plan *plan = note->site->plan;
@@ -212,6 +223,7 @@ static void take_of_duty(const struct note *note, uint8_t what)
         CUP_WHERE(DOSES, if (what == ITEM_DAY_DOSES) take_day_doses(note, i);)
         CUP_WHERE(TURNS, if (what == ITEM_TURN) take_turn(note, i);)
         CUP_WHERE(SETTINGS, if (what == ITEM_SET) take_setting(note, i);)
+        CUP_WHERE(TRIES, if (what == ITEM_TRIES) take_tries(note, i);)
     }
 }
 
@@ -248,7 +260,8 @@ static void take_item(const struct note *note, uint8_t what)
     if (what == ITEM_PUMP || what == ITEM_PER_DAY || what == ITEM_DAY_DATE)
         take_of_pump(note, what);
     CUP_WHERE(SPANS, if (what == ITEM_LEVEL) take_level(note);)
-    if ((what >= ITEM_DOSE && what <= ITEM_SET) || what == ITEM_DAY_DOSES)
+    if ((what >= ITEM_DOSE && what <= ITEM_SET) || what == ITEM_DAY_DOSES ||
+        what == ITEM_TRIES)
         take_of_duty(note, what);
 }
 

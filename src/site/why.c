@@ -183,6 +183,15 @@ cup_index cup_in_why_without(const struct cup_pass *pass, uint8_t flag)
 
 uint8_t cup_in_why_duty(struct cup_pass *pass)
 {
+    CUP_WHERE(TRIES, {
+        const struct cup_site *site = site_of(pass);
+        pass->event.cause.about = cup_duty_thing(site->plan, pass->d);
+        uint8_t trips = cup_tries_cause(
+            &site->tries[pass->d], pass->now,
+            site->plan->pumps[pass->duty->pump].retry_ms, &pass->event.cause);
+        if (trips != CUP_REASON_NONE)
+            return trips;
+    })
     CUP_WHERE(ROUTES, {
         cup_index shut = cup_in_routes_kept_shut(pass);
         if (shut != CUP_NONE && cup_in_duties_want(site_of(pass), pass->d))

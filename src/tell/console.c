@@ -251,12 +251,10 @@ static unsigned tell_pumps(struct answer *answer)
     CUP_FLASH struct cup_plan *plan = answer->site->plan;
     unsigned found = 0;
     for (cup_index i = 0; i < plan->pump_count + plan->duty_count; i++) {
-        bool stands =
-            i < plan->pump_count
-                ? add_trouble(answer, i)
-                : CUP_IF(DOSES,
-                         cup_site_gave_up(answer->site,
-                                          (cup_index)(i - plan->pump_count)));
+        bool stands = i < plan->pump_count
+                          ? add_trouble(answer, i)
+                          : cup_site_gave_up(answer->site,
+                                             (cup_index)(i - plan->pump_count));
         if (!stands)
             continue;
         found++;

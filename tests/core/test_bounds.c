@@ -181,7 +181,8 @@ SCENARIO(nothing_runs_by_hand_after_a_hold, SITE SOIL PUMP "hand_limit = 1h\n",
 SCENARIO(after_a_hand_run_all_is_as_it_was,
          SITE SOIL PUMP "longest = 30s\nretry = 5s x1\n" KEEP,
          {"0s", "soil=800", NULL, "pump=1", NULL},
-         {"30s", NULL, NULL, "pump=0", "pump stop longest, pump trip longest"},
+         {"30s", NULL, NULL, "pump=0",
+          "pump stop longest, bed trip unanswered"},
          {"36s", NULL, NULL, "pump=1", NULL},
          {"40s", NULL, "pump hand 5s", "pump=1", "pump mode hand"},
          {"45s", NULL,
@@ -190,7 +191,8 @@ SCENARIO(after_a_hand_run_all_is_as_it_was,
           "pump=1", "pump mode hand-over"},
          {"50s", "soil=300", NULL, "pump=0", "pump stop above-stop"},
          {"60s", "soil=800", NULL, "pump=1", NULL},
-         {"90s", NULL, NULL, "pump=0", "pump stop longest, pump trip longest"})
+         {"90s", NULL, NULL, "pump=0",
+          "pump stop longest, bed trip unanswered"})
 
 SCENARIO(a_hand_run_takes_nothing_of_a_flood, SITE PUMP FLOOD,
          {"0s", NULL, NULL, "pump=1", NULL},
@@ -204,10 +206,70 @@ SCENARIO(a_hand_run_takes_nothing_of_a_flood, SITE PUMP FLOOD,
 SCENARIO(clear_sets_the_tries_back_at_any_time,
          SITE SOIL PUMP "longest = 10s\nretry = 5s x1\n" KEEP,
          {"0s", "soil=800", NULL, "pump=1", NULL},
-         {"10s", NULL, NULL, "pump=0", "pump stop longest, pump trip longest"},
+         {"10s", NULL, NULL, "pump=0",
+          "pump stop longest, bed trip unanswered"},
          {"16s", NULL, "pump clear", "pump=1",
-          "pump start below-start, pump clear cleared"},
-         {"26s", NULL, NULL, "pump=0", "pump stop longest, pump trip longest"})
+          "pump start below-start, pump clear cleared, bed clear cleared"},
+         {"26s", NULL, NULL, "pump=0",
+          "pump stop longest, bed trip unanswered"})
+
+/* Two beds at one pump */
+
+#define BEDS_OF_ONE                                                            \
+    SITE SOIL "[other]\nis = sensor\nmeasures = moisture\nform = counts\n"     \
+              "port = adc:1\ndry = 1000\nwet = 0\nevery = 1s\n" PUMP           \
+              "longest = 10s\nretry = 20s x2\n" KEEP                           \
+              "[beans]\nis = duty\nrun = pump\nkeep = other\nstart = 30%\n"    \
+              "stop = 60%\n"
+
+SCENARIO(a_bed_that_does_not_answer_leaves_its_pump_to_others, BEDS_OF_ONE,
+         {"0s", "soil=800 other=500", NULL, "pump=1", NULL},
+         {"10s", NULL, "?bed bed tripped and tries again in 20 s", "pump=0",
+          "pump stop longest, bed trip unanswered"},
+         {"12s", "other=800", NULL, "pump=1", "pump start below-start"},
+         {"15s", "other=300", NULL, "pump=0", "pump stop above-stop"},
+         {"29s", NULL, NULL, "pump=0", ""},
+         {"31s", NULL, NULL, "pump=1", "pump start below-start"})
+
+SCENARIO(what_another_bed_got_sets_no_tries_back, BEDS_OF_ONE,
+         {"0s", "soil=800 other=500", NULL, "pump=1", NULL},
+         {"10s", NULL, NULL, "pump=0", NULL},
+         {"12s", "other=800", NULL, "pump=1", NULL},
+         {"15s", "other=300", NULL, "pump=0", "pump stop above-stop"},
+         {"30s", NULL, NULL, "pump=1", NULL},
+         {"40s", NULL, NULL, "pump=0",
+          "pump stop longest, bed trip unanswered"},
+         {"42s", "other=800", NULL, "pump=1", NULL},
+         {"45s", "other=300", NULL, "pump=0", NULL},
+         {"60s", NULL, NULL, "pump=1", NULL},
+         {"70s", NULL, NULL, "pump=0",
+          "pump stop longest, bed trip unanswered, bed lock duty-locked"},
+         {"72s", "other=800", NULL, "pump=1", "pump start below-start"},
+         {"75s", "other=300", NULL, "pump=0", NULL},
+         {"76s", NULL, "!reboot", "pump=0", NULL},
+         {"1h", NULL, NULL, "pump=0", NULL},
+         {"1h1s", NULL, "bed clear", "pump=1",
+          "bed clear cleared, pump start below-start"})
+
+SCENARIO(two_beds_in_a_row_that_do_not_answer_trip_the_pump, BEDS_OF_ONE,
+         {"0s", "soil=800 other=800", NULL, "pump=1", NULL},
+         {"10s", NULL, NULL, "pump=0",
+          "pump stop longest, bed trip unanswered"},
+         {"11s", NULL, NULL, "pump=1", NULL},
+         {"21s", NULL, NULL, "pump=0",
+          "pump stop longest, beans trip unanswered, pump trip two-duties"},
+         {"22s", "soil=300", NULL, "pump=0", ""},
+         {"40s", NULL, NULL, "pump=0", ""},
+         {"41s", NULL, NULL, "pump=1", "pump start below-start"})
+
+SCENARIO(a_bed_that_answers_late_has_answered,
+         SITE SOIL PUMP "longest = 10s\nretry = 20s x1\n" KEEP,
+         {"0s", "soil=800", NULL, "pump=1", NULL},
+         {"10s", NULL, NULL, "pump=0", NULL},
+         {"15s", "soil=300", NULL, "pump=0", ""},
+         {"16s", "soil=800", NULL, "pump=1", "pump start below-start"},
+         {"26s", NULL, NULL, "pump=0",
+          "pump stop longest, bed trip unanswered"})
 
 SCENARIO(off_and_auto_in_one_pass_count_as_both, SITE SOIL PUMP KEEP,
          {"0s", "soil=800", NULL, "pump=1", NULL},

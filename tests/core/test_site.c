@@ -238,15 +238,16 @@ SCENARIO(the_longest_run_trips_retries_and_locks,
          SITE SOIL "every = 1s\n" PUMP "longest = 10s\nretry = 20s x1\n" BED,
          {"0s", "soil=900", NULL, "pump=1", NULL},
          {"9s", NULL, NULL, "pump=1", ""},
-         {"10s", NULL, NULL, "pump=0", "pump stop longest, pump trip longest"},
+         {"10s", NULL, NULL, "pump=0",
+          "pump stop longest, bed trip unanswered"},
          {"29s", NULL, NULL, "pump=0", ""},
          {"30s", NULL, NULL, "pump=1", "pump start below-start"},
          {"40s", NULL, NULL, "pump=0",
-          "pump stop longest, pump trip longest, pump lock locked"},
+          "pump stop longest, bed trip unanswered, bed lock duty-locked"},
          {"50d", NULL, NULL, "pump=0", ""},
          {"50d 1s", NULL, "pump auto", "pump=0", "pump mode auto"},
          {"50d 2s", NULL, "pump clear", "pump=1",
-          "pump clear cleared, pump start below-start"})
+          "pump clear cleared, bed clear cleared, pump start below-start"})
 
 SCENARIO(a_run_that_does_its_job_sets_the_tries_back,
          SITE SOIL "every = 1s\n" PUMP "longest = 10s\nretry = 20s x1\n" BED,
@@ -254,7 +255,8 @@ SCENARIO(a_run_that_does_its_job_sets_the_tries_back,
          {"30s", NULL, NULL, "pump=1", NULL},
          {"35s", "soil=300", NULL, "pump=0", "pump stop above-stop"},
          {"40s", "soil=900", NULL, "pump=1", "pump start below-start"},
-         {"50s", NULL, NULL, "pump=0", "pump stop longest, pump trip longest"})
+         {"50s", NULL, NULL, "pump=0",
+          "pump stop longest, bed trip unanswered"})
 
 SCENARIO(a_rest_that_is_over_stays_over_after_fifty_idle_days,
          SITE SOIL "every = 1s\n" PUMP "rest = 90s\nlongest = 1h\n" BED,
@@ -372,5 +374,5 @@ SCENARIO(pumps_that_may_run_at_once_start_in_file_order,
          "stop = 60%\n",
          {"0s", "soil=900", NULL, "pump=1 second=0", NULL},
          {"10s", NULL, NULL, "pump=0 second=1",
-          "pump stop longest, pump trip longest, pump lock locked, "
+          "pump stop longest, bed trip unanswered, bed lock duty-locked, "
           "second start below-start"})

@@ -52,13 +52,16 @@ struct kept {
     int unanswered;
     int base;
     int best;
-    int calm; /* passes in which nothing kept it from running */
-    bool on;  /* its latch, where it may be on */
+    uint64_t tripped_at;
+    int trips; /* runs to the longest of its pump, with nothing done since */
+    int calm;  /* passes in which nothing kept it from running */
+    bool on;   /* its latch, where it may be on */
     bool runs;
     bool owes;
     bool vague; /* how much of a flood was given is not known */
     bool ever;
     bool base_open;
+    bool tripped;
 };
 
 /* A leap is 4 % of these tanks; and what noise, a median and a gain add to it.
@@ -92,6 +95,7 @@ static bool hold;
 static bool late;
 static bool begun;
 static bool failing[OUTPUTS];
+static int blame[OUTPUTS]; /* the duty that tripped last; NOBODY: none */
 
 void rules_begin(const struct own_site *of, const struct driver *by)
 {
@@ -100,6 +104,8 @@ void rules_begin(const struct own_site *of, const struct driver *by)
     memset(outputs, 0, sizeof(outputs));
     memset(duties, 0, sizeof(duties));
     memset(ends, 0, sizeof(ends));
+    for (int i = 0; i < OUTPUTS; i++)
+        blame[i] = NOBODY;
     hold = false;
     forgotten = 0;
 }
@@ -165,13 +171,25 @@ static void look_afresh(int pump)
         }
 }
 
-/* The switch of an output is turned; or its trips are cleared. */
+static void clear_tries(int d)
+{
+    duties[d].trips = 0;
+    duties[d].tripped = false;
+    if (blame[site->duties[d].pump] == d)
+        blame[site->duties[d].pump] = NOBODY;
+}
+
+/* The switch of an output is turned; or its trips are cleared, those of its
+ * duties, too. */
 static void turn(uint64_t now, int i, const char *verb, int seconds)
 {
     struct watched *output = &outputs[i];
     if (strcmp(verb, "clear") == 0) {
         output->trips = 0;
         output->tripped = false;
+        for (int d = 0; d < DUTIES; d++)
+            if (site->duties[d].pump == i)
+                clear_tries(d);
         return;
     }
     if (output->mode != HAND)
@@ -197,9 +215,11 @@ static void look_at_word(uint64_t now, const struct into *into,
     if (strcmp(who, "site") == 0)
         hold = strcmp(verb, "hold") == 0;
     for (int d = 0; d < DUTIES; d++)
-        if (strcmp(who, duty_names[d]) == 0)
+        if (strcmp(who, duty_names[d]) == 0) {
+            clear_tries(d);
             duties[d].given = duties[d].unanswered = duties[d].all =
                 duties[d].day = duties[d].day_most = 0;
+        }
     for (int i = 0; i < OUTPUTS; i++)
         if (strcmp(who, output_names[i]) == 0)
             turn(now, i, verb, number);
@@ -367,6 +387,25 @@ static bool is_stopped(int i, const struct view *view)
            (pump->into != NOBODY && !view->sound[TANK(pump->into)]);
 }
 
+/* What a run to the longest says: of a hand run, that the pump failed; of a
+ * duty's, that the duty did, and of its pump only where another did before. */
+static bool trips_pump(uint64_t now, int i)
+{
+    int before_it = blame[i];
+    if (outputs[i].mode != AUTO)
+        return true;
+    for (int d = 0; d < DUTIES; d++) {
+        if (site->duties[d].pump != i || !duties[d].runs)
+            continue;
+        duties[d].trips++;
+        duties[d].tripped = true;
+        duties[d].tripped_at = now;
+        blame[i] = d;
+        return before_it != NOBODY && before_it != d;
+    }
+    return false; /* nobody can tell whose it was */
+}
+
 static void look_at_stop(uint64_t now, int i, const struct view *view)
 {
     const struct pump *pump = &site->pumps[i];
@@ -375,12 +414,15 @@ static void look_at_stop(uint64_t now, int i, const struct view *view)
     if (is_stopped(i, view))
         return;
     if (long_enough) {
+        if (!trips_pump(now, i))
+            return;
         output->tripped = true;
         output->tripped_at = now;
         output->trips++;
         return;
     }
     output->trips = 0;
+    blame[i] = NOBODY;
 }
 
 static void look_at_start(uint64_t now, int i)
@@ -504,6 +546,8 @@ static void look_at_session(int d, const struct view *view)
     const struct duty *plan = &site->duties[d];
     struct kept *duty = &duties[d];
     int level = view->level[plan->level];
+    if (duty->past > 0)
+        clear_tries(d);
     if (duty->past > 1)
         duty->given = duty->unanswered = 0;
     if (duty->past > 30)
@@ -606,6 +650,13 @@ static bool has_pump(uint64_t now, int d, const struct view *view)
 static void begin_duty(uint64_t now, int d, const struct view *view)
 {
     enum what what = site->duties[d].what;
+    struct kept *duty = &duties[d];
+    const struct pump *pump = &site->pumps[site->duties[d].pump];
+    breaks(duty->tripped && duty->trips > pump->tries, duty_names[d],
+           "is served though it is locked");
+    breaks(duty->tripped && now - duty->tripped_at < pump->retry, duty_names[d],
+           "is served before its retry");
+    duty->tripped = false;
     if (what == DOSES)
         begin_dose(now, d, view);
     if (what == FLOODS)
@@ -681,7 +732,7 @@ static bool is_free(uint64_t now, int d, const struct view *view)
     uint64_t rest = most(pump->rest, site->boot_wait) + 1000;
     bool limited = pump->per_day || pump->day_starts || site->at_once < PUMPS;
     return is_well(now) && !is_stopped(i, view) && output->mode == AUTO &&
-           output->trips == 0 && !limited &&
+           output->trips == 0 && duties[d].trips == 0 && !limited &&
            view->low[TANK(pump->from)] > pump->dry_clear &&
            now - output->since >= rest;
 }
