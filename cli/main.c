@@ -29,7 +29,7 @@ static const struct command {
      "what this machine has; whether the pins of a site are there"},
     {"run", run_main, "run a site over a port"},
     {"ask", ask_main, "ask a controller that runs"},
-    {"tell", tell_main, "tell a controller that runs: hand, off, auto, clear"},
+    {"tell", tell_main, "tell a controller that runs: hand, off, auto, skip"},
 };
 #define COMMANDS (sizeof(commands) / sizeof(commands[0]))
 

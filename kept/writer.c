@@ -18,6 +18,8 @@
 
 /* Entries on their way; with more the disk is too slow, and that is told. */
 #define WAITING_MOST 16
+/* Those of the journal, and of the record of what people chose. */
+#define SLOTS_ALL 5
 /* A journal that the one before still writes to is waited for so long. */
 #define LET_GO_MS 5000
 #define AGAIN_MS 50
@@ -103,7 +105,7 @@ static bool say_hello(int end, const struct cup_store *store,
         return false;
     if (!store)
         return true;
-    size_t size = (size_t)store->slot_size * store->slots;
+    size_t size = (size_t)store->slot_size * SLOTS_ALL;
     uint8_t *slots = malloc(size);
     bool done = slots && !store->fetch(store->self, 0, slots, size) &&
                 put_all(end, slots, size);
@@ -314,7 +316,7 @@ static bool hear_hello(struct writer *writer, char *wrong, size_t size)
         snprintf(wrong, size, "%s", hello.wrong);
         return false;
     }
-    size_t all = (size_t)hello.slot_size * 2;
+    size_t all = (size_t)hello.slot_size * SLOTS_ALL;
     if (all == 0)
         return true; /* there is no journal */
     writer->slots = malloc(all);
@@ -325,6 +327,7 @@ static bool hear_hello(struct writer *writer, char *wrong, size_t size)
                                        .self = writer,
                                        .slot_size = hello.slot_size,
                                        .ages_ms = 60000,
+                                       .record_size = hello.slot_size,
                                        .slots = 2,
                                        .lost = hello.lost};
     return writer->slots && take_all(writer->end, writer->slots, all);

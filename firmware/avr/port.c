@@ -257,6 +257,7 @@ const struct cup_store *board_store(void)
                                            .erase = erase,
                                            .write = keep,
                                            .slot_size = 256,
-                                           .slots = 4};
+                                           .record_size = 85,
+                                           .slots = 3};
     return &store;
 }

@@ -210,7 +210,8 @@ void cup_broken(const char *file, int line);
     X(ERROR_ORDER, "values that must differ or rise do not")                   \
     X(ERROR_NAME, "there is no such thing in the plan")                        \
     X(ERROR_REFUSED, "refused: it would break a limit of the plan")            \
-    X(ERROR_PORT, "the port could not do it")
+    X(ERROR_PORT, "the port could not do it")                                  \
+    X(ERROR_BUSY, "its pump is switched off, or runs for another")
 
 enum cup_error {
 #define X(name, text) CUP_##name,

@@ -16,6 +16,11 @@
  * the site was edited in the meantime, a setting holds on unless the file's own
  * number for it was edited, or marks would cross; which, is told.
  *
+ * What people chose, a pump or a duty that is off, a hold, lies apart from it,
+ * in three copies that are written only when it changes: a spoilt journal
+ * forgets none of it. Where that cannot be read, either, the site begins on
+ * hold.
+ *
  * In use:
  *
  *     struct cup_journal journal = {0};
@@ -54,8 +59,11 @@ struct cup_store {
     void *self;
     uint32_t slot_size; /* at least cup_journal_size() */
     uint32_t ages_ms;   /* instead of CUP_JOURNAL_AGES_MS, if not 0 */
-    uint8_t slots;      /* at least 2; each is written in its turn */
-    bool lost;          /* what was here could not be read: that is told */
+    /* bytes of each of three copies of what people chose, which lie after the
+     * slots: at least cup_record_size(), else there are none */
+    uint32_t record_size;
+    uint8_t slots; /* at least 2; each is written in its turn */
+    bool lost;     /* what was here could not be read: that is told */
 };
 
 /* The journal at work. All zero, then cup_journal_open(). */
@@ -63,11 +71,15 @@ struct cup_journal {
     const struct cup_store *store;
     uint32_t sequence;
     uint32_t wrote_ms; /* our time */
+    uint32_t record;   /* number of the record of what people chose */
     uint8_t slot;      /* the next entry's */
 };
 
 /* Bytes that an entry of this plan needs. */
 uint32_t cup_journal_size(CUP_FLASH struct cup_plan *plan);
+
+/* Bytes that the record of what people chose needs. Where CUP_USES_CHOICES. */
+uint32_t cup_record_size(CUP_FLASH struct cup_plan *plan);
 
 /* Reads the newest whole entry back into a site that was just bound, before
  * its first pass, and tells `sink` what came of it: nothing for an empty

@@ -249,7 +249,30 @@ enum cup_guard_kind { CUP_GUARDS(CUP_GUARD_KIND, ) CUP_GUARD_COUNT };
     X(DUTY_RETRY, "duty-retry", SECOND,                                        \
       CUP_SAID(TRIES, "%a tripped and tries again in %v"), "")                 \
     X(DUTY_LOCKED, "duty-locked", NONE,                                        \
-      CUP_SAID(TRIES, "%a tripped %v times and stays off until clear"), "")
+      CUP_SAID(TRIES, "%a tripped %v times and stays off until clear"), "")    \
+    X(OFF_FOR, "off-for", SECOND,                                              \
+      CUP_SAID(CHOICES, "%o is switched off for %v"), "")                      \
+    X(HOLD_FOR, "hold-for", SECOND,                                            \
+      CUP_SAID(CHOICES, "the site is on hold for %v"), "")                     \
+    X(DUTY_OFF, "duty-off", NONE, CUP_SAID(CHOICES, "%a is switched off"), "") \
+    X(DUTY_OFF_FOR, "duty-off-for", SECOND,                                    \
+      CUP_SAID(CHOICES, "%a is switched off for %v"), "")                      \
+    X(DUTY_AUTO, "duty-auto", NONE,                                            \
+      CUP_SAID(CHOICES, "%o goes by itself again"), "")                        \
+    X(STILL_OFF, "still-off", NONE,                                            \
+      CUP_SAID(CHOICES, "%o was switched off %v days ago, and is asked for"),  \
+      CUP_SAID(CHOICES, "%o is no longer switched off"))                       \
+    X(STILL_HELD, "still-held", NONE,                                          \
+      CUP_SAID(CHOICES, "on hold for %v days, and something asks for water"),  \
+      CUP_SAID(CHOICES, "the site is no longer on hold"))                      \
+    X(SKIP, "skip", NONE,                                                      \
+      CUP_SAID(CHOICES, "the next run of %o is to be left out"), "")           \
+    X(SKIPPED, "skipped", NONE,                                                \
+      CUP_SAID(CHOICES, "%o was left out this once"), "")                      \
+    X(RECORD_LOST, "record-lost", NONE,                                        \
+      CUP_SAID(CHOICES,                                                        \
+               "what was switched off cannot be read: on hold until go"),      \
+      "")
 
 enum cup_reason {
 #define X(name, code, unit, text, over) CUP_REASON_##name,

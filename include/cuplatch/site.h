@@ -17,6 +17,7 @@
 
 #include "alert.h"
 #include "button.h"
+#include "choice.h"
 #include "day.h"
 #include "duty.h"
 #include "event.h"
@@ -177,7 +178,9 @@ enum {
  *   mood       an enum cup_mood, as it was when all was last looked at, and
  *              whether horns are quiet: CUP_MOOD_QUIET...
  *   journal    whether it can be written: CUP_JOURNAL_...
- *   asked_ms   when all sensors were asked; where CUP_USES_PACES is 0 */
+ *   asked_ms   when all sensors were asked; where CUP_USES_PACES is 0
+ *   standing   choices of people that stand, or are to be told
+ *   unkept     1: they changed since their record was written */
 struct cup_pass_state {
     uint32_t seen_ms;
     uint32_t clock_ms;
@@ -187,8 +190,11 @@ struct cup_pass_state {
     uint16_t altered;
     uint8_t mood;
     uint8_t journal;
+    CUP_WHERE(CHOICES, uint16_t standing;)
+    CUP_WHERE(CHOICES, uint16_t unkept;)
 };
-CUP_ASSERT(sizeof(struct cup_pass_state) == (CUP_USES_PACES ? 16 : 20),
+CUP_ASSERT(sizeof(struct cup_pass_state) ==
+               (CUP_USES_PACES ? 16 : 20) + 4 * CUP_USES_CHOICES,
            "state has no padding");
 
 /* How long nothing can change; where CUP_USES_QUIET.
@@ -245,6 +251,8 @@ struct cup_wall_state {
     X(struct cup_tank_state, tanks, plan->tank_count, EVER, 2)                 \
     X(struct cup_pump_state, pumps, plan->pump_count, EVER, 0)                 \
     X(struct cup_duty_state, duties, plan->duty_count, EVER, 0)                \
+    X(struct cup_choice_state, choices,                                        \
+      CUP_IF(CHOICES, plan->pump_count + plan->duty_count + 1), CHOICES, 0)    \
     X(struct cup_tries_state, tries, CUP_IF(TRIES, plan->duty_count), TRIES,   \
       0)                                                                       \
     X(struct cup_source_state, sources, plan->source_count, EVER, 0)           \

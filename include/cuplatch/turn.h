@@ -85,6 +85,10 @@ void cup_turn_boot(CUP_FLASH struct cup_turn *turn,
  * it up, what is left of it is, instead of the next. */
 void cup_turn_begin(struct cup_turn_state *state, uint32_t now_ms);
 
+/* One that is due, and of which nothing was given yet, is left out: the next
+ * counts from now. Whether there was one. */
+bool cup_turn_skip(struct cup_turn_state *state, uint32_t now_ms);
+
 /* Steps a turn. Returns ms until it wants to look again by itself. */
 uint32_t cup_turn_step(CUP_NUMBERS struct cup_turn *turn,
                        struct cup_turn_state *state, uint32_t now_ms,

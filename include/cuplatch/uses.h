@@ -13,6 +13,7 @@
     X(AT_ONCE)                                                                 \
     X(BUTTONS)                                                                 \
     X(CHECKS)                                                                  \
+    X(CHOICES)                                                                 \
     X(CLOCK)                                                                   \
     X(DAYS)                                                                    \
     X(DOSES)                                                                   \
@@ -96,6 +97,12 @@ extern const struct cup_site CUP_ONE_SITE;
 /* Blanking, jump, stuck, debounce, steady; counted pulses. */
 #ifndef CUP_USES_CHECKS
 #define CUP_USES_CHECKS 1
+#endif
+
+/* What people choose of duties, and for how long, is kept; needs STEERING. bake
+ * leaves it out of boards without names. */
+#ifndef CUP_USES_CHOICES
+#define CUP_USES_CHOICES CUP_USES_STEERING
 #endif
 
 /* The clock on the wall: times, hours, days by the clock. */

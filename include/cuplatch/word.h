@@ -22,7 +22,8 @@ CUP_C_BEGINS
     X(QUIET, "quiet")                                                          \
     X(CLOCK, "clock")                                                          \
     X(SET, "set")                                                              \
-    X(IS, "is")
+    X(IS, "is")                                                                \
+    X(SKIP, "skip")
 
 enum cup_verb {
 #define X(name, code) CUP_VERB_##name,
@@ -38,11 +39,12 @@ struct cup_change {
     cup_index setting;
 };
 
-/*   number  HAND: for how many ms; CLOCK: s since the year 1970 began; IS: how
- *           full somebody who looked in saw it, in hundredths of a per cent
- *   target  a pump's index; of CLEAR, from pump_count on, a duty's, too; of
- *           IS a tank's; HOLD, GO, QUIET, CLOCK and SET are for the site
- *   changes of SET, change_count of them */
+/*   number  HAND: for how many ms; OFF, HOLD: the same, 0 is without end;
+ *           CLOCK: s since the year 1970 began; IS: how full somebody who
+ * looked in saw it, in hundredths of a per cent target  a pump's index, or,
+ * from pump_count on, a duty's; of SKIP a duty's; of IS a tank's; HOLD, GO,
+ * QUIET, CLOCK and SET are for the site. Without CHOICES duties take CLEAR
+ * alone changes of SET, change_count of them */
 struct cup_word {
     uint32_t number;
     struct cup_change changes[CUP_CHANGES_MOST];

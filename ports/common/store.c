@@ -12,6 +12,8 @@
 #include <unistd.h>
 
 #define SLOTS 2
+/* ... and three copies of what people chose, as large. */
+#define COPIES 3
 /* Room for a site that grows: one slot size serves most. */
 #define SLOT_STEP 4096
 /* A disk does not wear as a flash does. */
@@ -75,8 +77,9 @@ static bool begins_entry(const uint8_t *bytes, size_t count)
     return least > 0 && memcmp(bytes, head, least) == 0;
 }
 
-/* Nothing but zeros, or nothing but 0xFF: what a disk or a flash leaves. */
-static bool is_blank(int file)
+/* Nothing but zeros, or nothing but 0xFF: what a disk or a flash leaves. Which,
+ * is in `of`. */
+static bool is_blank(int file, uint8_t *of)
 {
     uint8_t bytes[SLOT_STEP];
     uint8_t first = 0;
@@ -84,7 +87,7 @@ static bool is_blank(int file)
     for (off_t at = 0; (got = pread(file, bytes, sizeof(bytes), at)) > 0;
          at += got) {
         if (at == 0)
-            first = bytes[0];
+            first = *of = bytes[0];
         for (ssize_t i = 0; i < got; i++)
             if (bytes[i] != first || (first != 0 && first != 0xFF))
                 return false;
@@ -96,17 +99,21 @@ static enum found look_into(int file, uint32_t slot_size)
 {
     struct stat about;
     uint8_t head[4];
+    uint8_t blank = 0;
+    const off_t whole = (off_t)(SLOTS + COPIES) * slot_size;
     if (fstat(file, &about) != 0 || !S_ISREG(about.st_mode))
         return FOUND_OTHER;
-    if (about.st_size == 0)
-        return FOUND_EMPTY;
+    if (is_blank(file, &blank) && blank == 0xFF && about.st_size == whole)
+        return FOUND_EMPTY; /* as we make them */
     for (int slot = 0; slot < SLOTS; slot++) {
         ssize_t got = pread(file, head, sizeof(head), (off_t)slot * slot_size);
         if (got > 0 && begins_entry(head, (size_t)got))
             return FOUND_UNREADABLE;
     }
-    return about.st_size == 1 || is_blank(file) ? FOUND_UNREADABLE
-                                                : FOUND_OTHER;
+    return about.st_size == whole || about.st_size == SLOTS * slot_size ||
+                   about.st_size < 2 || is_blank(file, &blank)
+               ? FOUND_UNREADABLE
+               : FOUND_OTHER;
 }
 
 static bool fail(char *wrong, size_t size, const char *text)
@@ -131,13 +138,51 @@ static bool lock(int file, char *wrong, size_t size)
     return false;
 }
 
-static bool open_file(struct cup_file_store *store, const char *path, int more,
+static bool open_file(struct cup_file_store *store, const char *path,
                       char *wrong, size_t size)
 {
-    store->file =
-        open(path, O_RDWR | O_CREAT | O_CLOEXEC | O_NONBLOCK | more, 0666);
+    store->file = open(path, O_RDWR | O_CLOEXEC | O_NONBLOCK);
     return store->file >= 0 ? lock(store->file, wrong, size)
                             : fail(wrong, size, strerror(errno));
+}
+
+/* Blank slots, and the copies of an old file, if there was one. */
+static bool fill(const struct cup_file_store *store, int file,
+                 const uint8_t *copies)
+{
+    const size_t slot = store->store.slot_size;
+    bool done = true;
+    memset(store->slot, 0xFF, slot);
+    for (size_t i = 0; done && i < SLOTS + COPIES; i++) {
+        const uint8_t *bytes =
+            copies && i >= SLOTS ? copies + (i - SLOTS) * slot : store->slot;
+        done = write(file, bytes, slot) == (ssize_t)slot;
+    }
+    return done && fsync(file) == 0;
+}
+
+/* A file that is not there is there whole, or not at all: an empty one is none
+ * of ours. Nothing that is there is replaced. */
+static bool make_file(const struct cup_file_store *store, const char *path,
+                      const uint8_t *copies, char *wrong, size_t size)
+{
+    size_t length = strlen(path) + 32;
+    char *name = malloc(length);
+    if (!name)
+        return fail(wrong, size, "there is no memory for it");
+    snprintf(name, length, "%s.%jd", path, (intmax_t)getpid());
+    int file = open(name, O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC, 0666);
+    bool done = file >= 0 && fill(store, file, copies) &&
+                (link(name, path) == 0 || errno == EEXIST ||
+                 rename(name, path) == 0); /* where there are no links */
+    if (!done)
+        fail(wrong, size, strerror(errno));
+    if (file >= 0) {
+        close(file);
+        unlink(name);
+    }
+    free(name);
+    return done;
 }
 
 /* Moves a file out of the way, to the first name that is free; there it stays
@@ -164,6 +209,18 @@ static bool set_aside(const char *path, FILE *said)
     return moved;
 }
 
+/* What people chose, as it lies in a file whose journal cannot be read. */
+static uint8_t *read_copies(const struct cup_file_store *store)
+{
+    const size_t slot = store->store.slot_size;
+    uint8_t *copies = malloc(COPIES * slot);
+    if (!copies)
+        return NULL;
+    memset(copies, 0xFF, COPIES * slot);
+    (void)!pread(store->file, copies, COPIES * slot, (off_t)(SLOTS * slot));
+    return copies;
+}
+
 /* An unreadable journal gives way to a new one. */
 static bool begin_anew(struct cup_file_store *store, const char *path,
                        FILE *said, char *wrong, size_t size)
@@ -172,15 +229,23 @@ static bool begin_anew(struct cup_file_store *store, const char *path,
         return fail(wrong, size,
                     "cannot be read, nor moved out of the way; name another "
                     "file");
+    uint8_t *copies = read_copies(store);
     close(store->file);
+    store->file = -1;
     store->store.lost = true;
-    return open_file(store, path, O_EXCL, wrong, size);
+    bool done = make_file(store, path, copies, wrong, size) &&
+                open_file(store, path, wrong, size);
+    free(copies);
+    return done;
 }
 
 static bool open_journal(struct cup_file_store *store, const char *path,
                          FILE *said, char *wrong, size_t size)
 {
-    if (!open_file(store, path, 0, wrong, size))
+    if (access(path, F_OK) != 0 && errno == ENOENT &&
+        !make_file(store, path, NULL, wrong, size))
+        return false;
+    if (!open_file(store, path, wrong, size))
         return false;
     if (cup_journal_is_there(&store->store))
         return true;
@@ -217,6 +282,7 @@ struct cup_file_store *cup_file_store_open(const char *path,
                                       .self = store,
                                       .slot_size = steps * SLOT_STEP,
                                       .ages_ms = AGES_MS,
+                                      .record_size = steps * SLOT_STEP,
                                       .slots = SLOTS};
     if (open_journal(store, path, said, wrong, size))
         return store;

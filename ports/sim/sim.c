@@ -183,21 +183,24 @@ struct cup_sim *cup_sim_join(struct garden *garden, const struct cup_site *site,
 {
     struct cup_sim *sim = calloc(1, sizeof(*sim));
     uint32_t slot = cup_journal_size(site->plan);
+    uint32_t record = cup_record_size(site->plan);
+    size_t all = (size_t)slot * SLOTS + (size_t)record * 3;
     if (!sim)
         abort();
     sim->garden = garden;
     sim->site = site;
     sim->sensors = calloc(site->plan->sensor_count + 1u, sizeof(int));
     sim->outputs = calloc(site->plan->pump_count + 1u, sizeof(*sim->outputs));
-    sim->flash = malloc((size_t)slot * SLOTS);
+    sim->flash = malloc(all);
     if (!sim->sensors || !sim->outputs || !sim->flash)
         abort();
-    memset(sim->flash, 0xFF, (size_t)slot * SLOTS);
+    memset(sim->flash, 0xFF, all);
     sim->store = (struct cup_store){.fetch = fetch,
                                     .erase = erase,
                                     .write = keep,
                                     .self = sim,
                                     .slot_size = slot,
+                                    .record_size = record,
                                     .slots = SLOTS};
     if (join(sim, wrong, size))
         return sim;

@@ -110,6 +110,7 @@ struct part {
 #define BLOCK_TALLIES CUP_BLOCK_TALLIES
 #define BLOCK_SLACK CUP_BLOCK_SLACK
 #define BLOCK_TRIES CUP_BLOCK_TRIES
+#define BLOCK_CHOICES CUP_BLOCK_CHOICES
 
 /* Lists the tables of a plan's state; returns how many. */
 static size_t list_parts(const struct cup_plan *plan, struct part *parts)

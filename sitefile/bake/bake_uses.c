@@ -142,6 +142,7 @@ void bake_blocks(struct bake *bake)
         [CUP_BLOCK_ALERTS] = plan->alert_count > 0,
         [CUP_BLOCK_AT_ONCE] = plan->at_once > 0 || plan->group_count > 0,
         [CUP_BLOCK_BUTTONS] = plan->button_count > 0,
+        [CUP_BLOCK_CHOICES] = named,
         [CUP_BLOCK_CLOCK] = named,
         [CUP_BLOCK_DAYS] = plan->day_count > 0,
         [CUP_BLOCK_FAILS] = bake->kind != CUP_BAKE_BARE,

@@ -231,3 +231,16 @@ uint32_t cup_turn_step(CUP_NUMBERS struct cup_turn *turn,
     }
     return CUP_USES_QUIET ? turn_quiet(turn, state, now_ms, seen) : 0;
 }
+
+bool cup_turn_skip(struct cup_turn_state *state, uint32_t now_ms)
+{
+    if (!turn_is(state, CUP_TURN_OWED) ||
+        turn_is(state, CUP_TURN_BEGUN | CUP_TURN_RUNS))
+        return false;
+    state->flags = (uint16_t)((state->flags &
+                               ~(unsigned)(CUP_TURN_OWED | CUP_TURN_LONG_AGO)) |
+                              CUP_TURN_EVER);
+    state->started_ms = now_ms;
+    state->left_ms = 0;
+    return true;
+}

@@ -318,6 +318,7 @@ static void note_done(const struct cup_pass *pass)
         cup_pump_clear(pass->pump);
 }
 
+#if CUP_USES_TRIES
 /* What did not answer is a bed, unless another did not either. */
 static bool is_for_a_duty(const struct cup_pass *pass, uint8_t reason)
 {
@@ -325,12 +326,16 @@ static bool is_for_a_duty(const struct cup_pass *pass, uint8_t reason)
            !CUP_IF(STEERING, pass->pump->mode != CUP_MODE_AUTO) &&
            pass->pump->duty != CUP_NONE;
 }
+#endif
 
 static void trip(struct cup_pass *pass, struct cup_pump_state *pump,
                  uint8_t reason)
 {
-    if (CUP_IF(TRIES, is_for_a_duty(pass, reason) && !cup_in_tries_trip(pass)))
-        return;
+    (void)reason;
+    CUP_WHERE(TRIES, {
+        if (is_for_a_duty(pass, reason) && !cup_in_tries_trip(pass))
+            return;
+    })
     enum cup_kind kind = cup_pump_trip(pass->pump_plan, pump);
     cup_in_tell_pump(pass, CUP_KIND_TRIP);
     if (kind != CUP_KIND_LOCK)

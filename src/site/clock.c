@@ -31,9 +31,8 @@ void cup_in_clock_tick(struct cup_pass *pass)
 }
 
 #if CUP_USES_TURNS && CUP_USES_JOURNAL
-/* The time without power, once the clock tells of it: turns are older by so
- * much than the journal knows. */
-static void count_time_off(const struct cup_site *site, uint32_t off_ms)
+/* Turns are older by so much than the journal knows. */
+static void age_turns(const struct cup_site *site, uint32_t off_ms)
 {
     CUP_FLASH struct cup_plan *plan = site->plan;
     uint32_t now = site->pass->clock_ms;
@@ -45,11 +44,18 @@ static void count_time_off(const struct cup_site *site, uint32_t off_ms)
     }
 }
 #else
-static void count_time_off(const struct cup_site *site, uint32_t off_ms)
+static void age_turns(const struct cup_site *site, uint32_t off_ms)
 {
     (void)site, (void)off_ms;
 }
 #endif
+
+/* The time without power, once the clock tells of it. */
+static void count_time_off(const struct cup_site *site, uint32_t off_ms)
+{
+    age_turns(site, off_ms);
+    CUP_WHERE(CHOICES, cup_in_choices_age(site, off_ms);)
+}
 
 void cup_in_clock_set(const struct cup_site *site, uint32_t now,
                       uint32_t clock_s)

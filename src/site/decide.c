@@ -74,6 +74,21 @@ static void steer_pump(struct cup_pass *pass)
     cup_pump_set(pump, CUP_PUMP_IS_CLEARED, false);
 }
 
+static void tell_hold(struct cup_pass *pass)
+{
+    const struct cup_site *site = site_of(pass);
+    bool hold = site->pass->flags & PASS_ON_HOLD;
+    cup_in_because(pass, hold ? CUP_REASON_HOLD : CUP_REASON_GO, CUP_NONE);
+    CUP_WHERE(CHOICES, {
+        if (hold)
+            cup_in_choices_cause(
+                pass,
+                (cup_index)(site->plan->pump_count + site->plan->duty_count),
+                CUP_REASON_HOLD, CUP_REASON_HOLD_FOR, CUP_NONE);
+    })
+    cup_in_tell(pass, CUP_NONE, CUP_KIND_MODE);
+}
+
 /* What was said to the whole site, and whether that keeps all off. */
 static void check_site(struct cup_pass *pass)
 {
@@ -84,9 +99,7 @@ static void check_site(struct cup_pass *pass)
     if (flags & PASS_ON_HOLD)
         reason = CUP_REASON_HOLD;
     if (flags & PASS_HOLD_NEW)
-        cup_in_tell_note(pass, CUP_NONE, CUP_KIND_MODE,
-                         flags & PASS_ON_HOLD ? CUP_REASON_HOLD
-                                              : CUP_REASON_GO);
+        tell_hold(pass);
     if (CUP_USES_LAMPS && (site_of(pass)->pass->mood & CUP_MOOD_QUIETED)) {
         site_of(pass)->pass->mood &= (uint8_t)~CUP_MOOD_QUIETED;
         cup_in_tell_note(pass, CUP_NONE, CUP_KIND_MODE, CUP_REASON_QUIET);
@@ -113,6 +126,10 @@ static void check_pump(struct cup_pass *pass)
 static void check_steering(struct cup_pass *pass)
 {
     const struct cup_site *site = site_of(pass);
+    CUP_WHERE(CHOICES, {
+        if (site->pass->standing > 0)
+            cup_in_choices_step(pass);
+    })
     CUP_WHERE(STEERING, {
         if ((site->pass->flags &
              (PASS_HOLD_NEW | PASS_SET | PASS_ON_HOLD | PASS_SHUT)) ||

@@ -223,6 +223,14 @@ CUP_APART static void step_turn(struct cup_pass *pass)
     })
     seen.is_reached = is_reached(site, turn);
     uint32_t left = cup_turn_step(turn, state, pass->now, &seen);
+    CUP_WHERE(CHOICES, {
+        if (cup_choice_is(cup_in_choices_duty(site, pass->d),
+                          CUP_CHOICE_SKIP) &&
+            cup_turn_skip(state, pass->now)) {
+            cup_in_choices_skipped(pass);
+            left = 0;
+        }
+    })
     if (CUP_IF(CLOCK, turn->at_count > 0))
         left = cup_least(left, cup_in_clock_next_minute(pass));
     cup_in_quiet_for(pass, left);
@@ -261,12 +269,20 @@ static void step_hours(struct cup_pass *pass)
 #endif
 
 #if CUP_USES_STEERING
+/* The water of a hand run goes through other valves than this duty's. */
+static bool is_by_another_route(const struct cup_pass *pass)
+{
+    (void)pass;
+    return CUP_IF(ROUTES,
+                  pass->duty->through_count > 0 && pass->pump->duty != pass->d);
+}
+
 /* A hand run past the stop mark of a duty of its pump is told once. */
 static void check_hand(struct cup_pass *pass)
 {
     struct cup_latch room;
     cup_index keep = pass->duty->keep;
-    if (CUP_IF(TURNS, pass->duty->turn) ||
+    if (CUP_IF(TURNS, pass->duty->turn) || is_by_another_route(pass) ||
         !cup_pump_is(pass->pump, CUP_PUMP_IS_ON) ||
         cup_pump_is(pass->pump, CUP_PUMP_PAST_STOP) ||
         !cup_in_levels_decides(site_of(pass), keep))
@@ -309,11 +325,11 @@ static void step_duty(struct cup_pass *pass)
     })
 }
 
-static bool wants(const struct cup_site *site, cup_index i)
+/* Whether it would have its pump run, whoever keeps it from that. */
+static bool would_run(const struct cup_site *site, cup_index i)
 {
     CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
     const struct cup_latch_state *state = &site->duties[i].latch;
-    CUP_WHERE(TRIES, if (cup_tries_rests(&site->tries[i])) return false;)
     CUP_WHERE(TURNS, {
         if (duty->turn)
             return cup_turn_asks(&site->turns[cup_in_pass_own(
@@ -321,16 +337,18 @@ static bool wants(const struct cup_site *site, cup_index i)
                    (duty->keep == CUP_NONE ||
                     cup_in_levels_decides(site, duty->keep));
     })
-    bool asks = state->on;
-    CUP_WHERE(ALSOS, if (duty->also) asks = site->alsos[duty->also_own].own[0];)
+    bool on = state->on;
+    CUP_WHERE(ALSOS, if (duty->also) on = site->alsos[duty->also_own].own[0];)
     (void)site;
     (void)duty;
-    return asks && (!CUP_IF(DOSES, duty->dose) || cup_dose_asks(state));
+    return on && (!CUP_IF(DOSES, duty->dose) || cup_dose_asks(state));
 }
 
 bool cup_in_duties_want(const struct cup_site *site, cup_index i)
 {
-    return wants(site, i);
+    return !CUP_IF(CHOICES, cup_in_choices_off(site, i)) &&
+           !CUP_IF(TRIES, cup_tries_rests(&site->tries[i])) &&
+           would_run(site, i);
 }
 
 /* A pump is driven by the first duty that asks, in the order of the plan. The
@@ -356,7 +374,12 @@ void cup_in_duties_step(struct cup_pass *pass)
         cup_in_pass_duty(pass, i);
         if (!pass->still)
             step_duty(pass);
-        if (wants(site_of(pass), i))
+        CUP_WHERE(CHOICES, {
+            if (site_of(pass)->pass->standing > 0 &&
+                would_run(site_of(pass), i))
+                cup_in_choices_note(pass);
+        })
+        if (cup_in_duties_want(site_of(pass), i))
             offer(pass);
     }
     CUP_WHERE(ROUTES, {

@@ -82,4 +82,15 @@ uint8_t cup_in_recall_newest(const struct cup_store *store,
 void cup_in_recall(const struct cup_store *store, const struct cup_site *site,
                    uint8_t slot, const struct cup_found *found);
 
+#if CUP_USES_CHOICES
+/* record.c: what people chose, read back or not; `known` is whether the journal
+ * could be, or there never was one. It is written when that is due. */
+enum cup_in_record { CUP_RECORD_NONE, CUP_RECORD_READ, CUP_RECORD_LOST };
+enum cup_in_record cup_in_record_read(struct cup_journal *journal,
+                                      const struct cup_site *site, bool known);
+enum cup_error cup_in_record_write(struct cup_journal *journal,
+                                   const struct cup_site *site);
+bool cup_in_record_is_due(const struct cup_site *site);
+#endif
+
 #endif

@@ -502,6 +502,37 @@ enum cup_error cup_in_settings_may(const struct cup_site *site,
 void cup_in_settings_take(const struct cup_site *site,
                           const struct cup_word *word);
 
+#if CUP_USES_CHOICES
+/* choices.c: what people chose, in rows: of each pump, of each duty, and of the
+ * site last. Where they are, and what is changed of one; the duty looked at is
+ * skipped, and was; why something is off by a row; the duty looked at asks; a
+ * pass looks at what stands; the power was off; a record was read. */
+struct cup_choice_state *cup_in_choices_site(const struct cup_site *site);
+struct cup_choice_state *cup_in_choices_duty(const struct cup_site *site,
+                                             cup_index duty);
+void cup_in_choices_take(const struct cup_site *site, cup_index row,
+                         uint32_t now, uint32_t for_ms);
+void cup_in_choices_end(const struct cup_site *site, cup_index row);
+void cup_in_choices_skip(const struct cup_site *site, cup_index duty);
+void cup_in_choices_skipped(struct cup_pass *pass);
+uint8_t cup_in_choices_cause(struct cup_pass *pass, cup_index row,
+                             uint8_t forever, uint8_t for_now, cup_index about);
+void cup_in_choices_note(const struct cup_pass *pass);
+void cup_in_choices_step(struct cup_pass *pass);
+void cup_in_choices_age(const struct cup_site *site, uint32_t off_ms);
+void cup_in_choices_recount(const struct cup_site *site, bool unkept);
+
+static inline bool cup_in_choices_off(const struct cup_site *site,
+                                      cup_index duty)
+{
+    return cup_choice_is(&site->choices[site->plan->pump_count + duty],
+                         CUP_CHOICE_STANDS);
+}
+#endif
+
+/* steer.c: the site goes on hold, or on. */
+void cup_in_steer_hold(const struct cup_site *site, uint32_t now, bool hold);
+
 /* tries.c: a run of the pump looked at reached its longest for a duty, which
  * trips; whether the pump is to trip, too. Then: nothing can be said against
  * the pump any more; the duty that it ran for is done; what the tries of the

@@ -309,6 +309,10 @@ static enum cup_error write_next(struct cup_journal *journal,
 {
     struct cup_pass_state *pass = site->pass;
     enum cup_error error = write_entry(journal, site);
+    CUP_WHERE(CHOICES, {
+        if (!error && cup_in_record_is_due(site))
+            error = cup_in_record_write(journal, site);
+    })
     note_store(pass, error != CUP_OK);
     if (error)
         return error;
@@ -328,7 +332,10 @@ static uint32_t may_wait_ms(const struct cup_site *site,
     if (flags & PASS_AT_ONCE)
         return 0;
     uint32_t wait = UINT32_MAX;
-    if (site->plan->turns > 0 || site->plan->per_days > 0)
+    if (CUP_IF(CHOICES, site->pass->unkept))
+        return 0;
+    if (site->plan->turns > 0 || site->plan->per_days > 0 ||
+        CUP_IF(CHOICES, cup_in_record_is_due(site)))
         wait = store->ages_ms > 0 ? store->ages_ms : CUP_JOURNAL_AGES_MS;
     return flags & (PASS_WRITE | PASS_RUNNING)
                ? cup_least(wait, CUP_JOURNAL_EVERY_MS)
@@ -383,14 +390,20 @@ enum cup_error cup_journal_open(struct cup_journal *journal,
         cup_in_bind_begin(site, now_ms);
     journal->wrote_ms = site->pass->clock_ms;
     uint8_t slot = cup_in_recall_newest(store, &best, &spoilt);
-    if (!best.whole) {
-        if (spoilt > 0 || store->lost)
-            tell_read(site, sink, now_ms, CUP_REASON_JOURNAL_LOST);
-        return CUP_OK;
+    const bool lost = !best.whole && (spoilt > 0 || store->lost);
+    if (best.whole) {
+        journal->sequence = best.sequence;
+        journal->slot = (uint8_t)((slot + 1) % store->slots);
+        cup_in_recall(store, site, slot, &best);
     }
-    journal->sequence = best.sequence;
-    journal->slot = (uint8_t)((slot + 1) % store->slots);
-    cup_in_recall(store, site, slot, &best);
+    if (lost)
+        tell_read(site, sink, now_ms, CUP_REASON_JOURNAL_LOST);
+    CUP_WHERE(CHOICES, {
+        if (cup_in_record_read(journal, site, !lost) == CUP_RECORD_LOST)
+            tell_read(site, sink, now_ms, CUP_REASON_RECORD_LOST);
+    })
+    if (!best.whole)
+        return CUP_OK;
     if (spoilt > 0)
         tell_read(site, sink, now_ms, CUP_REASON_JOURNAL_OLDER);
     tell_read(site, sink, now_ms,

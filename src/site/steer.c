@@ -13,16 +13,51 @@ static bool is_on_hold(const struct cup_site *site, const struct cup_said *said)
     return hold;
 }
 
+/* The pump of a duty, by its number as a target. */
+static cup_index pump_behind(CUP_FLASH struct cup_plan *plan, cup_index target)
+{
+    return plan->duties[target - plan->pump_count].pump;
+}
+
+/* A pump that a person switched off, or that runs for another duty: by hand
+ * under this one it is not to be had. */
+static bool is_taken(const struct cup_site *site, cup_index pump,
+                     cup_index duty)
+{
+    const struct cup_pump_state *state = &site->pumps[pump];
+    return state->mode == CUP_MODE_OFF ||
+           (state->duty != duty && (state->mode == CUP_MODE_HAND ||
+                                    cup_pump_is(state, CUP_PUMP_IS_ON)));
+}
+
 /* By hand for no longer than its limit; never during a hold, to lie in wait for
  * its end. */
 static enum cup_error may_hand(const struct cup_site *site,
                                const struct cup_said *said)
 {
     const struct cup_word *word = said->word;
-    CUP_FLASH struct cup_pump *pump = &site->plan->pumps[word->target];
-    if (word->number == 0 || word->number > pump->hand_limit_ms)
+    const bool duty = word->target >= site->plan->pump_count;
+    const cup_index p =
+        duty ? pump_behind(site->plan, word->target) : word->target;
+    if (word->number == 0 || word->number > site->plan->pumps[p].hand_limit_ms)
         return CUP_ERROR_RANGE;
-    return is_on_hold(site, said) ? CUP_ERROR_REFUSED : CUP_OK;
+    if (is_on_hold(site, said))
+        return CUP_ERROR_REFUSED;
+    return duty && is_taken(site, p,
+                            (cup_index)(word->target - site->plan->pump_count))
+               ? CUP_ERROR_BUSY
+               : CUP_OK;
+}
+
+/* An end of what is chosen, if it has any, is a time. */
+static enum cup_error may_choose(const struct cup_word *word)
+{
+    return word->number == 0 || (CUP_USES_CHOICES &&
+                                 (word->verb == CUP_VERB_OFF ||
+                                  word->verb == CUP_VERB_HOLD) &&
+                                 word->number <= CUP_TIME_MAX_MS)
+               ? CUP_OK
+               : CUP_ERROR_RANGE;
 }
 
 /* No clock was right before this: the first of January 2020. */
@@ -40,9 +75,9 @@ static enum cup_error may_site(const struct cup_site *site,
     CUP_WHERE(
         SETTINGS,
         if (word->verb == CUP_VERB_SET) return cup_in_settings_may(site, said);)
-    return word->verb == CUP_VERB_CLOCK && word->number < CLOCK_LEAST
-               ? CUP_ERROR_RANGE
-               : CUP_OK;
+    if (word->verb == CUP_VERB_CLOCK)
+        return word->number < CLOCK_LEAST ? CUP_ERROR_RANGE : CUP_OK;
+    return word->verb == CUP_VERB_HOLD ? may_choose(word) : CUP_OK;
 }
 
 #if CUP_USES_SPANS
@@ -56,6 +91,16 @@ static enum cup_error may_level(CUP_FLASH struct cup_plan *plan,
 }
 #endif
 
+#if CUP_USES_CHOICES
+/* A duty that comes at its times; of what goes by a level nothing is next. */
+static bool has_turn(CUP_FLASH struct cup_plan *plan, cup_index target)
+{
+    return target >= plan->pump_count &&
+           target < plan->pump_count + plan->duty_count &&
+           CUP_IF(TURNS, plan->duties[target - plan->pump_count].turn);
+}
+#endif
+
 static enum cup_error may_say(const struct cup_site *site,
                               const struct cup_said *said)
 {
@@ -65,14 +110,17 @@ static enum cup_error may_say(const struct cup_site *site,
         return CUP_ERROR_NAME;
     if (word->verb == CUP_VERB_IS)
         return CUP_IF_ELSE(SPANS, may_level(plan, word), CUP_ERROR_NAME);
+    if (word->verb == CUP_VERB_SKIP)
+        return CUP_IF(CHOICES, has_turn(plan, word->target)) ? CUP_OK
+                                                             : CUP_ERROR_NAME;
     if (word->verb >= CUP_VERB_HOLD)
         return may_site(site, said);
-    if (word->verb == CUP_VERB_CLEAR)
-        return word->target < plan->pump_count + plan->duty_count
-                   ? CUP_OK
-                   : CUP_ERROR_NAME;
-    if (word->target >= plan->pump_count)
+    if (word->target >= plan->pump_count + plan->duty_count ||
+        (!CUP_USES_CHOICES && word->verb != CUP_VERB_CLEAR &&
+         word->target >= plan->pump_count))
         return CUP_ERROR_NAME;
+    if (word->verb == CUP_VERB_OFF)
+        return may_choose(word);
     return word->verb == CUP_VERB_HAND ? may_hand(site, said) : CUP_OK;
 }
 
@@ -105,7 +153,7 @@ static void end_hands(const struct cup_site *site, uint32_t now)
             cup_pump_end_hand(&site->pumps[i], now);
 }
 
-static void steer_site(const struct cup_site *site, uint32_t now, bool hold)
+void cup_in_steer_hold(const struct cup_site *site, uint32_t now, bool hold)
 {
     struct cup_pass_state *pass = site->pass;
     bool was = pass->flags & PASS_ON_HOLD;
@@ -115,6 +163,22 @@ static void steer_site(const struct cup_site *site, uint32_t now, bool hold)
         pass->flags |= PASS_HOLD_NEW;
     unsigned kept = pass->flags & ~(unsigned)PASS_ON_HOLD;
     pass->flags = (uint16_t)(hold ? kept | PASS_ON_HOLD : kept);
+}
+
+/* A person says hold, for so long, or go. */
+static void steer_site(const struct cup_site *site, uint32_t now,
+                       const struct cup_word *word)
+{
+    const bool hold = word->verb == CUP_VERB_HOLD;
+    cup_in_steer_hold(site, now, hold);
+    CUP_WHERE(CHOICES, {
+        cup_index row =
+            (cup_index)(site->plan->pump_count + site->plan->duty_count);
+        if (hold)
+            cup_in_choices_take(site, row, now, word->number);
+        else
+            cup_in_choices_end(site, row);
+    })
 }
 
 #if CUP_USES_DOSES
@@ -150,11 +214,63 @@ static void clear(const struct cup_site *site, cup_index target)
     cup_pump_set(pump, CUP_PUMP_IS_CLEARED, true);
 }
 
-static void turn(const struct cup_site *site, uint32_t now_ms,
+#if CUP_USES_CHOICES
+/* By hand, by its own route; what it was before returns. */
+static void hand_duty(const struct cup_site *site, cup_index duty, uint32_t now,
+                      uint32_t for_ms)
+{
+    struct cup_pump_state *pump = &site->pumps[site->plan->duties[duty].pump];
+    pump->duty = duty;
+    cup_pump_switch(pump, CUP_MODE_HAND, now, for_ms);
+}
+
+/* A hand run under it is over; what is off and goes on in one moment is both.
+ */
+static void turn_duty(const struct cup_site *site, cup_index row, uint32_t now,
+                      const struct cup_word *word)
+{
+    const cup_index duty = (cup_index)(row - site->plan->pump_count);
+    struct cup_pump_state *pump = &site->pumps[site->plan->duties[duty].pump];
+    const bool its = pump->duty == duty;
+    if (its && pump->mode == CUP_MODE_HAND)
+        cup_pump_end_hand(pump, now);
+    if (word->verb == CUP_VERB_OFF) {
+        cup_in_choices_take(site, row, now, word->number);
+        return;
+    }
+    if (its && cup_pump_is(pump, CUP_PUMP_IS_ON) &&
+        cup_choice_is(&site->choices[row], CUP_CHOICE_NEW))
+        cup_pump_set(pump, CUP_PUMP_SAID_OFF, true);
+    cup_latch_release(&site->duties[duty].latch);
+    cup_in_choices_end(site, row);
+}
+
+static void choose(const struct cup_site *site, uint32_t now,
+                   const struct cup_word *word)
+{
+    if (word->verb == CUP_VERB_OFF)
+        cup_in_choices_take(site, word->target, now, word->number);
+    if (word->verb == CUP_VERB_AUTO)
+        cup_in_choices_end(site, word->target);
+}
+#endif
+
+static void turn(const struct cup_site *site, uint32_t now,
                  const struct cup_word *word)
 {
+    CUP_WHERE(CHOICES, {
+        const cup_index pumps = site->plan->pump_count;
+        if (word->target >= pumps && word->verb == CUP_VERB_HAND)
+            hand_duty(site, (cup_index)(word->target - pumps), now,
+                      word->number);
+        else if (word->target >= pumps)
+            turn_duty(site, word->target, now, word);
+        if (word->target >= pumps)
+            return;
+        choose(site, now, word);
+    })
     cup_pump_switch(&site->pumps[word->target], cup_in_steer_mode(word->verb),
-                    cup_in_pass_time(site->pass, now_ms), word->number);
+                    now, word->verb == CUP_VERB_HAND ? word->number : 0);
 }
 
 /* Takes a word that was judged. */
@@ -186,13 +302,19 @@ static void obey(const struct cup_site *site, uint32_t now_ms,
             return;
         }
     })
+    CUP_WHERE(CHOICES, {
+        if (word->verb == CUP_VERB_SKIP) {
+            cup_in_choices_skip(
+                site, (cup_index)(word->target - site->plan->pump_count));
+            return;
+        }
+    })
     if (word->verb == CUP_VERB_HOLD || word->verb == CUP_VERB_GO)
-        steer_site(site, cup_in_pass_time(site->pass, now_ms),
-                   word->verb == CUP_VERB_HOLD);
+        steer_site(site, cup_in_pass_time(site->pass, now_ms), word);
     else if (word->verb == CUP_VERB_CLEAR)
         clear(site, word->target);
     else
-        turn(site, now_ms, word);
+        turn(site, cup_in_pass_time(site->pass, now_ms), word);
 }
 
 enum cup_error cup_site_steer_all(const struct cup_site *site, uint32_t now_ms,

@@ -18,7 +18,7 @@ bool cup_in_tries_trip(struct cup_pass *pass)
                               site->tries[d].trips, 0);
         cup_in_tell(pass, of, CUP_KIND_LOCK);
     }
-    const bool second = *blame != 0 && *blame != d + 1;
+    const bool second = *blame != 0 && *blame != (uint16_t)(d + 1);
     *blame = (uint16_t)(d + 1);
     if (second)
         cup_in_because(pass, CUP_REASON_TWO_DUTIES, of);
@@ -68,7 +68,7 @@ void cup_in_tries_step(struct cup_pass *pass)
         return;
     cup_tries_clear(state);
     uint16_t *blame = &site_of(pass)->blames[pass->duty->pump];
-    if (*blame == pass->d + 1)
+    if (*blame == (uint16_t)(pass->d + 1))
         *blame = 0;
 }
 

@@ -20,6 +20,15 @@ uint8_t cup_in_why_lost(struct cup_pass *pass, cup_index thing, uint8_t lost,
 }
 
 #if CUP_USES_STEERING
+/* The pump looked at is switched off: for good, or for how long. */
+static uint8_t off_cause(struct cup_pass *pass)
+{
+    return CUP_IF_ELSE(CHOICES,
+                       cup_in_choices_cause(pass, pass->i, CUP_REASON_OFF,
+                                            CUP_REASON_OFF_FOR, CUP_NONE),
+                       cup_in_because(pass, CUP_REASON_OFF, CUP_NONE));
+}
+
 uint8_t cup_in_why_mode(struct cup_pass *pass)
 {
     const struct cup_pump_state *pump = pass->pump;
@@ -28,9 +37,9 @@ uint8_t cup_in_why_mode(struct cup_pass *pass)
         return cup_in_because_of(pass, CUP_REASON_HAND, CUP_NONE, ms, ms);
     if (ms > 0)
         return cup_in_because_of(pass, CUP_REASON_HAND_OVER, CUP_NONE, ms, 0);
-    return cup_in_because(
-        pass, pump->mode == CUP_MODE_OFF ? CUP_REASON_OFF : CUP_REASON_AUTO,
-        CUP_NONE);
+    return pump->mode == CUP_MODE_OFF
+               ? off_cause(pass)
+               : cup_in_because(pass, CUP_REASON_AUTO, CUP_NONE);
 }
 #endif
 
@@ -183,6 +192,13 @@ cup_index cup_in_why_without(const struct cup_pass *pass, uint8_t flag)
 
 uint8_t cup_in_why_duty(struct cup_pass *pass)
 {
+    CUP_WHERE(CHOICES, {
+        if (cup_in_choices_off(site_of(pass), pass->d))
+            return cup_in_choices_cause(
+                pass, (cup_index)(site_of(pass)->plan->pump_count + pass->d),
+                CUP_REASON_DUTY_OFF, CUP_REASON_DUTY_OFF_FOR,
+                cup_duty_thing(site_of(pass)->plan, pass->d));
+    })
     CUP_WHERE(TRIES, {
         const struct cup_site *site = site_of(pass);
         pass->event.cause.about = cup_duty_thing(site->plan, pass->d);
@@ -246,7 +262,7 @@ static uint8_t switch_cause(struct cup_pass *pass)
 {
     const struct cup_pump_state *pump = pass->pump;
     if (pump->mode == CUP_MODE_OFF)
-        return cup_in_because(pass, CUP_REASON_OFF, CUP_NONE);
+        return off_cause(pass);
     if (pump->mode == CUP_MODE_HAND)
         return cup_in_because_of(
             pass, CUP_REASON_HAND, CUP_NONE,

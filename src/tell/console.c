@@ -346,10 +346,55 @@ static unsigned tell_blind(struct answer *answer)
 }
 #endif
 
+#if CUP_USES_CHOICES
+/* "since 3 d" and "for 2 h more" of what a person chose. */
+static void add_since(struct answer *answer,
+                      const struct cup_choice_state *state)
+{
+    const uint32_t now = answer->site->pass->clock_ms;
+    const uint32_t left = cup_choice_left(state, now);
+    uint32_t since = cup_elapsed(now, state->since_ms);
+    since = cup_least(since, CUP_CHOICE_DAY_MS);
+    since += cup_least(state->days, 23) * CUP_CHOICE_DAY_MS;
+    add(answer, CUP_TEXT("since "));
+    add_value(answer, (int32_t)since, CUP_UNIT_SECOND);
+    if (left > 0) {
+        add(answer, CUP_TEXT(", for "));
+        add_value(answer, (int32_t)left, CUP_UNIT_SECOND);
+        add(answer, CUP_TEXT(" more"));
+    }
+    send(answer);
+}
+
+/* What people chose comes first. */
+static unsigned tell_choices(struct answer *answer)
+{
+    CUP_FLASH struct cup_plan *plan = answer->site->plan;
+    const cup_index last = (cup_index)(plan->pump_count + plan->duty_count);
+    unsigned found = 0;
+    for (unsigned n = 0; n <= last; n++) {
+        const cup_index row = (cup_index)(n == 0 ? last : n - 1);
+        const struct cup_choice_state *state = &answer->site->choices[row];
+        if (cup_choice_is(state, CUP_CHOICE_STANDS)) {
+            found++;
+            if (row == last)
+                add(answer, CUP_TEXT("site on hold "));
+            else {
+                add_name(answer, cup_pump_thing(plan, row));
+                add(answer, CUP_TEXT("switched off "));
+            }
+            add_since(answer, state);
+        }
+    }
+    return found;
+}
+#endif
+
 static unsigned tell_standing(struct answer *answer)
 {
-    return tell_alerts(answer) + tell_pumps(answer) + tell_sensors(answer) +
-           tell_watches(answer) + CUP_IF(SPANS, tell_blind(answer));
+    return CUP_IF(CHOICES, tell_choices(answer)) + tell_alerts(answer) +
+           tell_pumps(answer) + tell_sensors(answer) + tell_watches(answer) +
+           CUP_IF(SPANS, tell_blind(answer));
 }
 
 unsigned cup_console_alerts(const struct cup_site *site,

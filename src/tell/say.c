@@ -309,6 +309,7 @@ static CUP_FLASH char *end_of(uint8_t reason)
         {CUP_REASON_ROUTE_SHUT, END_OPENS},
         {CUP_REASON_NO_DUTY, END_BY_HAND},
         {CUP_REASON_OFF, END_STEERED},
+        {CUP_REASON_DUTY_OFF, END_STEERED},
         {CUP_REASON_HOLD, END_GO},
     };
     if (is_guards(reason) && cup_guard_says(reason) >= CUP_GUARD_LOST)

@@ -330,12 +330,12 @@ static uint32_t read_clock(const struct token *token)
 
 /* Words */
 
-/* A pump, or, to be cleared, a duty. */
+/* A pump, or a duty. */
 static bool find_target(CUP_FLASH struct cup_plan *plan,
                         const struct token *token, struct cup_word *word)
 {
     cup_index most = plan->pump_count;
-    if (word->verb == CUP_VERB_CLEAR)
+    if (CUP_USES_CHOICES || word->verb == CUP_VERB_CLEAR)
         most = (cup_index)(most + plan->duty_count);
     for (cup_index i = 0; i < most; i++)
         if (is_word(token, cup_thing_name(plan, cup_pump_thing(plan, i)))) {
@@ -345,17 +345,35 @@ static bool find_target(CUP_FLASH struct cup_plan *plan,
     return false;
 }
 
+#if CUP_USES_TURNS
+static bool is_turn(CUP_FLASH struct cup_plan *plan, cup_index target)
+{
+    return target >= plan->pump_count &&
+           plan->duties[target - plan->pump_count].turn;
+}
+#endif
+
 static CUP_FLASH char *read_target(CUP_FLASH struct cup_plan *plan,
                                    const struct token *who,
                                    struct cup_word *word)
 {
-    bool for_site = word->verb >= CUP_VERB_HOLD;
+    bool for_site = word->verb >= CUP_VERB_HOLD && word->verb != CUP_VERB_SKIP;
     if (is_word(who, CUP_TEXT("site")))
         return for_site ? NULL
                         : CUP_TEXT("the site takes hold, go, quiet or clock");
     if (!find_target(plan, who, word))
-        return CUP_TEXT("there is no pump of that name");
-    return for_site ? CUP_TEXT("a pump takes hand, off, auto or clear") : NULL;
+        return CUP_IF_ELSE(CHOICES,
+                           CUP_TEXT("there is no pump or duty of that name"),
+                           CUP_TEXT("there is no pump of that name"));
+    if (word->verb == CUP_VERB_SKIP &&
+        !CUP_IF(TURNS, is_turn(plan, word->target)))
+        return CUP_TEXT("only a flood or a timed duty has a next to skip");
+    return for_site ? CUP_IF_ELSE(
+                          CHOICES,
+                          CUP_TEXT("a pump or a duty takes hand, off, auto or "
+                                   "clear, and one that is timed skip"),
+                          CUP_TEXT("a pump takes hand, off, auto or clear"))
+                    : NULL;
 }
 
 static CUP_FLASH char *read_number(const char **text, struct cup_word *word)
@@ -368,10 +386,24 @@ static CUP_FLASH char *read_number(const char **text, struct cup_word *word)
                                 : CUP_TEXT("hand needs a time with its unit, "
                                            "such as: lift hand 5m");
     }
+    if (word->verb != CUP_VERB_CLOCK) { /* an end of it, or none */
+        word->number = more ? read_duration(&number) : 0;
+        return !more || word->number > 0
+                   ? NULL
+                   : CUP_TEXT("expected for how long, 24d at most, such as: "
+                              "kale off 2d");
+    }
     word->number = more ? read_clock(&number) : 0;
     return word->number > 0 ? NULL
                             : CUP_TEXT("clock needs a time, such as: site "
                                        "clock 2031-04-02T06:00:00");
+}
+
+static bool takes_number(uint8_t verb)
+{
+    return verb == CUP_VERB_HAND || verb == CUP_VERB_CLOCK ||
+           (CUP_USES_CHOICES &&
+            (verb == CUP_VERB_OFF || verb == CUP_VERB_HOLD));
 }
 
 static CUP_FLASH char *read_steering(CUP_FLASH struct cup_plan *plan,
@@ -379,7 +411,7 @@ static CUP_FLASH char *read_steering(CUP_FLASH struct cup_plan *plan,
                                      struct cup_word *word)
 {
     CUP_FLASH char *wrong = read_target(plan, who, word);
-    if (!wrong && (word->verb == CUP_VERB_HAND || word->verb == CUP_VERB_CLOCK))
+    if (!wrong && takes_number(word->verb))
         wrong = read_number(text, word);
     return wrong;
 }
@@ -435,9 +467,10 @@ static CUP_FLASH char *read_verb(CUP_FLASH struct cup_plan *plan,
         return CUP_TEXT("expected a name and a word, such as: lift off");
     word->verb = find_code(&verb, cup_verb_code, CUP_VERB_COUNT);
     bool level = CUP_IF(SPANS, word->verb == CUP_VERB_IS);
-    if (word->verb >= CUP_VERB_SET && !level)
-        return CUP_TEXT(
-            "expected hand, off, auto, clear, hold, go, quiet, clock or is");
+    bool skip = CUP_USES_CHOICES && word->verb == CUP_VERB_SKIP;
+    if (word->verb >= CUP_VERB_SET && !level && !skip)
+        return CUP_TEXT("expected hand, off, auto, clear, skip, hold, go, "
+                        "quiet, clock or is");
     CUP_FLASH char *wrong =
         level ? CUP_IF(SPANS, read_level(plan, &who, &text, word))
               : read_steering(plan, &who, &text, word);
@@ -466,6 +499,9 @@ CUP_FLASH char *cup_refusal_text(enum cup_error error,
                    ? CUP_TEXT("would meet or cross the other number: change "
                               "both at once")
                    : cup_error_text(error);
+    if (error == CUP_ERROR_RANGE &&
+        (word->verb == CUP_VERB_OFF || word->verb == CUP_VERB_HOLD))
+        return CUP_TEXT("24 days at the longest, or without an end");
     if (error == CUP_ERROR_REFUSED && word->verb == CUP_VERB_HAND)
         return CUP_TEXT("the site is on hold: nothing runs by hand before go");
     if (error != CUP_ERROR_RANGE)

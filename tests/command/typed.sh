@@ -157,7 +157,7 @@ scene() {
     case $1 in
     README | linux) machine ;;
     calibrate) cp examples/keeper/kale.ini garden.ini ;;
-    live) garden_runs ;;
+    live | duties) garden_runs ;;
     page) serve_config ;;
     afar | many) served ;;
     history)

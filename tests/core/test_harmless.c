@@ -114,8 +114,8 @@ static void any_word(struct cup_site *site, struct chance *chance,
         .number = (uint32_t)chance_between(chance, 0, 30000)};
     enum cup_error may = cup_site_may(site, &word);
     CHECK_INT(cup_site_steer(site, now_ms, &word), may);
-    if (!may && word.verb == CUP_VERB_HAND && word.target < PUMPS)
-        by_hand[word.target] = true;
+    if (!may && word.verb == CUP_VERB_HAND) /* a duty's pump has its number */
+        by_hand[word.target % PUMPS] = true;
 }
 
 /* How often each pump started in all: harm that never had a chance to happen

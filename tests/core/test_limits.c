@@ -152,7 +152,7 @@ CASE(a_journal_that_cannot_be_read_and_one_without_keys)
     if (!begin())
         return;
     (void)!cup_journal_open(&journal, &site, 0, &store, &sink);
-    CHECK_INT(last_reason, CUP_REASON_JOURNAL_LOST);
+    CHECK_INT(last_reason, CUP_REASON_RECORD_LOST);
     struct cup_plan bare = *site.plan;
     struct cup_site other = site;
     bare.keys = NULL;

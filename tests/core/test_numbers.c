@@ -64,7 +64,7 @@ CASE(words_are_taken_by_number)
                 {"\r\n\r\n", "", "auto"},
                 /* no such thing, or not of that kind */
                 {"off 2\n", "5|", "auto"},
-                {"off 4\n", "5|", "auto"},
+                {"off 7\n", "5|", "auto"},
                 {"clear 5\n", "5|", "auto"},
                 {"off\n", "5|", "auto"},
                 {"off x\n", "5|", "auto"},

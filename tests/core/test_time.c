@@ -200,7 +200,7 @@ CASE(words_for_nobody_are_refused_and_change_nothing)
     begin_running(&run, 0);
     before = run;
     static const struct cup_word wrong[] = {
-        {.verb = CUP_VERB_OFF, .target = 1},
+        {.verb = CUP_VERB_OFF, .target = 2},
         {.verb = CUP_VERB_COUNT},
         {.verb = CUP_VERB_HAND},
         {.verb = CUP_VERB_HAND, .number = 1},

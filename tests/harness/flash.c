@@ -74,7 +74,8 @@ struct cup_store flash_store(struct flash *flash)
                               .erase = erase,
                               .write = put,
                               .self = flash,
-                              .slot_size = sizeof(flash->bytes) / 2,
+                              .slot_size = sizeof(flash->bytes) / 4,
+                              .record_size = sizeof(flash->bytes) / 8,
                               .slots = 2};
 }
 

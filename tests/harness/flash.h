@@ -12,7 +12,7 @@
  *   fails       not null: asked of each erase and write; one that fails leaves
  *               half of its bytes */
 struct flash {
-    uint8_t bytes[2 * 2048];
+    uint8_t bytes[8 * 1024];
     int reads_left;
     uint32_t left;
     uint32_t noise;

@@ -180,6 +180,26 @@ static void refuse(struct play *play, const char *text)
     CHECK(cup_site_steer(&play->site, play->now_ms, &word) != CUP_OK);
 }
 
+/* "!spoil 0 3": anything is in the slots 0 and 1 of the journal, or the copies
+ * 2 to 4 of what people chose. */
+static void spoil(struct play *play, const char *numbers)
+{
+    const struct cup_store *store = &play->store;
+    for (; *numbers; numbers++) {
+        if (*numbers == ' ')
+            continue;
+        const uint32_t part = (uint32_t)(*numbers - '0');
+        const uint32_t size =
+            part < store->slots ? store->slot_size : store->record_size;
+        const uint32_t at = part < store->slots
+                                ? part * size
+                                : store->slots * store->slot_size +
+                                      (part - store->slots) * size;
+        for (uint32_t i = 0; i < size; i++)
+            play->flash.bytes[at + i] = (uint8_t)(at + i * i * 7 + 1);
+    }
+}
+
 /* What only the test can do; false when the words are for the site. */
 static bool act(struct play *play, const char *text)
 {
@@ -187,6 +207,10 @@ static bool act(struct play *play, const char *text)
         return text && *text == '?';
     if (strcmp(text, "!reboot") == 0) {
         reboot(play);
+        return true;
+    }
+    if (strncmp(text, "!spoil ", 7) == 0) {
+        spoil(play, text + 7);
         return true;
     }
     if (strncmp(text, "!not ", 5) == 0) {

@@ -9,6 +9,8 @@
  *   raw     "soil=2900 echo=-": what sensors answer from now on; - is nothing
  *   tell    steering words, apart by commas; or, for the test itself:
  *           "!reboot": the power was cut, the journal is read back
+ *           "!spoil 0 3": nobody can read these slots (0 and 1) or copies of
+ *           what people chose (2 to 4)
  *           "!fail pump", "!work pump": the port cannot drive it, or can
  *           "!not pump hand 5m": a word that must be refused
  *           "?pump sentence": what ask why pump answers after the pass

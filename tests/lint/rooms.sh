@@ -18,8 +18,8 @@ strangers() {
 
 base='"cuplatch/(base|reason)\.h"|<string\.h>'
 measure='"(checks|spanned|value)\.h"|"cuplatch/(curve|window|sensor|tank|decode|echo|several|span)\.h"'
-decide='"cuplatch/(latch|duty|dose|turn|day|speed)\.h"'
-act='"cuplatch/(pump|proof|per_day|travel|watch|alert|lamp|button|once)\.h"'
+decide='"cuplatch/(latch|duty|dose|turn|day|speed|tries)\.h"'
+act='"cuplatch/(pump|proof|per_day|travel|watch|alert|lamp|button|once|choice)\.h"'
 strangers src/measure "$base|$measure"
 strangers src/decide "$base|$measure|$decide"
 strangers src/act "$base|$measure|$decide|$act"
