@@ -17,7 +17,7 @@ CUP_C_BEGINS
 /* What a button says. */
 enum cup_button_says {
     CUP_BUTTON_SAYS,  /* when pressed */
-    CUP_BUTTON_AGAIN, /* when pressed while that still holds */
+    CUP_BUTTON_AGAIN, /* when pressed while that still holds, by its press */
     CUP_BUTTON_HELD,  /* when held long */
     CUP_BUTTON_WORDS
 };
@@ -30,11 +30,13 @@ struct cup_button {
 };
 
 /* All zero is the beginning: what is closed from then on is stuck, or was
- * pressed before, and says nothing until it was open. */
+ * pressed before, and says nothing until it was open.
+ *   own  1: what it said holds by its own press, and the next may take it back
+ */
 struct cup_button_state {
     uint32_t since_ms;
     uint16_t flags;
-    uint16_t spare;
+    uint16_t own;
 };
 CUP_ASSERT(sizeof(struct cup_button_state) == 8, "state has no padding");
 

@@ -4,6 +4,15 @@
 #include "../inside.h"
 #include "cuplatch/say.h"
 
+/* The pump that a word is for, itself or by its duty. */
+static cup_index pump_of(const struct cup_plan *plan,
+                         const struct cup_word *word)
+{
+    return word->target < plan->pump_count
+               ? word->target
+               : plan->duties[word->target - plan->pump_count].pump;
+}
+
 /* Why a word could never be taken; null when it could. */
 static const char *refusal_of(const struct cup_plan *plan,
                               const struct cup_word *word)
@@ -11,7 +20,7 @@ static const char *refusal_of(const struct cup_plan *plan,
     if (word->verb == CUP_VERB_CLOCK)
         return "a button cannot set the clock";
     if (word->verb == CUP_VERB_HAND &&
-        word->number > plan->pumps[word->target].hand_limit_ms)
+        word->number > plan->pumps[pump_of(plan, word)].hand_limit_ms)
         return cup_refusal_text(CUP_ERROR_RANGE, word);
     for (uint8_t i = 0; i < word->change_count; i++) {
         const struct cup_setting *setting =
@@ -26,7 +35,8 @@ static const char *refusal_of(const struct cup_plan *plan,
 /* Whether it can be seen that a word holds still. */
 static bool holds_on(const struct cup_word *word)
 {
-    return word->verb != CUP_VERB_CLEAR && word->verb != CUP_VERB_SET;
+    return word->verb != CUP_VERB_CLEAR && word->verb != CUP_VERB_SET &&
+           word->verb != CUP_VERB_IS && word->verb != CUP_VERB_SKIP;
 }
 
 static void check_quiet(struct cup_file *file, const struct value *value)

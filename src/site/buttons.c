@@ -15,9 +15,32 @@ static bool holds_still(const struct cup_site *site,
     case CUP_VERB_QUIET:
         return site->pass->mood & CUP_MOOD_QUIET;
     default:
+        if (word->target >= site->plan->pump_count)
+            return CUP_IF(CHOICES,
+                          word->verb == CUP_VERB_OFF &&
+                              cup_in_choices_off(
+                                  site, (cup_index)(word->target -
+                                                    site->plan->pump_count)));
         return word->verb < CUP_VERB_CLEAR &&
                site->pumps[word->target].mode == cup_in_steer_mode(word->verb);
     }
+}
+
+/* Whether two words are about the same switch, or the same hold. */
+static bool is_of_same(CUP_FLASH struct cup_word *one,
+                       const struct cup_word *two)
+{
+    const bool site = one->verb >= CUP_VERB_HOLD;
+    return site ? two->verb == CUP_VERB_HOLD || two->verb == CUP_VERB_GO
+                : two->verb < CUP_VERB_CLEAR && one->target == two->target;
+}
+
+void cup_in_buttons_hear(const struct cup_site *site,
+                         const struct cup_word *word)
+{
+    for (cup_index i = 0; i < site->plan->button_count; i++)
+        if (is_of_same(&site->plan->buttons[i].words[CUP_BUTTON_SAYS], word))
+            site->buttons[i].own = 0;
 }
 
 enum cup_error cup_site_press(const struct cup_site *site, cup_index button,
@@ -31,14 +54,19 @@ enum cup_error cup_site_press(const struct cup_site *site, cup_index button,
         cup_button_step(&site->buttons[button], now_ms, closed,
                         plan->has & 1u << CUP_BUTTON_HELD);
     uint8_t says = CUP_BUTTON_SAYS;
+    const bool held = holds_still(site, &words[CUP_BUTTON_SAYS]);
     if (press == CUP_PRESS_NONE)
         return CUP_OK;
     if (press == CUP_PRESS_LONG)
         says = CUP_BUTTON_HELD;
-    else if ((plan->has & 1u << CUP_BUTTON_AGAIN) &&
-             holds_still(site, &words[CUP_BUTTON_SAYS]))
+    else if ((plan->has & 1u << CUP_BUTTON_AGAIN) && held &&
+             site->buttons[button].own)
         says = CUP_BUTTON_AGAIN;
     struct cup_word word = words[says];
-    return cup_site_steer(site, now_ms, &word);
+    enum cup_error error = cup_site_steer(site, now_ms, &word);
+    if (!error && says == CUP_BUTTON_SAYS &&
+        (!held || word.verb == CUP_VERB_HAND))
+        site->buttons[button].own = 1;
+    return error;
 }
 #endif

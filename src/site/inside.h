@@ -604,6 +604,11 @@ void cup_in_bind_begin(const struct cup_site *site, uint32_t now_ms);
 void cup_in_hear_first(const struct cup_site *site, uint32_t now_ms);
 void cup_in_hear_late(const struct cup_site *site, uint32_t step);
 
+/* buttons.c: somebody said a word: what a button said of the same is its own no
+ * more. */
+void cup_in_buttons_hear(const struct cup_site *site,
+                         const struct cup_word *word);
+
 /* The switch that a verb sets: auto, off or hand. */
 static inline enum cup_mode cup_in_steer_mode(uint8_t verb)
 {

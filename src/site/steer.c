@@ -95,9 +95,14 @@ static enum cup_error may_level(CUP_FLASH struct cup_plan *plan,
 /* A duty that comes at its times; of what goes by a level nothing is next. */
 static bool has_turn(CUP_FLASH struct cup_plan *plan, cup_index target)
 {
-    return target >= plan->pump_count &&
-           target < plan->pump_count + plan->duty_count &&
-           CUP_IF(TURNS, plan->duties[target - plan->pump_count].turn);
+    if (target < plan->pump_count ||
+        target >= plan->pump_count + plan->duty_count)
+        return false;
+    CUP_WHERE(TURNS, {
+        if (plan->duties[target - plan->pump_count].turn)
+            return true;
+    })
+    return false;
 }
 #endif
 
@@ -327,8 +332,10 @@ enum cup_error cup_site_steer_all(const struct cup_site *site, uint32_t now_ms,
     if (!(site->pass->flags & PASS_BEGUN))
         cup_in_bind_begin(site, now_ms);
     site->pass->flags |= PASS_TOUCHED;
-    for (size_t i = 0; i < count; i++)
+    for (size_t i = 0; i < count; i++) {
+        CUP_WHERE(BUTTONS, cup_in_buttons_hear(site, &words[i]);)
         obey(site, now_ms, &words[i]);
+    }
     return CUP_OK;
 }
 

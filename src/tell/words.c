@@ -348,8 +348,10 @@ static bool find_target(CUP_FLASH struct cup_plan *plan,
 #if CUP_USES_TURNS
 static bool is_turn(CUP_FLASH struct cup_plan *plan, cup_index target)
 {
-    return target >= plan->pump_count &&
-           plan->duties[target - plan->pump_count].turn;
+    if (target >= plan->pump_count &&
+        plan->duties[target - plan->pump_count].turn)
+        return true;
+    return false;
 }
 #endif
 
