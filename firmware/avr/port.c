@@ -223,7 +223,11 @@ void board_sleep(uint32_t ms)
         sleep_mode();
 }
 
-/* Journal */
+/* Journal, and three copies of what people chose in the rest. */
+
+#define SLOTS 3
+#define SLOT_SIZE 256
+#define RECORD_SIZE ((E2END + 1 - SLOTS * SLOT_SIZE) / 3)
 
 static enum cup_error fetch(void *self, uint32_t at, uint8_t *bytes,
                             size_t count)
@@ -256,8 +260,8 @@ const struct cup_store *board_store(void)
     static const struct cup_store store = {.fetch = fetch,
                                            .erase = erase,
                                            .write = keep,
-                                           .slot_size = 256,
-                                           .record_size = 85,
-                                           .slots = 3};
+                                           .slot_size = SLOT_SIZE,
+                                           .record_size = RECORD_SIZE,
+                                           .slots = SLOTS};
     return &store;
 }

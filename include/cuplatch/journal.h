@@ -62,8 +62,9 @@ struct cup_store {
     /* bytes of each of three copies of what people chose, which lie after the
      * slots: at least cup_record_size(), else there are none */
     uint32_t record_size;
-    uint8_t slots; /* at least 2; each is written in its turn */
-    bool lost;     /* what was here could not be read: that is told */
+    uint32_t first; /* where the first slot begins; 0 as a rule */
+    uint8_t slots;  /* at least 2; each is written in its turn */
+    bool lost;      /* what was here could not be read: that is told */
 };
 
 /* The journal at work. All zero, then cup_journal_open(). */

@@ -28,7 +28,8 @@ CUP_ASSERT(CUP_DOSE_PART_MS / PART_STEP_MS <= UINT8_MAX, "it fits a byte");
     X(LEVEL, 3)                                                                \
     X(DAY_DOSES, CUP_DOSE_PARTS + 2)                                           \
     X(DAY_DATE, 2)                                                             \
-    X(TRIES, 2)
+    X(TRIES, 2)                                                                \
+    X(CHOICE, 5)
 
 #define ITEM_OF(name, bytes) ITEM_##name,
 #define ITEM_SIZE(name, bytes) what == ITEM_##name ? (bytes):
@@ -83,14 +84,23 @@ void cup_in_recall(const struct cup_store *store, const struct cup_site *site,
                    uint8_t slot, const struct cup_found *found);
 
 #if CUP_USES_CHOICES
-/* record.c: what people chose, read back or not; `known` is whether the journal
- * could be, or there never was one. It is written when that is due. */
+/* record.c: what people chose is written as entries of its own, in slots after
+ * those of the journal: how many rows there are, the key of one, how many
+ * stand, and the bytes of one that does; whether it is to be written. It is
+ * read back, or cannot be; `known` is whether the journal could be, or there
+ * was none. */
 enum cup_in_record { CUP_RECORD_NONE, CUP_RECORD_READ, CUP_RECORD_LOST };
+struct cup_store cup_in_record_store(const struct cup_store *store);
+cup_index cup_in_record_rows(CUP_FLASH struct cup_plan *plan);
+uint32_t cup_in_record_key(CUP_FLASH struct cup_plan *plan, cup_index row);
+cup_index cup_in_record_count(const struct cup_site *site);
+bool cup_in_record_row(const struct cup_site *site, cup_index row,
+                       uint8_t *bytes);
+bool cup_in_record_is_due(const struct cup_site *site);
+void cup_in_record_take(const struct cup_site *site, uint32_t key,
+                        const uint8_t *bytes);
 enum cup_in_record cup_in_record_read(struct cup_journal *journal,
                                       const struct cup_site *site, bool known);
-enum cup_error cup_in_record_write(struct cup_journal *journal,
-                                   const struct cup_site *site);
-bool cup_in_record_is_due(const struct cup_site *site);
 #endif
 
 #endif

@@ -225,6 +225,18 @@ static void put_level(struct pen *pen, const struct cup_site *site, cup_index i)
 }
 #endif
 
+#if CUP_USES_CHOICES
+/* What people chose, as far as it stands. */
+static void put_choices(struct pen *pen, const struct cup_site *site)
+{
+    uint8_t bytes[ITEM_MOST];
+    for (cup_index row = 0; row < cup_in_record_rows(site->plan); row++)
+        if (cup_in_record_row(site, row, bytes))
+            put_item(pen, cup_in_record_key(site->plan, row), ITEM_CHOICE,
+                     bytes);
+}
+#endif
+
 static void put_items(struct pen *pen, const struct cup_site *site)
 {
     CUP_FLASH struct cup_plan *plan = site->plan;
@@ -271,18 +283,25 @@ uint32_t cup_journal_size(CUP_FLASH struct cup_plan *plan)
     return HEAD_SIZE + items_size(plan) + CRC_SIZE;
 }
 
-static enum cup_error write_entry(struct cup_journal *journal,
-                                  const struct cup_site *site)
+/* An entry of the journal, or of the record of what people chose. */
+static enum cup_error write_entry(const struct cup_store *store, uint8_t slot,
+                                  uint32_t sequence,
+                                  const struct cup_site *site, bool record)
 {
-    const struct cup_store *store = journal->store;
-    struct pen pen = {.store = store, .at = journal->slot * store->slot_size};
+    struct pen pen = {.store = store,
+                      .at = store->first + slot * store->slot_size};
     uint8_t head[HEAD_SIZE];
     uint8_t *at = put16(put16(head, CUP_JOURNAL_MARK), CUP_JOURNAL_VERSION);
-    at = put32(put32(at, journal->sequence + 1), site->plan->fingerprint);
-    put32(at, items_size(site->plan));
+    at = put32(put32(at, sequence), site->plan->fingerprint);
+    put32(at, record ? CUP_IF(CHOICES,
+                              size_of(ITEM_CHOICE, cup_in_record_count(site)))
+                     : items_size(site->plan));
     pen.error = store->erase(store->self, pen.at, store->slot_size);
     pen_put(&pen, head, sizeof(head));
-    put_items(&pen, site);
+    if (record)
+        CUP_WHERE(CHOICES, put_choices(&pen, site));
+    else
+        put_items(&pen, site);
     uint8_t crc[CRC_SIZE];
     put32(crc, pen.crc);
     pen_put(&pen, crc, sizeof(crc));
@@ -290,6 +309,35 @@ static enum cup_error write_entry(struct cup_journal *journal,
         pen.error = store->flush(store->self);
     return pen.error;
 }
+
+#if CUP_USES_CHOICES
+uint32_t cup_record_size(CUP_FLASH struct cup_plan *plan)
+{
+    return HEAD_SIZE + size_of(ITEM_CHOICE, cup_in_record_rows(plan)) +
+           CRC_SIZE;
+}
+
+/* One copy after the other: a cut leaves two whole. */
+static enum cup_error write_record(struct cup_journal *journal,
+                                   const struct cup_site *site)
+{
+    const struct cup_store copies = cup_in_record_store(journal->store);
+    enum cup_error error = CUP_OK;
+    if (copies.slot_size < cup_record_size(site->plan))
+        return CUP_OK;
+    for (uint8_t copy = 0; copy < copies.slots; copy++) {
+        enum cup_error wrong =
+            write_entry(&copies, copy, journal->record + 1, site, true);
+        if (wrong)
+            error = wrong;
+    }
+    if (error)
+        return error;
+    journal->record++;
+    site->pass->unkept = false;
+    return CUP_OK;
+}
+#endif
 
 /* The next pass tells that the store fails, or works again. */
 static void note_store(struct cup_pass_state *pass, bool fails)
@@ -308,10 +356,11 @@ static enum cup_error write_next(struct cup_journal *journal,
                                  const struct cup_site *site)
 {
     struct cup_pass_state *pass = site->pass;
-    enum cup_error error = write_entry(journal, site);
+    enum cup_error error = write_entry(journal->store, journal->slot,
+                                       journal->sequence + 1, site, false);
     CUP_WHERE(CHOICES, {
         if (!error && cup_in_record_is_due(site))
-            error = cup_in_record_write(journal, site);
+            error = write_record(journal, site);
     })
     note_store(pass, error != CUP_OK);
     if (error)

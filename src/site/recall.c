@@ -37,7 +37,7 @@ static struct cup_found look_at(const struct cup_store *store, uint8_t slot)
     struct cup_found found = {.whole = false};
     uint8_t head[HEAD_SIZE];
     uint8_t end[CRC_SIZE];
-    uint32_t at = slot * store->slot_size;
+    uint32_t at = store->first + slot * store->slot_size;
     uint32_t crc = 0;
     if (!fetch(store, at, head, sizeof(head)))
         return found;
@@ -260,6 +260,10 @@ static void take_item(const struct note *note, uint8_t what)
     if (what == ITEM_PUMP || what == ITEM_PER_DAY || what == ITEM_DAY_DATE)
         take_of_pump(note, what);
     CUP_WHERE(SPANS, if (what == ITEM_LEVEL) take_level(note);)
+    CUP_WHERE(CHOICES, {
+        if (what == ITEM_CHOICE)
+            cup_in_record_take(note->site, note->key, note->bytes);
+    })
     if ((what >= ITEM_DOSE && what <= ITEM_SET) || what == ITEM_DAY_DOSES ||
         what == ITEM_TRIES)
         take_of_duty(note, what);
@@ -269,7 +273,7 @@ static void take_item(const struct note *note, uint8_t what)
 void cup_in_recall(const struct cup_store *store, const struct cup_site *site,
                    uint8_t slot, const struct cup_found *found)
 {
-    uint32_t at = slot * store->slot_size + HEAD_SIZE;
+    uint32_t at = store->first + slot * store->slot_size + HEAD_SIZE;
     uint32_t end = at + found->length;
     uint8_t bytes[ITEM_HEAD + ITEM_MOST];
     struct note note = {.site = site, .bytes = bytes + ITEM_HEAD};
