@@ -272,7 +272,14 @@ enum cup_guard_kind { CUP_GUARDS(CUP_GUARD_KIND, ) CUP_GUARD_COUNT };
     X(RECORD_LOST, "record-lost", NONE,                                        \
       CUP_SAID(CHOICES,                                                        \
                "what was switched off cannot be read: on hold until go"),      \
-      "")
+      "")                                                                      \
+    X(MISSED, "missed", NONE,                                                  \
+      CUP_SAID(TURNS, "%a was missed %v times: nothing could run when it was " \
+                      "due"),                                                  \
+      "")                                                                      \
+    X(UNTIL_STANDS, "until-stands", NONE,                                      \
+      CUP_SAID(TURNS, "%a ended %o twice before it began: is it stuck?"),      \
+      CUP_SAID(TURNS, "%a lets %o begin again"))
 
 enum cup_reason {
 #define X(name, code, unit, text, over) CUP_REASON_##name,

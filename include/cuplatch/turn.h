@@ -2,7 +2,8 @@
  * dawn, then every so often by day, and never further apart than a limit, day
  * or night, nor closer together than another; a timed one every so often, or
  * at times of the clock. A turn that is kept from running is owed, and what is
- * left of it is given later, instead of the next: turns never pile up.
+ * left of it is given later, instead of the next: turns never pile up. What is
+ * owed for too long is missed, and counted.
  *
  * In use:
  *
@@ -28,6 +29,8 @@ CUP_C_BEGINS
  *   least_ms  never closer together, start to start. 0: half of every_ms where
  *             `dawn` is set, else no such limit; but no limit at all where
  *             settings are not built, so that bake writes the half
+ *   owed_ms   what could not begin is missed after so long: one of the clock is
+ *             dropped then. 0: half of every_ms; of the clock, with the next
  *   at        minutes of the day, at_count of them
  *   until_above  and until: ends early once that thing is above it; until_side
  *             is a mark on the side of it where the turn goes on
@@ -38,6 +41,7 @@ struct cup_turn {
     uint32_t every_ms;
     uint32_t apart_ms;
     uint32_t least_ms;
+    uint32_t owed_ms;
     CUP_WHERE(CLOCK, CUP_FLASH uint16_t *at;)
     cup_mark until_above;
     cup_mark until_side;
@@ -54,28 +58,43 @@ enum {
     CUP_TURN_BEGUN = 4,     /* some of what is owed was given */
     CUP_TURN_EVER = 8,      /* there was one before, or a boot counts as one */
     CUP_TURN_LONG_AGO = 16, /* ... longer ago than the clock can tell */
-    CUP_TURN_DAWN = 32      /* dawn came, too soon after the last one */
+    CUP_TURN_DAWN = 32,     /* dawn came, too soon after the last one */
+    CUP_TURN_LATE = 64,     /* what is owed was counted as missed */
+    CUP_TURN_WAS_OFF = 128, /* the power was, and no clock came since */
+    CUP_TURN_HELD = 256     /* a person kept it off when last looked at */
 };
 
-/* All zero, then cup_turn_boot(). */
+/* All zero, then cup_turn_boot().
+ *   started_ms  the last one
+ *   from_ms     given up to here; of one that could not begin, when it was due
+ *   left_ms     of what is owed
+ *   clock_min   of the clock, in minutes since 1970 began, looked at up to
+ * here; 0: it was not known yet missed      how many could not be given, and
+ * that was not told; saturates reached     how many in a row had what ends them
+ * before they began; saturates
+ */
 struct cup_turn_state {
-    uint32_t started_ms; /* the last one */
-    uint32_t from_ms;    /* counted up to here */
-    uint32_t left_ms;    /* of what is owed */
-    uint16_t minute;     /* of the clock, looked at up to here */
+    uint32_t started_ms;
+    uint32_t from_ms;
+    uint32_t left_ms;
+    CUP_WHERE(CLOCK, uint32_t clock_min;)
+    uint8_t missed;
+    uint8_t reached;
     uint16_t flags;
 };
-CUP_ASSERT(sizeof(struct cup_turn_state) == 16, "state has no padding");
+CUP_ASSERT(sizeof(struct cup_turn_state) == 16 + 4 * CUP_USES_CLOCK,
+           "state has no padding");
 
 /* What a turn looks at in a pass. */
 struct cup_turn_seen {
     uint32_t run_since_ms; /* when its run began, or went on after a hand run */
     uint32_t run_until_ms; /* now, or when its run ended */
-    uint16_t minute;       /* of the day, or CUP_NO_MINUTE */
+    uint32_t clock_min;    /* minutes since 1970 began; 0: there is no clock */
     bool running;          /* its pump is on, and for it */
     bool is_day;           /* or there is no day to wait for */
     bool is_dawn;          /* in this pass */
     bool is_reached;       /* `until` is above its mark */
+    bool is_off;           /* a person keeps it from running */
 };
 
 void cup_turn_boot(CUP_FLASH struct cup_turn *turn,

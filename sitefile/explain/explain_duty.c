@@ -165,6 +165,10 @@ static void explain_turn(const struct cup_file *file,
     fprintf(out, "run %s for ", pump_of(plan, duty));
     explain_run(file, duty, turn->run_ms, out);
     explain_when(plan, turn, out);
+    if (turn->owed_ms > 0)
+        fprintf(out,
+                ",\n    and what could not begin is owed for %s, then missed",
+                explain_say_ms(turn->owed_ms).text);
     if (turn->until == CUP_NONE)
         return;
     fprintf(out, ",\n    less once ");

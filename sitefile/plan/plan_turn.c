@@ -109,6 +109,7 @@ void duty_make_turn(const struct duty_making *making)
         .every_ms = (uint32_t)number_of(thing, "every", 0),
         .apart_ms = (uint32_t)number_of(thing, "at_most_apart", 0),
         .least_ms = (uint32_t)number_of(thing, "at_least_apart", 0),
+        .owed_ms = (uint32_t)number_of(thing, "owed", 0),
         .until = CUP_NONE,
         .day = by ? file->things.list[by->number].index : CUP_NONE,
         .dawn = duty_given(making, "flood")};

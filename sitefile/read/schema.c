@@ -232,6 +232,9 @@ static const struct key duty_keys[] = {
     TIME("at_least_apart", false, 1000,
          "from the start of one flood to the next, at least; half of every if "
          "not given"),
+    TIME("owed", false, 1000,
+         "what could not begin is missed after this; half of every, or until "
+         "the next time of the clock, if not given"),
     OTHER("at", KEY_LATER, false, "times of the clock, such as 06:30 18:10"),
     TIME("for", false, 1000, "how long a timed run is"),
     OTHER("give", KEY_LATER, false,

@@ -1,9 +1,7 @@
 /* Runs that come by themselves. */
 #include "cuplatch/turn.h"
 
-#define MINUTES_A_DAY 1440u
-/* A clock that was set back by less than this goes on where it was. */
-#define SET_BACK_MOST 60
+#define MINUTES_A_DAY UINT32_C(1440)
 
 static bool turn_is(const struct cup_turn_state *state, unsigned flags)
 {
@@ -19,7 +17,6 @@ void cup_turn_boot(CUP_FLASH struct cup_turn *turn,
                    struct cup_turn_state *state, uint32_t now_ms)
 {
     state->started_ms = now_ms;
-    CUP_WHERE(CLOCK, state->minute = CUP_NO_MINUTE;)
     set(state, CUP_TURN_EVER, !turn->dawn);
 }
 
@@ -81,38 +78,79 @@ uint32_t cup_turn_left(CUP_NUMBERS struct cup_turn *turn,
 }
 
 #if CUP_USES_CLOCK
-/* Minutes of the clock since it was last looked at; 0 when it was set back a
- * little, or was not known. */
-static unsigned minutes_gone(struct cup_turn_state *state, uint16_t minute)
+/* Minutes of the clock since it was last looked at. None when it was set back,
+ * so that no time comes twice, unless by more than a day; nor when it was set
+ * ahead by more than half a day: only the time without power swallows more. */
+static uint32_t minutes_gone(struct cup_turn_state *state, uint32_t clock_min)
 {
-    unsigned gone = 0;
-    if (state->minute != CUP_NO_MINUTE && minute != CUP_NO_MINUTE)
-        gone = (minute + MINUTES_A_DAY - state->minute) % MINUTES_A_DAY;
-    if (gone >= MINUTES_A_DAY - SET_BACK_MOST)
+    const uint32_t before = state->clock_min;
+    if (before > clock_min && before - clock_min <= MINUTES_A_DAY)
         return 0;
-    state->minute = minute;
-    return gone > MINUTES_A_DAY / 2 ? 0 : gone;
+    const bool was_off = turn_is(state, CUP_TURN_WAS_OFF);
+    set(state, CUP_TURN_WAS_OFF, false);
+    state->clock_min = clock_min;
+    if (before == 0 || before > clock_min ||
+        (!was_off && clock_min - before > MINUTES_A_DAY / 2))
+        return 0;
+    return clock_min - before;
 }
 
-/* Whether one of its times of the clock has come. */
-static bool has_struck(CUP_NUMBERS struct cup_turn *turn,
-                       struct cup_turn_state *state, uint16_t minute)
+/* How many of its times of the clock have come. */
+static uint32_t strikes(CUP_NUMBERS struct cup_turn *turn,
+                        struct cup_turn_state *state, uint32_t clock_min)
 {
-    uint16_t before = state->minute;
-    unsigned gone = turn->at_count > 0 ? minutes_gone(state, minute) : 0;
-    for (uint8_t i = 0; gone > 0 && i < turn->at_count; i++)
-        if ((turn->at[i] + MINUTES_A_DAY - 1u - before) % MINUTES_A_DAY < gone)
-            return true;
+    if (turn->at_count == 0 || clock_min == 0)
+        return 0;
+    const uint32_t gone = minutes_gone(state, clock_min);
+    uint32_t count = 0;
+    for (uint8_t i = 0; gone > 0 && i < turn->at_count; i++) {
+        /* since it would have come last */
+        const uint32_t since =
+            (clock_min + MINUTES_A_DAY - turn->at[i]) % MINUTES_A_DAY;
+        if (since < gone)
+            count += 1 + (gone - since - 1) / MINUTES_A_DAY;
+    }
+    return count;
+}
+#endif
+
+static void miss(struct cup_turn_state *state, uint32_t count)
+{
+    state->missed = (uint8_t)cup_least(state->missed + count, UINT8_MAX);
+}
+
+/* One that is owed and has not begun. */
+static bool waits(const struct cup_turn_state *state)
+{
+    return turn_is(state, CUP_TURN_OWED) &&
+           !turn_is(state, CUP_TURN_BEGUN | CUP_TURN_RUNS);
+}
+
+/* Times of the clock that came: the last of them is due, what they find waiting
+ * is missed. A person who keeps it off has missed nothing. */
+static bool has_struck(CUP_NUMBERS struct cup_turn *turn,
+                       struct cup_turn_state *state,
+                       const struct cup_turn_seen *seen)
+{
+    (void)turn, (void)state, (void)seen;
+    CUP_WHERE(CLOCK, {
+        uint32_t count = strikes(turn, state, seen->clock_min);
+        if (count == 0 || seen->is_off)
+            return false;
+        miss(state,
+             count - 1 + (waits(state) && !turn_is(state, CUP_TURN_LATE)));
+        if (waits(state)) /* the new one takes its place */
+            set(state, CUP_TURN_OWED, false);
+        return true;
+    })
     return false;
 }
-
-#endif
 
 static bool is_due(CUP_NUMBERS struct cup_turn *turn,
                    struct cup_turn_state *state, uint32_t now_ms,
                    const struct cup_turn_seen *seen)
 {
-    bool struck = CUP_IF(CLOCK, has_struck(turn, state, seen->minute));
+    bool struck = has_struck(turn, state, seen);
     if (turn->dawn && seen->is_dawn)
         set(state, CUP_TURN_DAWN, true);
     else if (!seen->is_day)
@@ -131,7 +169,7 @@ static void begin_turn(struct cup_turn_state *state, uint32_t since_ms)
 {
     state->started_ms = since_ms;
     set(state, CUP_TURN_BEGUN | CUP_TURN_EVER, true);
-    set(state, CUP_TURN_LONG_AGO, false);
+    set(state, CUP_TURN_LONG_AGO | CUP_TURN_LATE, false);
 }
 
 CUP_APART void cup_turn_begin(struct cup_turn_state *state, uint32_t now_ms)
@@ -186,8 +224,12 @@ static void count(struct cup_turn_state *state,
 /* Done, or there was no need. */
 CUP_APART static void end(struct cup_turn_state *state, uint32_t now_ms)
 {
-    if (!turn_is(state, CUP_TURN_BEGUN))
+    if (turn_is(state, CUP_TURN_BEGUN)) {
+        state->reached = 0;
+    } else {
+        state->reached = (uint8_t)cup_least(state->reached + 1u, UINT8_MAX);
         begin_turn(state, now_ms);
+    }
     set(state, CUP_TURN_OWED | CUP_TURN_BEGUN | CUP_TURN_DAWN, false);
 }
 
@@ -198,6 +240,38 @@ static void owe(CUP_NUMBERS struct cup_turn *turn, struct cup_turn_state *state)
         state->left_ms = turn->run_ms;
     if (CUP_USES_SETTINGS)
         state->left_ms = cup_least(state->left_ms, turn->run_ms);
+}
+
+/* How long what waits may be owed; 0: until the next. */
+static uint32_t owed_for(CUP_NUMBERS struct cup_turn *turn)
+{
+    if (turn->owed_ms > 0)
+        return turn->owed_ms;
+    return CUP_IF(CLOCK, turn->at_count > 0) ? 0 : turn->every_ms / 2;
+}
+
+/* What has waited for too long is missed; one of the clock comes no more. ms
+ * until that; UINT32_MAX: never. */
+static uint32_t age_owed(CUP_NUMBERS struct cup_turn *turn,
+                         struct cup_turn_state *state, uint32_t now_ms,
+                         const struct cup_turn_seen *seen)
+{
+    const uint32_t limit_ms = owed_for(turn);
+    if (!waits(state) || turn_is(state, CUP_TURN_LATE) || limit_ms == 0)
+        return UINT32_MAX;
+    if (seen->is_off || turn_is(state, CUP_TURN_HELD))
+        state->from_ms = now_ms;
+    set(state, CUP_TURN_HELD, seen->is_off);
+    if (seen->is_off)
+        return UINT32_MAX;
+    uint32_t left = cup_left(now_ms, state->from_ms, limit_ms);
+    if (left > 0)
+        return left;
+    miss(state, 1);
+    set(state, CUP_TURN_LATE, true);
+    if (CUP_IF(CLOCK, turn->at_count > 0))
+        set(state, CUP_TURN_OWED | CUP_TURN_LATE, false);
+    return 0;
 }
 
 /* How long a turn may go on unseen; a new one that fell due in a run begins in
@@ -214,6 +288,14 @@ static uint32_t turn_quiet(CUP_NUMBERS struct cup_turn *turn,
     return turn_is(state, CUP_TURN_BEGUN) ? state->left_ms : 0;
 }
 
+/* It is due; how long it waits counts from here. */
+static void fall_due(struct cup_turn_state *state, uint32_t now_ms)
+{
+    if (!turn_is(state, CUP_TURN_OWED | CUP_TURN_RUNS))
+        state->from_ms = now_ms;
+    set(state, CUP_TURN_OWED, true);
+}
+
 uint32_t cup_turn_step(CUP_NUMBERS struct cup_turn *turn,
                        struct cup_turn_state *state, uint32_t now_ms,
                        const struct cup_turn_seen *seen)
@@ -223,13 +305,16 @@ uint32_t cup_turn_step(CUP_NUMBERS struct cup_turn *turn,
     if (now_ms - state->started_ms >= CUP_TIME_MAX_MS)
         set(state, CUP_TURN_LONG_AGO, true);
     if (is_due(turn, state, now_ms, seen) && is_apart(turn, state, now_ms))
-        set(state, CUP_TURN_OWED, true);
+        fall_due(state, now_ms);
     if (turn_is(state, CUP_TURN_OWED)) {
         owe(turn, state);
         if (state->left_ms == 0 || seen->is_reached)
             end(state, now_ms);
     }
-    return CUP_USES_QUIET ? turn_quiet(turn, state, now_ms, seen) : 0;
+    uint32_t late = age_owed(turn, state, now_ms, seen);
+    return CUP_USES_QUIET
+               ? cup_least(late, turn_quiet(turn, state, now_ms, seen))
+               : 0;
 }
 
 bool cup_turn_skip(struct cup_turn_state *state, uint32_t now_ms)

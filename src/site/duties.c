@@ -196,6 +196,33 @@ static bool is_reached(const struct cup_site *site,
     return reached;
 }
 
+/* A person keeps the duty looked at, its pump or the site from running. */
+static bool is_kept_off(const struct cup_pass *pass)
+{
+    (void)pass;
+    return CUP_IF(STEERING, pass->pump->mode == CUP_MODE_OFF ||
+                                (site_of(pass)->pass->flags & PASS_ON_HOLD)) ||
+           CUP_IF(CHOICES, cup_in_choices_off(site_of(pass), pass->d));
+}
+
+/* Some could not be given; or what ends them seems stuck. */
+static void tell_turn(struct cup_pass *pass, CUP_NUMBERS struct cup_turn *turn,
+                      struct cup_turn_state *state, uint8_t was)
+{
+    const cup_index of = cup_duty_thing(site_of(pass)->plan, pass->d);
+    if (state->missed > 0) {
+        cup_in_because_of(pass, CUP_REASON_MISSED, of, state->missed, 0);
+        cup_in_tell(pass, of, CUP_KIND_ALERT);
+        state->missed = 0;
+    }
+    if (state->reached != 2 && !(was >= 2 && state->reached == 0))
+        return;
+    if (state->reached == was)
+        return;
+    cup_in_because_of(pass, CUP_REASON_UNTIL_STANDS, turn->until, was, 0);
+    cup_in_tell(pass, of, state->reached ? CUP_KIND_ALERT : CUP_KIND_OVER);
+}
+
 CUP_APART static void step_turn(struct cup_pass *pass)
 {
     const struct cup_site *site = site_of(pass);
@@ -203,8 +230,12 @@ CUP_APART static void step_turn(struct cup_pass *pass)
     CUP_NUMBERS struct cup_turn *turn = cup_in_pass_turn(pass, &room);
     struct cup_turn_state *state =
         &site->turns[cup_in_pass_own(site->plan->turns, pass->duty->turn_own)];
-    struct cup_turn_seen seen = {.minute = cup_in_clock_minute(pass),
-                                 .is_day = true};
+    struct cup_turn_seen seen = {.is_day = true};
+    CUP_WHERE(CLOCK, {
+        if (pass->minute != CUP_NO_MINUTE)
+            seen.clock_min = site->wall->s / 60;
+    })
+    seen.is_off = is_kept_off(pass);
     seen.running = runs_by_itself(pass);
     seen.run_since_ms = run_since(pass);
     seen.run_until_ms = seen.running ? pass->now : pass->pump->since_ms;
@@ -222,6 +253,7 @@ CUP_APART static void step_turn(struct cup_pass *pass)
         }
     })
     seen.is_reached = is_reached(site, turn);
+    const uint8_t was = state->reached;
     uint32_t left = cup_turn_step(turn, state, pass->now, &seen);
     CUP_WHERE(CHOICES, {
         if (cup_choice_is(cup_in_choices_duty(site, pass->d),
@@ -234,6 +266,8 @@ CUP_APART static void step_turn(struct cup_pass *pass)
     if (CUP_IF(CLOCK, turn->at_count > 0))
         left = cup_least(left, cup_in_clock_next_minute(pass));
     cup_in_quiet_for(pass, left);
+    if (state->missed > 0 || state->reached != was)
+        tell_turn(pass, turn, state, was);
 }
 #endif
 

@@ -29,7 +29,8 @@ CUP_ASSERT(CUP_DOSE_PART_MS / PART_STEP_MS <= UINT8_MAX, "it fits a byte");
     X(DAY_DOSES, CUP_DOSE_PARTS + 2)                                           \
     X(DAY_DATE, 2)                                                             \
     X(TRIES, 2)                                                                \
-    X(CHOICE, 5)
+    X(CHOICE, 5)                                                               \
+    X(CLOCK, 4)
 
 #define ITEM_OF(name, bytes) ITEM_##name,
 #define ITEM_SIZE(name, bytes) what == ITEM_##name ? (bytes):
@@ -80,7 +81,7 @@ struct cup_found {
  */
 uint8_t cup_in_recall_newest(const struct cup_store *store,
                              struct cup_found *best, unsigned *spoilt);
-void cup_in_recall(const struct cup_store *store, const struct cup_site *site,
+bool cup_in_recall(const struct cup_store *store, const struct cup_site *site,
                    uint8_t slot, const struct cup_found *found);
 
 #if CUP_USES_CHOICES

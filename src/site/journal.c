@@ -168,9 +168,13 @@ static void put_turn(struct pen *pen, const struct cup_site *site, cup_index i)
         flags = CUP_TURN_EVER;
     }
     uint8_t *at = put32(put32(bytes, age), left);
-    *at = (uint8_t)flags;
-    put_item(pen, site->plan->keys[cup_duty_thing(site->plan, i)], ITEM_TURN,
-             bytes);
+    *at = (uint8_t)(flags & ~(unsigned)CUP_TURN_WAS_OFF);
+    const uint32_t key = site->plan->keys[cup_duty_thing(site->plan, i)];
+    put_item(pen, key, ITEM_TURN, bytes);
+    CUP_WHERE(CLOCK, {
+        put32(bytes, turn->clock_min);
+        put_item(pen, key, ITEM_CLOCK, bytes);
+    })
 }
 #endif
 
@@ -273,6 +277,7 @@ static uint32_t items_size(CUP_FLASH struct cup_plan *plan)
            size_of(ITEM_DOSE, plan->doses) +
            size_of(ITEM_DAY_DOSES, plan->doses) +
            size_of(ITEM_TURN, plan->turns) +
+           size_of(ITEM_CLOCK, CUP_IF(CLOCK, plan->turns)) +
            size_of(ITEM_SET, plan->setting_count) +
            size_of(ITEM_LEVEL, CUP_IF(SPANS, plan->spans)) +
            size_of(ITEM_TRIES, CUP_IF(TRIES, plan->duty_count));

@@ -160,8 +160,20 @@ static void take_turn(const struct note *note, cup_index i)
     turn->left_ms = cup_least(get32(note->bytes + 4), duty->turn->run_ms);
     turn->flags =
         note->bytes[8] & (CUP_TURN_OWED | CUP_TURN_BEGUN | CUP_TURN_EVER |
-                          CUP_TURN_LONG_AGO | CUP_TURN_DAWN);
+                          CUP_TURN_LONG_AGO | CUP_TURN_DAWN | CUP_TURN_LATE);
+    turn->flags |= CUP_TURN_WAS_OFF;
+    turn->from_ms = note->now;
 }
+
+#if CUP_USES_CLOCK
+/* What came while the power was off is known once there is a clock. */
+static void take_clock(const struct note *note, cup_index i)
+{
+    CUP_FLASH struct cup_duty *duty = &note->site->plan->duties[i];
+    if (duty->turn)
+        note->site->turns[duty->turn_own].clock_min = get32(note->bytes);
+}
+#endif
 #endif
 
 #if CUP_USES_SETTINGS
@@ -222,6 +234,10 @@ static void take_of_duty(const struct note *note, uint8_t what)
         CUP_WHERE(DOSES, if (what == ITEM_DOSE) take_dose(note, i);)
         CUP_WHERE(DOSES, if (what == ITEM_DAY_DOSES) take_day_doses(note, i);)
         CUP_WHERE(TURNS, if (what == ITEM_TURN) take_turn(note, i);)
+        CUP_WHERE(TURNS, CUP_WHERE(CLOCK, {
+                      if (what == ITEM_CLOCK)
+                          take_clock(note, i);
+                  }))
         CUP_WHERE(SETTINGS, if (what == ITEM_SET) take_setting(note, i);)
         CUP_WHERE(TRIES, if (what == ITEM_TRIES) take_tries(note, i);)
     }
@@ -265,12 +281,13 @@ static void take_item(const struct note *note, uint8_t what)
             cup_in_record_take(note->site, note->key, note->bytes);
     })
     if ((what >= ITEM_DOSE && what <= ITEM_SET) || what == ITEM_DAY_DOSES ||
-        what == ITEM_TRIES)
+        what == ITEM_TRIES || what == ITEM_CLOCK)
         take_of_duty(note, what);
 }
 
-/* The entry was found whole; an item that is not ours is left out. */
-void cup_in_recall(const struct cup_store *store, const struct cup_site *site,
+/* The entry was found whole; an item that is not ours is left out. False when
+ * it cannot all be read any more. */
+bool cup_in_recall(const struct cup_store *store, const struct cup_site *site,
                    uint8_t slot, const struct cup_found *found)
 {
     uint32_t at = store->first + slot * store->slot_size + HEAD_SIZE;
@@ -278,15 +295,20 @@ void cup_in_recall(const struct cup_store *store, const struct cup_site *site,
     uint8_t bytes[ITEM_HEAD + ITEM_MOST];
     struct note note = {.site = site, .bytes = bytes + ITEM_HEAD};
     note.now = site->pass->clock_ms;
-    while (at + ITEM_HEAD <= end && fetch(store, at, bytes, ITEM_HEAD)) {
+    bool all = true;
+    while (all && at + ITEM_HEAD <= end) {
+        all = fetch(store, at, bytes, ITEM_HEAD);
         uint8_t what = bytes[4];
         uint8_t size = bytes[5];
         note.key = get32(bytes);
         at += ITEM_HEAD;
-        if (size != 0 && size == item_size(what) && at + size <= end &&
-            fetch(store, at, bytes + ITEM_HEAD, size))
-            take_item(&note, what);
+        if (all && size != 0 && size == item_size(what) && at + size <= end) {
+            all = fetch(store, at, bytes + ITEM_HEAD, size);
+            if (all)
+                take_item(&note, what);
+        }
         at += size;
     }
     CUP_WHERE(SETTINGS, cup_in_settings_settle(site);)
+    return all;
 }

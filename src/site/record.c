@@ -115,14 +115,13 @@ enum cup_in_record cup_in_record_read(struct cup_journal *journal,
     uint8_t slot = 0;
     if (is_there)
         slot = cup_in_recall_newest(&copies, &best, &spoilt);
-    if (best.whole) {
-        journal->record = best.sequence;
-        cup_in_recall(&copies, site, slot, &best);
+    journal->record = best.sequence;
+    if (best.whole && cup_in_recall(&copies, site, slot, &best)) {
         apply_record(site);
         cup_in_choices_recount(site, spoilt > 0);
         return CUP_RECORD_READ;
     }
-    const bool lost = spoilt > 0 || (is_there && !known);
+    const bool lost = spoilt > 0 || best.whole || (is_there && !known);
     if (lost)
         cup_in_steer_hold(site, site->pass->clock_ms, true);
     adopt_journal(site);

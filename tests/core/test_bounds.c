@@ -213,6 +213,69 @@ SCENARIO(clear_sets_the_tries_back_at_any_time,
          {"26s", NULL, NULL, "pump=0",
           "pump stop longest, bed trip unanswered"})
 
+/* What was due and could not be */
+
+#define TIMED "[bed]\nis = duty\nrun = pump\nat = 06:00\nfor = 2m\n"
+#define DRY_PUMP PUMP "from = tank\ndry_below = 20%\ndry_clear = 30%\n"
+#define CLOCK(text) "site clock 2031-04-" text ":00"
+
+SCENARIO(a_timed_run_that_a_cut_swallowed_is_given_after_it, SITE PUMP TIMED,
+         {"0s", NULL, CLOCK("02T05:00"), "pump=0", NULL},
+         {"10m", NULL, "!reboot", "pump=0", NULL},
+         {"10m1s", NULL, CLOCK("02T07:30"), "pump=1", NULL},
+         {"12m1s", NULL, NULL, "pump=0", "pump stop given"},
+         {"20m", NULL, "!reboot", "pump=0", NULL},
+         {"20m1s", NULL, CLOCK("02T08:00"), "pump=0", NULL},
+         {"30m", NULL, NULL, "pump=0", NULL})
+
+SCENARIO(after_days_without_power_one_is_given_and_the_others_are_told,
+         SITE PUMP TIMED, {"0s", NULL, CLOCK("02T05:00"), "pump=0", NULL},
+         {"10m", NULL, "!reboot", "pump=0", NULL},
+         {"10m1s", NULL, CLOCK("05T07:30"), "pump=1",
+          "site setting clock, bed alert missed, pump start due"},
+         {"12m1s", NULL, NULL, "pump=0", "pump stop given"})
+
+SCENARIO(no_time_of_the_clock_comes_twice, SITE PUMP TIMED,
+         {"0s", NULL, CLOCK("02T05:59"), "pump=0", NULL},
+         {"1m1s", NULL, NULL, "pump=1", NULL},
+         {"4m", NULL, CLOCK("02T05:59"), "pump=0", NULL},
+         {"10m", NULL, NULL, "pump=0", ""},
+         {"11m", NULL, "!reboot", "pump=0", NULL},
+         {"11m1s", NULL, CLOCK("02T05:59"), "pump=0", NULL},
+         {"30m", NULL, NULL, "pump=0", ""})
+
+SCENARIO(what_a_guard_held_up_until_the_next_is_told_as_missed,
+         SITE TANK DRY_PUMP TIMED,
+         {"0s", "gauge=100", CLOCK("02T05:59"), "pump=0", NULL},
+         {"1h", NULL, NULL, "pump=0", NULL}, {"1d", NULL, NULL, "pump=0", ""},
+         {"1d1m", NULL, NULL, "pump=0", "bed alert missed"},
+         {"1d1h", "gauge=500", NULL, "pump=1", NULL})
+
+SCENARIO(what_is_owed_for_an_hour_comes_no_later,
+         SITE TANK DRY_PUMP TIMED "owed = 1h\n",
+         {"0s", "gauge=100", CLOCK("02T05:59"), "pump=0", NULL},
+         {"1h", NULL, NULL, "pump=0", NULL},
+         {"1h1m", NULL, NULL, "pump=0", "bed alert missed"},
+         {"2h", "gauge=500", NULL, "pump=0", "pump clear source-low"},
+         {"20h", NULL, NULL, "pump=0", ""},
+         {"1d1m", NULL, NULL, "pump=1", "pump start due"})
+
+SCENARIO(what_a_person_kept_off_is_not_owed, SITE PUMP TIMED,
+         {"0s", NULL, CLOCK("02T05:59"), "pump=0", NULL},
+         {"10s", NULL, "bed off", "pump=0", "bed mode off"},
+         {"2m", NULL, NULL, "pump=0", ""},
+         {"5m", NULL, "bed auto", "pump=0", "bed mode duty-auto"},
+         {"10m", NULL, NULL, "pump=0", ""})
+
+SCENARIO(a_float_that_is_stuck_up_is_told_at_the_second_flood,
+         SITE "[full]\nis = sensor\nmeasures = contact\nform = switch\n"
+              "port = pin:4\nevery = 1s\n" PUMP FLOOD "until = full\n",
+         {"0s", "full=1", NULL, "pump=0", NULL},
+         {"19m", NULL, NULL, "pump=0", ""},
+         {"21m", NULL, NULL, "pump=0", "tray alert until-stands"},
+         {"50m", "full=0", NULL, "pump=0", ""},
+         {"1h2m", NULL, NULL, NULL, NULL}, {"1h5m", NULL, NULL, "pump=0", NULL})
+
 /* Two beds at one pump */
 
 #define BEDS_OF_ONE                                                            \

@@ -114,21 +114,23 @@ CASE(what_a_turn_is_owed_runs_down_with_its_run)
 }
 
 /* Times of the clock, minute by minute against a walk from one look to the
- * next. A clock that is set back by up to an hour goes on where it was; one
- * that jumps by more than half a day strikes nothing. */
-static bool strikes_between(const uint16_t *at, int count, int from, int gone)
+ * next. One that was set back goes on where it was; one that jumps ahead by
+ * more than half a day strikes nothing, unless the power was off meanwhile. */
+#define SOME_DAY (UINT32_C(20000) * 1440)
+
+static int strikes_between(const uint16_t *at, int count, int from, int gone)
 {
+    int all = 0;
     for (int i = 1; i <= gone; i++)
         for (int k = 0; k < count; k++)
-            if ((from + i) % 1440 == at[k])
-                return true;
-    return false;
+            all += (from + i) % 1440 == at[k];
+    return all;
 }
 
 static bool asks_at(const struct cup_turn *turn, struct cup_turn_state *state,
-                    uint16_t minute)
+                    uint32_t clock_min)
 {
-    struct cup_turn_seen seen = {.minute = minute};
+    struct cup_turn_seen seen = {.clock_min = clock_min};
     CHECK(cup_turn_step(turn, state, 7, &seen) ==
           (cup_turn_asks(state) ? UINT32_MAX : CUP_TIME_MAX_MS - 7));
     return cup_turn_asks(state);
@@ -143,38 +145,118 @@ CASE(times_of_the_clock_strike_once_and_only_when_they_come)
     for (int from = 0; from < 1440; from += 1 + from % 7)
         for (int gone = 0; gone < 1440 && !harness_failed(); gone++) {
             struct cup_turn_state state = {.flags = 0};
-            int to = (from + gone) % 1440;
-            bool back = gone >= 1440 - 60;
+            uint32_t first = SOME_DAY + (uint32_t)from;
             cup_turn_boot(&turn, &state, 0);
-            harness_at("from minute %d to %d", from, to);
-            CHECK(!asks_at(&turn, &state, (uint16_t)from));
-            CHECK_INT(asks_at(&turn, &state, (uint16_t)to),
-                      gone <= 720 && strikes_between(at, 3, from, gone));
-            CHECK_INT(state.minute, back ? from : to);
+            harness_at("from minute %d for %d", from, gone);
+            CHECK(!asks_at(&turn, &state, first));
+            CHECK_INT(asks_at(&turn, &state, first + (uint32_t)gone),
+                      gone <= 720 && strikes_between(at, 3, from, gone) > 0);
         }
     harness_at(NULL);
 }
 
-CASE(a_clock_that_is_lost_strikes_nothing)
+/* The power was off for up to some days: the last that came is due, the others
+ * are missed. */
+CASE(what_the_clock_struck_while_the_power_was_off_is_due_or_missed)
+{
+    static const uint16_t times[] = {30, 736};
+    const struct cup_turn turn = {
+        .run_ms = 5, .at = times, .at_count = 2, .day = CUP_NONE};
+    for (int from = 0; from < 1440; from += 29)
+        for (int gone = 0; gone < 5000 && !harness_failed(); gone += 13) {
+            struct cup_turn_state state = {.flags = 0};
+            uint32_t first = SOME_DAY + (uint32_t)from;
+            int all = strikes_between(times, 2, from, gone);
+            cup_turn_boot(&turn, &state, 0);
+            harness_at("from minute %d for %d", from, gone);
+            CHECK(!asks_at(&turn, &state, first));
+            state.flags |= CUP_TURN_WAS_OFF;
+            CHECK_INT(asks_at(&turn, &state, first + (uint32_t)gone), all > 0);
+            CHECK_INT(state.missed, all > 0 ? all - 1 : 0);
+        }
+    harness_at(NULL);
+}
+
+CASE(a_clock_that_is_lost_or_set_back_strikes_nothing_twice)
 {
     for (uint16_t minute = 0; minute < 1440; minute++) {
         const uint16_t at[] = {minute};
         const struct cup_turn turn = {
             .run_ms = 5, .at = at, .at_count = 1, .day = CUP_NONE};
         struct cup_turn_state state = {.flags = 0};
+        const uint32_t then = SOME_DAY + minute;
         harness_at("minute %d", minute);
         cup_turn_boot(&turn, &state, 0);
-        CHECK(!asks_at(&turn, &state, CUP_NO_MINUTE));
-        CHECK(!asks_at(&turn, &state, minute));
-        CHECK(!asks_at(&turn, &state, CUP_NO_MINUTE));
-        CHECK(!asks_at(&turn, &state, minute));
-        CHECK(!asks_at(&turn, &state, (uint16_t)((minute + 1439) % 1440)));
-        CHECK(!asks_at(&turn, &state, minute)); /* a minute back: not again */
-        CHECK(!asks_at(&turn, &state, (uint16_t)((minute + 700) % 1440)));
-        CHECK(!asks_at(&turn, &state, (uint16_t)((minute + 1300) % 1440)));
-        CHECK(asks_at(&turn, &state, (uint16_t)((minute + 1) % 1440)));
+        CHECK(!asks_at(&turn, &state, 0));
+        CHECK(!asks_at(&turn, &state, then));
+        CHECK(!asks_at(&turn, &state, 0));
+        CHECK(!asks_at(&turn, &state, then));
+        CHECK(!asks_at(&turn, &state, then - 1));
+        CHECK(!asks_at(&turn, &state, then)); /* a minute back: not again */
+        CHECK(!asks_at(&turn, &state, then - 700));
+        CHECK(!asks_at(&turn, &state, then)); /* half a day: nor then */
+        CHECK(!asks_at(&turn, &state, then + 700));
+        CHECK(asks_at(&turn, &state, then + 1400 + 40));
+        state.flags = CUP_TURN_EVER;
+        CHECK(!asks_at(&turn, &state, then - 5000)); /* days: it begins anew */
+        CHECK(asks_at(&turn, &state, then - 5000 + 720) ||
+              asks_at(&turn, &state, then - 5000 + 1440));
     }
     harness_at(NULL);
+}
+
+/* What waits is missed once, after so long; of a time of the clock it comes no
+ * more, and with the next it is missed at the latest. */
+CASE(what_waits_too_long_is_missed_once)
+{
+    static const uint16_t times[] = {30};
+    struct cup_turn turn = {
+        .run_ms = 50, .every_ms = 1000, .until = CUP_NONE, .day = CUP_NONE};
+    struct cup_turn_state state = {.flags = 0};
+    struct cup_turn_seen seen = {.is_day = true};
+    cup_turn_boot(&turn, &state, 0);
+    CHECK_INT(cup_turn_step(&turn, &state, 1000, &seen), 500);
+    CHECK_INT(cup_turn_step(&turn, &state, 1499, &seen), 1);
+    CHECK_INT(state.missed, 0);
+    cup_turn_step(&turn, &state, 1500, &seen);
+    CHECK_INT(state.missed, 1);
+    CHECK(cup_turn_asks(&state)); /* it comes as soon as it may */
+    CHECK(cup_turn_step(&turn, &state, 9000, &seen) == UINT32_MAX);
+    CHECK_INT(state.missed, 1);
+    /* a person keeps it off: nothing is missed */
+    state = (struct cup_turn_state){.flags = 0};
+    cup_turn_boot(&turn, &state, 0);
+    seen.is_off = true;
+    cup_turn_step(&turn, &state, 1000, &seen);
+    cup_turn_step(&turn, &state, 5000, &seen);
+    CHECK_INT(state.missed, 0);
+    /* a time of the clock */
+    turn = (struct cup_turn){.run_ms = 50,
+                             .owed_ms = 400,
+                             .at = times,
+                             .at_count = 1,
+                             .until = CUP_NONE,
+                             .day = CUP_NONE};
+    state = (struct cup_turn_state){.flags = 0};
+    cup_turn_boot(&turn, &state, 0);
+    seen = (struct cup_turn_seen){.clock_min = SOME_DAY};
+    cup_turn_step(&turn, &state, 0, &seen);
+    seen.clock_min = SOME_DAY + 30;
+    CHECK_INT(cup_turn_step(&turn, &state, 100, &seen), 400);
+    CHECK(cup_turn_asks(&state));
+    cup_turn_step(&turn, &state, 500, &seen);
+    CHECK(!cup_turn_asks(&state));
+    CHECK_INT(state.missed, 1);
+    turn.owed_ms = 0;
+    state.missed = 0;
+    for (uint32_t day = 1; day < 4; day++) {
+        seen.clock_min = SOME_DAY + day * 1440 - 500;
+        cup_turn_step(&turn, &state, 600, &seen);
+        seen.clock_min = SOME_DAY + day * 1440 + 30;
+        cup_turn_step(&turn, &state, 700, &seen);
+        CHECK(cup_turn_asks(&state));
+        CHECK_INT(state.missed, day - 1);
+    }
 }
 
 /* The next by its interval, by day; by what it may be apart, always. */
@@ -223,7 +305,7 @@ CASE(a_turn_that_was_held_up_is_counted_from_when_it_went_on)
                                             CUP_TURN_EVER,
                                    .started_ms = 100,
                                    .left_ms = 20};
-    struct cup_turn_seen seen = {.minute = CUP_NO_MINUTE,
+    struct cup_turn_seen seen = {.clock_min = 0,
                                  .is_day = true,
                                  .running = true,
                                  .run_since_ms = 1090,
@@ -249,7 +331,7 @@ CASE(a_turn_counts_what_was_given_and_no_more)
     static const struct cup_turn turn = {
         .run_ms = 50, .every_ms = 1000, .day = CUP_NONE};
     struct cup_turn_state state = {.flags = 0};
-    struct cup_turn_seen seen = {.minute = CUP_NO_MINUTE, .is_day = true};
+    struct cup_turn_seen seen = {.is_day = true};
     cup_turn_boot(&turn, &state, 0);
     seen.run_until_ms = 999;
     CHECK_INT(cup_turn_step(&turn, &state, 999, &seen), 1);
@@ -257,7 +339,7 @@ CASE(a_turn_counts_what_was_given_and_no_more)
     seen.run_until_ms = 1000;
     CHECK(cup_turn_step(&turn, &state, 1000, &seen) == UINT32_MAX);
     CHECK(cup_turn_asks(&state));
-    seen = (struct cup_turn_seen){.minute = CUP_NO_MINUTE,
+    seen = (struct cup_turn_seen){.clock_min = 0,
                                   .is_day = true,
                                   .running = true,
                                   .run_since_ms = 1010,
@@ -271,7 +353,7 @@ CASE(a_turn_counts_what_was_given_and_no_more)
     seen.run_since_ms = seen.run_until_ms = 1040;
     cup_turn_step(&turn, &state, 1040, &seen);
     CHECK_INT(state.left_ms, 40);
-    seen = (struct cup_turn_seen){.minute = CUP_NO_MINUTE,
+    seen = (struct cup_turn_seen){.clock_min = 0,
                                   .is_day = true,
                                   .running = true,
                                   .run_since_ms = 1100,

@@ -255,7 +255,7 @@ CASE(a_turn_that_was_long_ago_stays_so)
     struct cup_turn turn = {.run_ms = 60000, .every_ms = 0};
     turn.until = turn.day = CUP_NONE;
     struct cup_turn_state at = {.started_ms = 0};
-    struct cup_turn_seen look = {.minute = CUP_NO_MINUTE, .is_day = true};
+    struct cup_turn_seen look = {.is_day = true};
     cup_turn_boot(&turn, &at, 0);
     for (uint32_t day = 1; day < 60; day++)
         cup_turn_step(&turn, &at, day * 86400000u, &look);

@@ -561,11 +561,18 @@ static void steer(struct chance *chance, uint32_t now_ms)
 {
     const struct cup_plan *plan = players[0].site.plan;
     struct cup_word word = {
-        .verb = (uint8_t)chance_between(chance, 0, CUP_VERB_SET),
+        .verb = (uint8_t)chance_between(chance, 0, CUP_VERB_SKIP),
         .target = some_of(chance, plan->pump_count + plan->duty_count),
         .number = 3000};
     if (word.verb == CUP_VERB_HOLD && chance_of(chance, 60))
         word.verb = CUP_VERB_GO;
+    if (plan->duty_count > 0 &&
+        (word.verb == CUP_VERB_SKIP || chance_of(chance, 40)))
+        word.target =
+            (cup_index)(plan->pump_count + some_of(chance, plan->duty_count));
+    if ((word.verb == CUP_VERB_HOLD || word.verb == CUP_VERB_OFF) &&
+        chance_of(chance, 50))
+        word.number = 0;
     if (word.verb == CUP_VERB_CLOCK)
         word.number = 1700000000 + chance_bits(chance) % 100000;
     if (word.verb == CUP_VERB_SET && plan->setting_count > 0) {
@@ -751,7 +758,12 @@ static const uint8_t not_told[] = {
     CUP_REASON_TIME_BACK,     CUP_REASON_STARTS_SOON,
     CUP_REASON_STOPS_SOON,    CUP_REASON_FLOATS_DIFFER,
     CUP_REASON_JOURNAL_FAILS, CUP_REASON_ALSO_NOT,
-    CUP_REASON_FEW,           CUP_REASON_STRAYS};
+    CUP_REASON_FEW,           CUP_REASON_STRAYS,
+    CUP_REASON_LEAPT,         CUP_REASON_BELIEVED,
+    CUP_REASON_SEEN,          CUP_REASON_NOT_DRAWN,
+    CUP_REASON_LOOK_IN,       CUP_REASON_MEANWHILE,
+    CUP_REASON_STILL_OFF,     CUP_REASON_STILL_HELD,
+    CUP_REASON_RECORD_LOST,   CUP_REASON_UNTIL_STANDS};
 
 static bool is_told(uint8_t reason)
 {

@@ -330,8 +330,9 @@ static void write_journal(void)
 CASE(a_journal_that_fails_to_be_read_is_lost_as_a_whole)
 {
     bool read = false;
+    bool before = false;
     write_journal();
-    for (int n = 0; n < 60; n++) {
+    for (int n = 0; n < 90; n++) {
         struct cup_journal journal;
         harness_at("reads %d", n);
         CHECK(!cup_site_bind(&world.site, world.site.plan, world.state,
@@ -339,11 +340,20 @@ CASE(a_journal_that_fails_to_be_read_is_lost_as_a_whole)
         flash.reads_left = n;
         CHECK_INT(cup_journal_open(&journal, &world.site, 0, &store, NULL),
                   CUP_OK);
-        bool off = world.site.pumps[1].mode == CUP_MODE_OFF;
-        CHECK(off || !read); /* once it suffices, it does from then on */
-        read = off;
+        const struct cup_plan *plan = world.site.plan;
+        const struct cup_choice_state *hold =
+            &world.site.choices[plan->pump_count + plan->duty_count];
+        bool off = world.site.pumps[1].mode == CUP_MODE_OFF ||
+                   cup_choice_is(hold, CUP_CHOICE_STANDS);
+        CHECK(off); /* or else on hold: what was switched off stays off */
+        read = world.site.doses[0].given > 0;
+        CHECK(read || !before); /* once it suffices, it does from then on */
+        before = read;
     }
-    CHECK(read);
+    CHECK(read &&
+          !cup_choice_is(&world.site.choices[world.site.plan->pump_count +
+                                             world.site.plan->duty_count],
+                         CUP_CHOICE_STANDS));
     harness_at(NULL);
     world_close(&world);
 }
