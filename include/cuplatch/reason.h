@@ -274,12 +274,12 @@ enum cup_guard_kind { CUP_GUARDS(CUP_GUARD_KIND, ) CUP_GUARD_COUNT };
                "what was switched off cannot be read: on hold until go"),      \
       "")                                                                      \
     X(MISSED, "missed", NONE,                                                  \
-      CUP_SAID(TURNS, "%a was missed %v times: nothing could run when it was " \
-                      "due"),                                                  \
+      CUP_SAID(OWED, "%a was missed %v times: nothing could run when it was "  \
+                     "due"),                                                   \
       "")                                                                      \
     X(UNTIL_STANDS, "until-stands", NONE,                                      \
-      CUP_SAID(TURNS, "%a ended %o twice before it began: is it stuck?"),      \
-      CUP_SAID(TURNS, "%a lets %o begin again"))
+      CUP_SAID(OWED, "%a ended %o twice before it began: is it stuck?"),       \
+      CUP_SAID(OWED, "%a lets %o begin again"))
 
 enum cup_reason {
 #define X(name, code, unit, text, over) CUP_REASON_##name,

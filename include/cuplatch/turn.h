@@ -41,7 +41,7 @@ struct cup_turn {
     uint32_t every_ms;
     uint32_t apart_ms;
     uint32_t least_ms;
-    uint32_t owed_ms;
+    CUP_WHERE(OWED, uint32_t owed_ms;)
     CUP_WHERE(CLOCK, CUP_FLASH uint16_t *at;)
     cup_mark until_above;
     cup_mark until_side;

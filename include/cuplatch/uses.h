@@ -30,6 +30,7 @@
     X(NOTHINGS)                                                                \
     X(OFFSETS)                                                                 \
     X(ONCE)                                                                    \
+    X(OWED)                                                                    \
     X(PACES)                                                                   \
     X(PASCALS)                                                                 \
     X(PER_DAYS)                                                                \
@@ -187,6 +188,12 @@ extern const struct cup_site CUP_ONE_SITE;
 /* What comes and goes is told at the soonest once every repeat. */
 #ifndef CUP_USES_ONCE
 #define CUP_USES_ONCE 1
+#endif
+
+/* What is owed of floods and timed runs is missed in the end, and told. bake
+ * leaves it out of boards without names. */
+#ifndef CUP_USES_OWED
+#define CUP_USES_OWED 1
 #endif
 
 /* Sensors that are asked each at a pace of its own. Without it all are

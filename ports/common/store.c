@@ -110,7 +110,8 @@ static enum found look_into(int file, uint32_t slot_size)
         if (got > 0 && begins_entry(head, (size_t)got))
             return FOUND_UNREADABLE;
     }
-    return about.st_size == whole || about.st_size == (off_t)SLOTS * slot_size ||
+    return about.st_size == whole ||
+                   about.st_size == (off_t)SLOTS * (off_t)slot_size ||
                    about.st_size < 2 || is_blank(file, &blank)
                ? FOUND_UNREADABLE
                : FOUND_OTHER;

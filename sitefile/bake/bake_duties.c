@@ -90,7 +90,7 @@ static const char *put_turn(struct bake *bake, const struct cup_turn *at)
     NUMBER(run_ms);
     NUMBER(every_ms);
     NUMBER(apart_ms);
-    NUMBER(owed_ms);
+    NUMBER_WHERE(OWED, owed_ms);
     words_number(words, "least_ms", sizeof(at->least_ms), least_of(bake, at));
     WHERE(CLOCK, words_pointer(words, "at", times, false));
     put_until(words, at);

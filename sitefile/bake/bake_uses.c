@@ -150,6 +150,7 @@ void bake_blocks(struct bake *bake)
         [CUP_BLOCK_QUIET] = named,
         [CUP_BLOCK_LAMPS] = plan->bar_count + plan->signal_count > 0,
         [CUP_BLOCK_ONCE] = named && plan->repeat_ms > 0,
+        [CUP_BLOCK_OWED] = named && plan->turns > 0,
         [CUP_BLOCK_ROUTES] = plan->routes > 0,
         [CUP_BLOCK_SETTINGS] = named && plan->setting_count > 0,
         [CUP_BLOCK_NAMES] = named,

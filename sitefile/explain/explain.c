@@ -203,8 +203,8 @@ static void explain_longest(const struct cup_plan *plan, cup_index i, FILE *out)
     const char *who = explain_name(plan, cup_pump_thing(plan, i));
     if (pump->longest_ms == 0)
         return;
-    fprintf(out, "  run %s longer than %s: that is a trip, and %s ", who,
-            explain_say_ms(pump->longest_ms).text, who);
+    fprintf(out, "  run %s longer than %s: its duty trips, and ", who,
+            explain_say_ms(pump->longest_ms).text);
     if (pump->retries == 0)
         fprintf(out, "stays off until cleared;\n");
     else

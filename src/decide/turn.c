@@ -114,6 +114,7 @@ static uint32_t strikes(CUP_NUMBERS struct cup_turn *turn,
 }
 #endif
 
+#if CUP_USES_OWED
 static void miss(struct cup_turn_state *state, uint32_t count)
 {
     state->missed = (uint8_t)cup_least(state->missed + count, UINT8_MAX);
@@ -125,32 +126,33 @@ static bool waits(const struct cup_turn_state *state)
     return turn_is(state, CUP_TURN_OWED) &&
            !turn_is(state, CUP_TURN_BEGUN | CUP_TURN_RUNS);
 }
+#endif
 
+#if CUP_USES_CLOCK
 /* Times of the clock that came: the last of them is due, what they find waiting
  * is missed. A person who keeps it off has missed nothing. */
 static bool has_struck(CUP_NUMBERS struct cup_turn *turn,
                        struct cup_turn_state *state,
                        const struct cup_turn_seen *seen)
 {
-    (void)turn, (void)state, (void)seen;
-    CUP_WHERE(CLOCK, {
-        uint32_t count = strikes(turn, state, seen->clock_min);
-        if (count == 0 || seen->is_off)
-            return false;
-        miss(state,
-             count - 1 + (waits(state) && !turn_is(state, CUP_TURN_LATE)));
-        if (waits(state)) /* the new one takes its place */
+    uint32_t count = strikes(turn, state, seen->clock_min);
+    if (count == 0 || seen->is_off)
+        return false;
+    CUP_WHERE(OWED, {
+        const bool waited = waits(state);
+        miss(state, count - 1 + (waited && !turn_is(state, CUP_TURN_LATE)));
+        if (waited) /* the new one takes its place */
             set(state, CUP_TURN_OWED, false);
-        return true;
     })
-    return false;
+    return true;
 }
+#endif
 
 static bool is_due(CUP_NUMBERS struct cup_turn *turn,
                    struct cup_turn_state *state, uint32_t now_ms,
                    const struct cup_turn_seen *seen)
 {
-    bool struck = has_struck(turn, state, seen);
+    bool struck = CUP_IF(CLOCK, has_struck(turn, state, seen));
     if (turn->dawn && seen->is_dawn)
         set(state, CUP_TURN_DAWN, true);
     else if (!seen->is_day)
@@ -169,7 +171,7 @@ static void begin_turn(struct cup_turn_state *state, uint32_t since_ms)
 {
     state->started_ms = since_ms;
     set(state, CUP_TURN_BEGUN | CUP_TURN_EVER, true);
-    set(state, CUP_TURN_LONG_AGO | CUP_TURN_LATE, false);
+    set(state, CUP_TURN_LONG_AGO | CUP_IF(OWED, CUP_TURN_LATE), false);
 }
 
 CUP_APART void cup_turn_begin(struct cup_turn_state *state, uint32_t now_ms)
@@ -224,12 +226,13 @@ static void count(struct cup_turn_state *state,
 /* Done, or there was no need. */
 CUP_APART static void end(struct cup_turn_state *state, uint32_t now_ms)
 {
-    if (turn_is(state, CUP_TURN_BEGUN)) {
-        state->reached = 0;
-    } else {
-        state->reached = (uint8_t)cup_least(state->reached + 1u, UINT8_MAX);
+    const bool begun = turn_is(state, CUP_TURN_BEGUN);
+    if (!begun)
         begin_turn(state, now_ms);
-    }
+    CUP_WHERE(OWED, {
+        state->reached =
+            begun ? 0 : (uint8_t)cup_least(state->reached + 1u, UINT8_MAX);
+    })
     set(state, CUP_TURN_OWED | CUP_TURN_BEGUN | CUP_TURN_DAWN, false);
 }
 
@@ -242,6 +245,7 @@ static void owe(CUP_NUMBERS struct cup_turn *turn, struct cup_turn_state *state)
         state->left_ms = cup_least(state->left_ms, turn->run_ms);
 }
 
+#if CUP_USES_OWED
 /* How long what waits may be owed; 0: until the next. */
 static uint32_t owed_for(CUP_NUMBERS struct cup_turn *turn)
 {
@@ -273,6 +277,7 @@ static uint32_t age_owed(CUP_NUMBERS struct cup_turn *turn,
         set(state, CUP_TURN_OWED | CUP_TURN_LATE, false);
     return 0;
 }
+#endif
 
 /* How long a turn may go on unseen; a new one that fell due in a run begins in
  * the next pass. */
@@ -291,8 +296,11 @@ static uint32_t turn_quiet(CUP_NUMBERS struct cup_turn *turn,
 /* It is due; how long it waits counts from here. */
 static void fall_due(struct cup_turn_state *state, uint32_t now_ms)
 {
-    if (!turn_is(state, CUP_TURN_OWED | CUP_TURN_RUNS))
-        state->from_ms = now_ms;
+    (void)now_ms;
+    CUP_WHERE(OWED, {
+        if (!turn_is(state, CUP_TURN_OWED | CUP_TURN_RUNS))
+            state->from_ms = now_ms;
+    })
     set(state, CUP_TURN_OWED, true);
 }
 
@@ -311,7 +319,9 @@ uint32_t cup_turn_step(CUP_NUMBERS struct cup_turn *turn,
         if (state->left_ms == 0 || seen->is_reached)
             end(state, now_ms);
     }
-    uint32_t late = age_owed(turn, state, now_ms, seen);
+    uint32_t late =
+        CUP_IF_ELSE(OWED, age_owed(turn, state, now_ms, seen), UINT32_MAX);
+    (void)late;
     return CUP_USES_QUIET
                ? cup_least(late, turn_quiet(turn, state, now_ms, seen))
                : 0;

@@ -196,6 +196,7 @@ static bool is_reached(const struct cup_site *site,
     return reached;
 }
 
+#if CUP_USES_OWED
 /* A person keeps the duty looked at, its pump or the site from running. */
 static bool is_kept_off(const struct cup_pass *pass)
 {
@@ -222,6 +223,7 @@ static void tell_turn(struct cup_pass *pass, CUP_NUMBERS struct cup_turn *turn,
     cup_in_because_of(pass, CUP_REASON_UNTIL_STANDS, turn->until, was, 0);
     cup_in_tell(pass, of, state->reached ? CUP_KIND_ALERT : CUP_KIND_OVER);
 }
+#endif
 
 CUP_APART static void step_turn(struct cup_pass *pass)
 {
@@ -235,7 +237,7 @@ CUP_APART static void step_turn(struct cup_pass *pass)
         if (pass->minute != CUP_NO_MINUTE)
             seen.clock_min = site->wall->s / 60;
     })
-    seen.is_off = is_kept_off(pass);
+    CUP_WHERE(OWED, seen.is_off = is_kept_off(pass);)
     seen.running = runs_by_itself(pass);
     seen.run_since_ms = run_since(pass);
     seen.run_until_ms = seen.running ? pass->now : pass->pump->since_ms;
@@ -253,7 +255,7 @@ CUP_APART static void step_turn(struct cup_pass *pass)
         }
     })
     seen.is_reached = is_reached(site, turn);
-    const uint8_t was = state->reached;
+    CUP_WHERE(OWED, const uint8_t was = state->reached;)
     uint32_t left = cup_turn_step(turn, state, pass->now, &seen);
     CUP_WHERE(CHOICES, {
         if (cup_choice_is(cup_in_choices_duty(site, pass->d),
@@ -266,8 +268,10 @@ CUP_APART static void step_turn(struct cup_pass *pass)
     if (CUP_IF(CLOCK, turn->at_count > 0))
         left = cup_least(left, cup_in_clock_next_minute(pass));
     cup_in_quiet_for(pass, left);
-    if (state->missed > 0 || state->reached != was)
-        tell_turn(pass, turn, state, was);
+    CUP_WHERE(OWED, {
+        if (state->missed > 0 || state->reached != was)
+            tell_turn(pass, turn, state, was);
+    })
 }
 #endif
 
