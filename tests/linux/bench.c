@@ -275,16 +275,27 @@ int bench_end(pid_t guardian, int signal)
     return -1;
 }
 
-const char *bench_ask(const char *question)
+/* What a command that talks to the controller says. */
+static const char *talk(const char *command_name, const char *words)
 {
     static char text[4096];
     char command[400];
-    snprintf(command, sizeof(command), "%s ask --socket %s %s 2>&1",
-             CUPLATCH_STANDIN, bench_path("socket"), question);
+    snprintf(command, sizeof(command), "%s %s --socket %s %s 2>&1",
+             CUPLATCH_STANDIN, command_name, bench_path("socket"), words);
     FILE *in = popen(command, "r");
     size_t length = in ? fread(text, 1, sizeof(text) - 1, in) : 0;
     text[length] = '\0';
     if (in)
         pclose(in);
     return text;
+}
+
+const char *bench_ask(const char *question)
+{
+    return talk("ask", question);
+}
+
+const char *bench_tell(const char *word)
+{
+    return talk("tell", word);
 }

@@ -51,6 +51,9 @@ void bench_nap(int ms);
 /* What "cuplatch ask" says, as a text that the next call uses again. */
 const char *bench_ask(const char *question);
 
+/* What "cuplatch tell" says, in the same place. */
+const char *bench_tell(const char *word);
+
 /* Runs "cuplatch pins" with words, ended by null, and returns its exit code;
  * what it said is in the file "said". */
 int bench_pins(const char *const *words);

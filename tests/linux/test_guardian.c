@@ -276,6 +276,52 @@ CASE(new_files_are_judged_before_anything_changes)
     bench_remove();
 }
 
+/* Writes something else over a part of the journal. */
+static void spoil(long from, long length)
+{
+    FILE *file = fopen(bench_path("journal"), "r+b");
+    if (!file)
+        return;
+    fseek(file, from, SEEK_SET);
+    for (long i = 0; i < length; i++)
+        fputc((int)(i * 7 + 1) & 0xFF, file);
+    fclose(file);
+}
+
+CASE(what_a_person_switched_off_stays_off_whatever_dies_or_is_spoilt)
+{
+    static const long slot = 4096;
+    prepare("chosen");
+    pid_t guardian = run_with_journal();
+    CHECK(pumps());
+    CHECK_TEXT(bench_tell("kale off"), "done\n");
+    CHECK(off_after(UP_MS) >= 0);
+    for (int i = 0; i < 4 && !harness_failed(); i++) {
+        kill(bench_worker(guardian), SIGKILL);
+        CHECK(bench_wait_log("the controller started", i + 2, UP_MS));
+        CHECK(bench_wait_level(0, PUMP, false, 700) < 0);
+    }
+    /* without its guardian, and with nothing left of journal and two copies */
+    CHECK_INT(bench_end(guardian, SIGKILL), -1);
+    bench_nap(1500);
+    spoil(0, 4 * slot);
+    guardian = run_with_journal();
+    CHECK(bench_wait_log("the controller started", 1, UP_MS));
+    note_log();
+    CHECK(bench_wait_level(0, PUMP, false, 1500) < 0);
+    CHECK_INT(bench_count_log("on hold until go"), 0);
+    CHECK_INT(bench_end(guardian, SIGTERM), 0);
+    /* an empty file */
+    fclose(fopen(bench_path("journal"), "wb"));
+    guardian = run_with_journal();
+    CHECK(bench_wait_log("on hold until go", 1, UP_MS));
+    CHECK(bench_wait_level(0, PUMP, false, 1500) < 0);
+    CHECK_TEXT(bench_tell("site go"), "done\n");
+    CHECK(pumps());
+    CHECK_INT(bench_end(guardian, SIGTERM), 0);
+    bench_remove();
+}
+
 CASE(a_stop_in_the_midst_of_a_change_is_not_forgotten)
 {
     prepare("midst");
