@@ -279,7 +279,12 @@ enum cup_guard_kind { CUP_GUARDS(CUP_GUARD_KIND, ) CUP_GUARD_COUNT };
       "")                                                                      \
     X(UNTIL_STANDS, "until-stands", NONE,                                      \
       CUP_SAID(OWED, "%a ended %o twice before it began: is it stuck?"),       \
-      CUP_SAID(OWED, "%a lets %o begin again"))
+      CUP_SAID(OWED, "%a lets %o begin again"))                                \
+    X(RECORD_STRANGE, "record-strange", NONE,                                  \
+      CUP_SAID(                                                                \
+          CHOICES,                                                             \
+          "what was switched off has another name now: on hold until go"),     \
+      "")
 
 enum cup_reason {
 #define X(name, code, unit, text, over) CUP_REASON_##name,

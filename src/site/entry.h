@@ -90,7 +90,12 @@ bool cup_in_recall(const struct cup_store *store, const struct cup_site *site,
  * stand, and the bytes of one that does; whether it is to be written. It is
  * read back, or cannot be; `known` is whether the journal could be, or there
  * was none. */
-enum cup_in_record { CUP_RECORD_NONE, CUP_RECORD_READ, CUP_RECORD_LOST };
+enum cup_in_record {
+    CUP_RECORD_NONE,
+    CUP_RECORD_READ,
+    CUP_RECORD_LOST,
+    CUP_RECORD_STRANGE /* it names what is not there any more */
+};
 struct cup_store cup_in_record_store(const struct cup_store *store);
 cup_index cup_in_record_rows(CUP_FLASH struct cup_plan *plan);
 uint32_t cup_in_record_key(CUP_FLASH struct cup_plan *plan, cup_index row);

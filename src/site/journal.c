@@ -453,8 +453,12 @@ enum cup_error cup_journal_open(struct cup_journal *journal,
     if (lost)
         tell_read(site, sink, now_ms, CUP_REASON_JOURNAL_LOST);
     CUP_WHERE(CHOICES, {
-        if (cup_in_record_read(journal, site, !lost) == CUP_RECORD_LOST)
-            tell_read(site, sink, now_ms, CUP_REASON_RECORD_LOST);
+        const enum cup_in_record read =
+            cup_in_record_read(journal, site, !lost);
+        if (read >= CUP_RECORD_LOST)
+            tell_read(site, sink, now_ms,
+                      read == CUP_RECORD_LOST ? CUP_REASON_RECORD_LOST
+                                              : CUP_REASON_RECORD_STRANGE);
     })
     if (!best.whole)
         return CUP_OK;

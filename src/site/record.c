@@ -73,13 +73,20 @@ void cup_in_record_take(const struct cup_site *site, uint32_t key,
                         const uint8_t *bytes)
 {
     const uint32_t age = bytes[4] * RECORD_AGE_MS;
-    for (cup_index i = 0; i < cup_in_record_rows(site->plan); i++)
-        if (cup_in_record_key(site->plan, i) == key)
-            site->choices[i] = (struct cup_choice_state){
-                .since_ms = site->pass->clock_ms - age,
-                .left_ms = age + get16(bytes + 1) * RECORD_MINUTE_MS,
-                .days = bytes[3],
-                .flags = bytes[0]};
+    const cup_index rows = cup_in_record_rows(site->plan);
+    cup_index i = 0;
+    while (i < rows && cup_in_record_key(site->plan, i) != key)
+        i++;
+    /* what it was of may be there by another name: nothing is sure to be off */
+    if (i == rows)
+        cup_in_choices_site(site)->flags |= CUP_CHOICE_STRANGE;
+    else
+        site->choices[i] = (struct cup_choice_state){
+            .since_ms = site->pass->clock_ms - age,
+            .left_ms = age + get16(bytes + 1) * RECORD_MINUTE_MS,
+            .days = bytes[3],
+            .flags = (uint16_t)(bytes[0] |
+                                (site->choices[i].flags & CUP_CHOICE_STRANGE))};
 }
 
 /* As the record says, whatever the journal does. */
@@ -105,6 +112,19 @@ static void adopt_journal(const struct cup_site *site)
             site, (cup_index)(cup_in_record_rows(site->plan) - 1), now, 0);
 }
 
+/* Something was off, or to be skipped, that is not there by that name. */
+static bool is_strange(const struct cup_site *site)
+{
+    struct cup_choice_state *hold = cup_in_choices_site(site);
+    if (!cup_choice_is(hold, CUP_CHOICE_STRANGE))
+        return false;
+    cup_set_bits(&hold->flags, CUP_CHOICE_STRANGE, false);
+    cup_in_steer_hold(site, site->pass->clock_ms, true);
+    cup_in_choices_take(site, (cup_index)(cup_in_record_rows(site->plan) - 1),
+                        site->pass->clock_ms, 0);
+    return true;
+}
+
 enum cup_in_record cup_in_record_read(struct cup_journal *journal,
                                       const struct cup_site *site, bool known)
 {
@@ -118,6 +138,8 @@ enum cup_in_record cup_in_record_read(struct cup_journal *journal,
     journal->record = best.sequence;
     if (best.whole && cup_in_recall(&copies, site, slot, &best)) {
         apply_record(site);
+        if (is_strange(site))
+            return CUP_RECORD_STRANGE;
         cup_in_choices_recount(site, spoilt > 0);
         return CUP_RECORD_READ;
     }

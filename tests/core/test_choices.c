@@ -1,8 +1,13 @@
 /* What people choose of pumps, duties and the site stands until they say
  * otherwise, or for so long, whatever becomes of the power and the journal.
  * Soil counts: 0 is wet, 1000 dry, so 700 is 30 %. */
+#include <stdlib.h>
+
+#include "../../ports/common/table.h"
+#include "../harness/flash.h"
 #include "../harness/harness.h"
 #include "../harness/scenario.h"
+#include "../harness/world.h"
 
 #define SITE "[site]\nscan = 1s\nlate = 12h\n"
 #define SOIL                                                                   \
@@ -192,3 +197,53 @@ SCENARIO(a_spoilt_record_is_not_what_the_journal_says, SITE SOIL PUMP BED,
           "site alert record-lost, site setting journal, site boot power-on, "
           "site mode hold"},
          {"1h", NULL, NULL, "pump=0", NULL})
+
+/* The file was edited meanwhile: the pump has another name. */
+#define BY_NAME(pump)                                                          \
+    SITE SOIL "[" pump "]\nis = pump\nport = relay:0\n[bed]\nis = duty\n"      \
+              "run = " pump "\nkeep = soil\nstart = 30%\nstop = 60%\n"
+
+static bool holds(const struct cup_site *site)
+{
+    return cup_choice_is(
+        &site->choices[site->plan->pump_count + site->plan->duty_count],
+        CUP_CHOICE_STANDS);
+}
+
+CASE(what_is_off_and_renamed_begins_on_hold)
+{
+    static struct flash flash;
+    struct cup_store store = flash_begin(&flash);
+    struct world world;
+    struct cup_journal journal;
+    world_open(&world, BY_NAME("lift"));
+    CHECK(!cup_journal_open(&journal, &world.site, 0, &store, NULL));
+    struct cup_word off = {.verb = CUP_VERB_OFF};
+    CHECK(!cup_site_steer(&world.site, 0, &off));
+    cup_site_decide(&world.site, 0, NULL);
+    CHECK(!cup_journal_step(&journal, &world.site));
+    world_close(&world);
+
+    world_open(&world, BY_NAME("lift"));
+    CHECK(!cup_journal_open(&journal, &world.site, 0, &store, NULL));
+    CHECK(!holds(&world.site));
+    CHECK_INT(world.site.pumps[0].mode, CUP_MODE_OFF);
+    world_close(&world);
+
+    world_open(&world, BY_NAME("raiser"));
+    CHECK(!cup_journal_open(&journal, &world.site, 0, &store, NULL));
+    CHECK(holds(&world.site));
+    cup_site_decide(&world.site, 0, NULL);
+    CHECK(!cup_journal_step(&journal, &world.site));
+    struct cup_word go = {.verb = CUP_VERB_GO};
+    CHECK(!cup_site_steer(&world.site, 1000, &go));
+    cup_site_decide(&world.site, 1000, NULL);
+    CHECK(!cup_journal_step(&journal, &world.site));
+    world_close(&world);
+
+    /* and once a person said go that is over */
+    world_open(&world, BY_NAME("raiser"));
+    CHECK(!cup_journal_open(&journal, &world.site, 0, &store, NULL));
+    CHECK(!holds(&world.site));
+    world_close(&world);
+}
