@@ -34,8 +34,9 @@ static const char *folder(char *path, size_t size)
 
 bool client_path(const char *name, char *path, size_t size)
 {
-    char in[80];
-    if (!folder(in, sizeof(in)))
+    char own[80];
+    const char *in = folder(own, sizeof(own));
+    if (!in)
         return false;
     mkdir(in, 0755); /* if it cannot be made, the socket can't either */
     return snprintf(path, size, "%s/%s.sock", in, name) < (int)size;

@@ -91,3 +91,22 @@ kill "$running"
 wait "$running"
 [ ! -e "$socket" ]
 expect 3 'does a controller run there?' ask levels
+
+# Without --socket it has its own place: for root that of the machine.
+XDG_RUNTIME_DIR=$scratch
+export XDG_RUNTIME_DIR
+place=$scratch/cuplatch
+[ "$(id -u)" -ne 0 ] || place=/run/cuplatch
+id=live-test-$$
+sed "s/^\[site\]/[site]\nid = $id/" "$keeper/keeper.ini" >"$scratch/own.ini"
+"$cuplatch" run "$scratch/own.ini" --port sim \
+    --garden "$keeper/keeper.garden.ini" --speed 150 --from 2031-07-01 \
+    2>"$scratch/said" &
+running=$!
+read -r line <"$scratch/said"
+echo "$line"
+[ "${line##*; its socket is }" = "$place/$id.sock" ]
+[ -S "$place/$id.sock" ]
+kill "$running"
+wait "$running"
+[ ! -e "$place/$id.sock" ]
