@@ -17,6 +17,9 @@
 /* Events that a follower can come back for. */
 #define RING 4096
 /* Words in one list, and questions. */
+/* How deep a line may nest, and the longest id of one. */
+#define DEEP_MOST 4
+#define ID_MOST 64
 #define WORDS_MOST 64
 /* Events go to a follower that has less than this waiting. */
 #define EAGER 65536u
@@ -344,16 +347,49 @@ static void give_now(struct desk *desk, int peer, struct changes *changes,
 
 /* Lines */
 
+/* How deep a line nests: what is deep is slow, and no line of ours is. */
+static bool is_deep(const char *text)
+{
+    int depth = 0;
+    bool quoted = false;
+    for (; *text; text++) {
+        if (quoted && *text == '\\' && text[1])
+            text++;
+        else if (*text == '"')
+            quoted = !quoted;
+        else if (!quoted && (*text == '[' || *text == '{') &&
+                 ++depth > DEEP_MOST)
+            return true;
+        else if (!quoted && (*text == ']' || *text == '}'))
+            depth--;
+    }
+    return false;
+}
+
+/* It is said back with each answer: a number, or a short text. */
+static bool is_good_id(const json_t *id)
+{
+    return !id || json_is_number(id) ||
+           (json_is_string(id) && json_string_length(id) <= ID_MOST);
+}
+
 static void take(void *self, int peer, char *text)
 {
     struct desk *desk = self;
     json_error_t error;
+    if (is_deep(text)) {
+        refuse(desk, peer, NULL, "a line nests at most 4 deep", -1);
+        return;
+    }
     json_t *line = json_loads(text, JSON_REJECT_DUPLICATES, &error);
     const json_t *told = json_object_get(line, "tell");
     const json_t *asked = json_object_get(line, "ask");
     const json_t *from = json_object_get(line, "follow");
     if (!line)
         refuse(desk, peer, NULL, text_mend(error.text), -1);
+    else if (!is_good_id(json_object_get(line, "id")))
+        refuse(desk, peer, NULL,
+               "id: expected a number, or a text of at most 64 bytes", -1);
     else if (json_is_array(told))
         tell(desk, peer, line, told);
     else if (json_is_array(asked))

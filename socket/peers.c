@@ -9,13 +9,17 @@
 #include <sys/socket.h>
 #include <sys/stat.h>
 #include <sys/un.h>
+#include <time.h>
 #include <unistd.h>
 
 /* How long one that says no more may wait for its answers. */
 #define ANSWER_MS 2000
 
-/* Lines of one peer that are taken in one turn. */
+/* Lines of one peer that are taken in one turn; and how long a turn may take
+ * lines at all, whoever says them: what is left has its turn next, going round.
+ */
 #define LINES_A_TURN 8
+#define TURN_US 5000
 
 struct peer {
     int fd; /* -1: free */
@@ -35,6 +39,8 @@ struct peers {
     char path[108];
     struct peers_ear ear;
     uint64_t now_ms;
+    uint64_t until_us; /* this turn takes lines */
+    int first;         /* whose turn it is */
     struct peer list[PEERS_MOST];
 };
 
@@ -168,6 +174,13 @@ static void welcome(struct peers *peers)
     peers->list[i].moved_ms = peers->now_ms;
 }
 
+static uint64_t now_us(void)
+{
+    struct timespec now;
+    clock_gettime(CLOCK_MONOTONIC, &now);
+    return (uint64_t)now.tv_sec * 1000000 + (uint64_t)now.tv_nsec / 1000;
+}
+
 /* Hands on whole lines, so many in a turn that none holds up the rest. False
  * when one is longer than any may be. */
 static bool take_lines(struct peers *peers, int i)
@@ -177,6 +190,8 @@ static bool take_lines(struct peers *peers, int i)
     char *end = NULL;
     size_t left = peer->in_used;
     for (int lines = 0; lines < LINES_A_TURN; lines++) {
+        if (lines > 0 && now_us() >= peers->until_us)
+            break; /* end is the end of one: there may be more */
         end = memchr(from, '\n', left);
         if (!end)
             break;
@@ -249,12 +264,18 @@ static bool give(const struct peers *peers, struct peer *peer)
 void peers_turn(struct peers *peers, uint64_t now_ms)
 {
     peers->now_ms = now_ms;
+    peers->until_us = now_us() + TURN_US;
     welcome(peers);
-    for (int i = 0; i < PEERS_MOST; i++) {
+    const int first = peers->first;
+    for (int n = 0; n < PEERS_MOST; n++) {
+        const int i = (first + n) % PEERS_MOST;
         struct peer *peer = &peers->list[i];
         if (peer->fd < 0)
             continue;
-        bool stays = hear(peers, i);
+        if (peers->first == first && now_us() >= peers->until_us)
+            peers->first = i; /* the next turn begins here */
+        bool late = peers->first != first;
+        bool stays = late || hear(peers, i);
         if (peer->fd >= 0 && (!give(peers, peer) || !stays))
             let_go(peers, i);
     }

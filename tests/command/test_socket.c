@@ -310,6 +310,38 @@ CASE(who_behaves_badly_holds_nobody_up)
     end();
 }
 
+/* What is said back with each answer is short, and nothing nests deeply. */
+CASE(ids_are_short_and_lines_are_flat)
+{
+    static char deep[60000];
+    char answer[300] = "";
+    char id[80];
+    begin("1");
+    struct client *client = client_open(at);
+    memset(id, 'x', 65);
+    id[65] = '\0';
+    json_t *json =
+        exchange(client, json_pack("{s:s, s:[s]}", "id", id, "ask", "days"));
+    CHECK_TEXT(json_string_value(json_object_get(json, "error")),
+               "id: expected a number, or a text of at most 64 bytes");
+    json_decref(json);
+    id[64] = '\0';
+    json = exchange(client, json_pack("{s:s, s:[s]}", "id", id, "ask", "days"));
+    CHECK_TEXT(json_string_value(json_object_get(json, "id")), id);
+    json_decref(json);
+    client_close(client);
+    memset(deep, '[', sizeof(deep));
+    memcpy(deep, "{\"id\":", 6);
+    deep[sizeof(deep) - 1] = '\n';
+    int fd = dial();
+    CHECK(send(fd, deep, sizeof(deep), 0) == (ssize_t)sizeof(deep));
+    CHECK(recv(fd, answer, sizeof(answer) - 1, 0) > 0);
+    CHECK_TEXT(answer,
+               "{\"done\":false,\"error\":\"a line nests at most 4 deep\"}\n");
+    close(fd);
+    end();
+}
+
 /* As a script does that pipes one line in: it shuts its end, and waits. */
 CASE(who_says_no_more_still_gets_the_answer)
 {
