@@ -347,23 +347,28 @@ static void give_now(struct desk *desk, int peer, struct changes *changes,
 
 /* Lines */
 
-/* How deep a line nests: what is deep is slow, and no line of ours is. */
+/* By how much a letter outside of texts goes deeper. */
+static int step_of(char letter)
+{
+    if (letter == '[' || letter == '{')
+        return 1;
+    return letter == ']' || letter == '}' ? -1 : 0;
+}
+
+/* Whether a line nests too deep: what is deep is slow, and none of ours is. */
 static bool is_deep(const char *text)
 {
     int depth = 0;
     bool quoted = false;
-    for (; *text; text++) {
+    for (; *text && depth <= DEEP_MOST; text++) {
         if (quoted && *text == '\\' && text[1])
             text++;
         else if (*text == '"')
             quoted = !quoted;
-        else if (!quoted && (*text == '[' || *text == '{') &&
-                 ++depth > DEEP_MOST)
-            return true;
-        else if (!quoted && (*text == ']' || *text == '}'))
-            depth--;
+        else if (!quoted)
+            depth += step_of(*text);
     }
-    return false;
+    return depth > DEEP_MOST;
 }
 
 /* It is said back with each answer: a number, or a short text. */

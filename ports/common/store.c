@@ -95,6 +95,14 @@ static bool is_blank(int file, uint8_t *of)
     return got == 0;
 }
 
+/* As large as we make them, or made them before people's choices had copies; or
+ * so small that nobody can want it. */
+static bool is_of_our_size(off_t size, uint32_t slot_size)
+{
+    return size < 2 || size == (off_t)(SLOTS + COPIES) * (off_t)slot_size ||
+           size == (off_t)SLOTS * (off_t)slot_size;
+}
+
 static enum found look_into(int file, uint32_t slot_size)
 {
     struct stat about;
@@ -105,14 +113,12 @@ static enum found look_into(int file, uint32_t slot_size)
         return FOUND_OTHER;
     if (is_blank(file, &blank) && blank == 0xFF && about.st_size == whole)
         return FOUND_EMPTY; /* as we make them */
-    for (int slot = 0; slot < SLOTS; slot++) {
+    for (int slot = 0; slot < SLOTS + COPIES; slot++) {
         ssize_t got = pread(file, head, sizeof(head), (off_t)slot * slot_size);
         if (got > 0 && begins_entry(head, (size_t)got))
             return FOUND_UNREADABLE;
     }
-    return about.st_size == whole ||
-                   about.st_size == (off_t)SLOTS * (off_t)slot_size ||
-                   about.st_size < 2 || is_blank(file, &blank)
+    return is_of_our_size(about.st_size, slot_size) || is_blank(file, &blank)
                ? FOUND_UNREADABLE
                : FOUND_OTHER;
 }

@@ -43,6 +43,13 @@ void cup_in_buttons_hear(const struct cup_site *site,
             site->buttons[i].own = 0;
 }
 
+static enum cup_error say_word(const struct cup_site *site, uint32_t now_ms,
+                               CUP_FLASH struct cup_word *word)
+{
+    struct cup_word said = *word;
+    return cup_site_steer(site, now_ms, &said);
+}
+
 enum cup_error cup_site_press(const struct cup_site *site, cup_index button,
                               uint32_t now_ms, bool closed)
 {
@@ -53,19 +60,17 @@ enum cup_error cup_site_press(const struct cup_site *site, cup_index button,
     enum cup_press press =
         cup_button_step(&site->buttons[button], now_ms, closed,
                         plan->has & 1u << CUP_BUTTON_HELD);
-    uint8_t says = CUP_BUTTON_SAYS;
-    const bool held = holds_still(site, &words[CUP_BUTTON_SAYS]);
     if (press == CUP_PRESS_NONE)
         return CUP_OK;
+    const bool held = holds_still(site, &words[CUP_BUTTON_SAYS]);
+    const bool again = (plan->has & 1u << CUP_BUTTON_AGAIN) && held &&
+                       site->buttons[button].own;
     if (press == CUP_PRESS_LONG)
-        says = CUP_BUTTON_HELD;
-    else if ((plan->has & 1u << CUP_BUTTON_AGAIN) && held &&
-             site->buttons[button].own)
-        says = CUP_BUTTON_AGAIN;
-    struct cup_word word = words[says];
-    enum cup_error error = cup_site_steer(site, now_ms, &word);
-    if (!error && says == CUP_BUTTON_SAYS &&
-        (!held || word.verb == CUP_VERB_HAND))
+        return say_word(site, now_ms, &words[CUP_BUTTON_HELD]);
+    if (again)
+        return say_word(site, now_ms, &words[CUP_BUTTON_AGAIN]);
+    enum cup_error error = say_word(site, now_ms, &words[CUP_BUTTON_SAYS]);
+    if (!error && (!held || words[CUP_BUTTON_SAYS].verb == CUP_VERB_HAND))
         site->buttons[button].own = 1;
     return error;
 }

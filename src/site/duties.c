@@ -225,13 +225,12 @@ static void tell_turn(struct cup_pass *pass, CUP_NUMBERS struct cup_turn *turn,
 }
 #endif
 
-CUP_APART static void step_turn(struct cup_pass *pass)
+/* What a turn looks at in this pass. */
+static struct cup_turn_seen look_at_turn(const struct cup_pass *pass,
+                                         CUP_NUMBERS struct cup_turn *turn,
+                                         const struct cup_turn_state *state)
 {
     const struct cup_site *site = site_of(pass);
-    struct cup_turn room;
-    CUP_NUMBERS struct cup_turn *turn = cup_in_pass_turn(pass, &room);
-    struct cup_turn_state *state =
-        &site->turns[cup_in_pass_own(site->plan->turns, pass->duty->turn_own)];
     struct cup_turn_seen seen = {.is_day = true};
     CUP_WHERE(CLOCK, {
         if (pass->minute != CUP_NO_MINUTE)
@@ -254,16 +253,37 @@ CUP_APART static void step_turn(struct cup_pass *pass)
             seen.is_dawn = is_dawn(site, turn, state, pass->now);
         }
     })
+    (void)state;
     seen.is_reached = is_reached(site, turn);
+    return seen;
+}
+
+#if CUP_USES_CHOICES
+/* The one that is due is left out, if somebody said so. */
+static bool is_skipped(struct cup_pass *pass, struct cup_turn_state *state)
+{
+    if (!cup_choice_is(cup_in_choices_duty(site_of(pass), pass->d),
+                       CUP_CHOICE_SKIP) ||
+        !cup_turn_skip(state, pass->now))
+        return false;
+    cup_in_choices_skipped(pass);
+    return true;
+}
+#endif
+
+CUP_APART static void step_turn(struct cup_pass *pass)
+{
+    const struct cup_site *site = site_of(pass);
+    struct cup_turn room;
+    CUP_NUMBERS struct cup_turn *turn = cup_in_pass_turn(pass, &room);
+    struct cup_turn_state *state =
+        &site->turns[cup_in_pass_own(site->plan->turns, pass->duty->turn_own)];
+    const struct cup_turn_seen seen = look_at_turn(pass, turn, state);
     CUP_WHERE(OWED, const uint8_t was = state->reached;)
     uint32_t left = cup_turn_step(turn, state, pass->now, &seen);
     CUP_WHERE(CHOICES, {
-        if (cup_choice_is(cup_in_choices_duty(site, pass->d),
-                          CUP_CHOICE_SKIP) &&
-            cup_turn_skip(state, pass->now)) {
-            cup_in_choices_skipped(pass);
+        if (is_skipped(pass, state))
             left = 0;
-        }
     })
     if (CUP_IF(CLOCK, turn->at_count > 0))
         left = cup_least(left, cup_in_clock_next_minute(pass));

@@ -428,13 +428,48 @@ bool cup_journal_is_there(const struct cup_store *store)
     return best.whole;
 }
 
+#if CUP_USES_CHOICES
+/* What people chose; what of it cannot be read, is told. */
+static void open_record(struct cup_journal *journal,
+                        const struct cup_site *site,
+                        const struct cup_sink *sink, uint32_t now_ms,
+                        bool known)
+{
+    const enum cup_in_record read = cup_in_record_read(journal, site, known);
+    if (read >= CUP_RECORD_LOST)
+        tell_read(site, sink, now_ms,
+                  read == CUP_RECORD_LOST ? CUP_REASON_RECORD_LOST
+                                          : CUP_REASON_RECORD_STRANGE);
+}
+#endif
+
+/* Reads an entry back, if one is whole; returns the reason of what came of it,
+ * or NONE. */
+static uint8_t open_entry(struct cup_journal *journal,
+                          const struct cup_site *site, bool *older)
+{
+    const struct cup_store *store = journal->store;
+    struct cup_found best = {.whole = false};
+    unsigned spoilt;
+    uint8_t slot = cup_in_recall_newest(store, &best, &spoilt);
+    *older = best.whole && spoilt > 0;
+    if (!best.whole)
+        return spoilt > 0 || store->lost ? CUP_REASON_JOURNAL_LOST
+                                         : CUP_REASON_NONE;
+    journal->sequence = best.sequence;
+    journal->slot = (uint8_t)((slot + 1) % store->slots);
+    cup_in_recall(store, site, slot, &best);
+    return best.fingerprint == site->plan->fingerprint
+               ? CUP_REASON_JOURNAL
+               : CUP_REASON_JOURNAL_OTHER;
+}
+
 enum cup_error cup_journal_open(struct cup_journal *journal,
                                 const struct cup_site *site, uint32_t now_ms,
                                 const struct cup_store *store,
                                 const struct cup_sink *sink)
 {
-    struct cup_found best = {.whole = false};
-    unsigned spoilt;
+    bool older;
     if (store->slots < 2 || store->slot_size < cup_journal_size(site->plan))
         return CUP_ERROR_SPACE;
     if (!site->plan->keys)
@@ -443,30 +478,14 @@ enum cup_error cup_journal_open(struct cup_journal *journal,
     if (!(site->pass->flags & PASS_BEGUN))
         cup_in_bind_begin(site, now_ms);
     journal->wrote_ms = site->pass->clock_ms;
-    uint8_t slot = cup_in_recall_newest(store, &best, &spoilt);
-    const bool lost = !best.whole && (spoilt > 0 || store->lost);
-    if (best.whole) {
-        journal->sequence = best.sequence;
-        journal->slot = (uint8_t)((slot + 1) % store->slots);
-        cup_in_recall(store, site, slot, &best);
-    }
+    const uint8_t reason = open_entry(journal, site, &older);
+    const bool lost = reason == CUP_REASON_JOURNAL_LOST;
     if (lost)
-        tell_read(site, sink, now_ms, CUP_REASON_JOURNAL_LOST);
-    CUP_WHERE(CHOICES, {
-        const enum cup_in_record read =
-            cup_in_record_read(journal, site, !lost);
-        if (read >= CUP_RECORD_LOST)
-            tell_read(site, sink, now_ms,
-                      read == CUP_RECORD_LOST ? CUP_REASON_RECORD_LOST
-                                              : CUP_REASON_RECORD_STRANGE);
-    })
-    if (!best.whole)
-        return CUP_OK;
-    if (spoilt > 0)
+        tell_read(site, sink, now_ms, reason);
+    CUP_WHERE(CHOICES, open_record(journal, site, sink, now_ms, !lost);)
+    if (older)
         tell_read(site, sink, now_ms, CUP_REASON_JOURNAL_OLDER);
-    tell_read(site, sink, now_ms,
-              best.fingerprint == site->plan->fingerprint
-                  ? CUP_REASON_JOURNAL
-                  : CUP_REASON_JOURNAL_OTHER);
+    if (!lost && reason != CUP_REASON_NONE)
+        tell_read(site, sink, now_ms, reason);
     return CUP_OK;
 }

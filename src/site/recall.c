@@ -271,18 +271,25 @@ static void take_site(const struct note *note)
 
 static void take_item(const struct note *note, uint8_t what)
 {
-    if (what == ITEM_SITE)
+    switch (what) {
+    case ITEM_SITE:
         take_site(note);
-    if (what == ITEM_PUMP || what == ITEM_PER_DAY || what == ITEM_DAY_DATE)
+        break;
+    case ITEM_PUMP:
+    case ITEM_PER_DAY:
+    case ITEM_DAY_DATE:
         take_of_pump(note, what);
-    CUP_WHERE(SPANS, if (what == ITEM_LEVEL) take_level(note);)
-    CUP_WHERE(CHOICES, {
-        if (what == ITEM_CHOICE)
-            cup_in_record_take(note->site, note->key, note->bytes);
-    })
-    if ((what >= ITEM_DOSE && what <= ITEM_SET) || what == ITEM_DAY_DOSES ||
-        what == ITEM_TRIES || what == ITEM_CLOCK)
+        break;
+    case ITEM_LEVEL:
+        CUP_WHERE(SPANS, take_level(note);)
+        break;
+    case ITEM_CHOICE:
+        CUP_WHERE(CHOICES,
+                  cup_in_record_take(note->site, note->key, note->bytes);)
+        break;
+    default:
         take_of_duty(note, what);
+    }
 }
 
 /* The entry was found whole; an item that is not ours is left out. False when

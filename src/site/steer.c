@@ -68,16 +68,19 @@ static enum cup_error may_site(const struct cup_site *site,
 {
     const struct cup_word *word = said->word;
     (void)site;
-    if ((!CUP_USES_SETTINGS && word->verb == CUP_VERB_SET) ||
-        (!CUP_USES_LAMPS && word->verb == CUP_VERB_QUIET) ||
-        (!CUP_USES_CLOCK && word->verb == CUP_VERB_CLOCK))
-        return CUP_ERROR_NAME;
-    CUP_WHERE(
-        SETTINGS,
-        if (word->verb == CUP_VERB_SET) return cup_in_settings_may(site, said);)
-    if (word->verb == CUP_VERB_CLOCK)
+    switch (word->verb) {
+    case CUP_VERB_SET:
+        return CUP_IF_ELSE(SETTINGS, cup_in_settings_may(site, said),
+                           CUP_ERROR_NAME);
+    case CUP_VERB_QUIET:
+        return CUP_USES_LAMPS ? CUP_OK : CUP_ERROR_NAME;
+    case CUP_VERB_CLOCK:
+        if (!CUP_USES_CLOCK)
+            return CUP_ERROR_NAME;
         return word->number < CLOCK_LEAST ? CUP_ERROR_RANGE : CUP_OK;
-    return word->verb == CUP_VERB_HOLD ? may_choose(word) : CUP_OK;
+    default:
+        return word->verb == CUP_VERB_HOLD ? may_choose(word) : CUP_OK;
+    }
 }
 
 #if CUP_USES_SPANS
@@ -106,20 +109,12 @@ static bool has_turn(CUP_FLASH struct cup_plan *plan, cup_index target)
 }
 #endif
 
-static enum cup_error may_say(const struct cup_site *site,
-                              const struct cup_said *said)
+/* What is said to a pump or a duty. */
+static enum cup_error may_turn(const struct cup_site *site,
+                               const struct cup_said *said)
 {
     CUP_FLASH struct cup_plan *plan = site->plan;
     const struct cup_word *word = said->word;
-    if (word->verb >= CUP_VERB_COUNT)
-        return CUP_ERROR_NAME;
-    if (word->verb == CUP_VERB_IS)
-        return CUP_IF_ELSE(SPANS, may_level(plan, word), CUP_ERROR_NAME);
-    if (word->verb == CUP_VERB_SKIP)
-        return CUP_IF(CHOICES, has_turn(plan, word->target)) ? CUP_OK
-                                                             : CUP_ERROR_NAME;
-    if (word->verb >= CUP_VERB_HOLD)
-        return may_site(site, said);
     if (word->target >= plan->pump_count + plan->duty_count ||
         (!CUP_USES_CHOICES && word->verb != CUP_VERB_CLEAR &&
          word->target >= plan->pump_count))
@@ -127,6 +122,22 @@ static enum cup_error may_say(const struct cup_site *site,
     if (word->verb == CUP_VERB_OFF)
         return may_choose(word);
     return word->verb == CUP_VERB_HAND ? may_hand(site, said) : CUP_OK;
+}
+
+static enum cup_error may_say(const struct cup_site *site,
+                              const struct cup_said *said)
+{
+    const struct cup_word *word = said->word;
+    if (word->verb >= CUP_VERB_COUNT)
+        return CUP_ERROR_NAME;
+    if (word->verb == CUP_VERB_IS)
+        return CUP_IF_ELSE(SPANS, may_level(site->plan, word), CUP_ERROR_NAME);
+    if (word->verb == CUP_VERB_SKIP)
+        return CUP_IF(CHOICES, has_turn(site->plan, word->target))
+                   ? CUP_OK
+                   : CUP_ERROR_NAME;
+    return word->verb >= CUP_VERB_HOLD ? may_site(site, said)
+                                       : may_turn(site, said);
 }
 
 enum cup_error cup_site_may_all(const struct cup_site *site,

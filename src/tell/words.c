@@ -493,24 +493,31 @@ CUP_FLASH char *cup_read_word(CUP_FLASH struct cup_plan *plan, const char *text,
     return read_verb(plan, text, word);
 }
 
+/* Why a number is out of range. */
+static CUP_FLASH char *range_text(uint8_t verb)
+{
+    switch (verb) {
+    case CUP_VERB_HAND:
+        return CUP_TEXT("longer than the pump's hand_limit");
+    case CUP_VERB_SET:
+        return CUP_TEXT("outside what that setting may be");
+    case CUP_VERB_OFF:
+    case CUP_VERB_HOLD:
+        return CUP_TEXT("24 days at the longest, or without an end");
+    default:
+        return cup_error_text(CUP_ERROR_RANGE);
+    }
+}
+
 CUP_FLASH char *cup_refusal_text(enum cup_error error,
                                  const struct cup_word *word)
 {
-    if (error == CUP_ERROR_ORDER)
-        return word->verb == CUP_VERB_SET
-                   ? CUP_TEXT("would meet or cross the other number: change "
-                              "both at once")
-                   : cup_error_text(error);
-    if (error == CUP_ERROR_RANGE &&
-        (word->verb == CUP_VERB_OFF || word->verb == CUP_VERB_HOLD))
-        return CUP_TEXT("24 days at the longest, or without an end");
+    if (error == CUP_ERROR_RANGE)
+        return range_text(word->verb);
+    if (error == CUP_ERROR_ORDER && word->verb == CUP_VERB_SET)
+        return CUP_TEXT("would meet or cross the other number: change both at "
+                        "once");
     if (error == CUP_ERROR_REFUSED && word->verb == CUP_VERB_HAND)
         return CUP_TEXT("the site is on hold: nothing runs by hand before go");
-    if (error != CUP_ERROR_RANGE)
-        return cup_error_text(error);
-    if (word->verb == CUP_VERB_HAND)
-        return CUP_TEXT("longer than the pump's hand_limit");
-    return word->verb == CUP_VERB_SET
-               ? CUP_TEXT("outside what that setting may be")
-               : cup_error_text(error);
+    return cup_error_text(error);
 }

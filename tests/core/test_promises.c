@@ -557,9 +557,10 @@ static void hear_all(struct chance *chance, int32_t *drift, uint32_t now_ms)
     }
 }
 
-static void steer(struct chance *chance, uint32_t now_ms)
+/* Some are for good, some for three seconds; many holds are over at once. */
+static struct cup_word any_word(struct chance *chance,
+                                const struct cup_plan *plan)
 {
-    const struct cup_plan *plan = players[0].site.plan;
     struct cup_word word = {
         .verb = (uint8_t)chance_between(chance, 0, CUP_VERB_SKIP),
         .target = some_of(chance, plan->pump_count + plan->duty_count),
@@ -573,6 +574,13 @@ static void steer(struct chance *chance, uint32_t now_ms)
     if ((word.verb == CUP_VERB_HOLD || word.verb == CUP_VERB_OFF) &&
         chance_of(chance, 50))
         word.number = 0;
+    return word;
+}
+
+static void steer(struct chance *chance, uint32_t now_ms)
+{
+    const struct cup_plan *plan = players[0].site.plan;
+    struct cup_word word = any_word(chance, plan);
     if (word.verb == CUP_VERB_CLOCK)
         word.number = 1700000000 + chance_bits(chance) % 100000;
     if (word.verb == CUP_VERB_SET && plan->setting_count > 0) {
