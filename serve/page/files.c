@@ -137,7 +137,9 @@ bool files_reply(const struct files *files, struct evhttp_request *request,
                  const char *path)
 {
     char packed[70];
-    const char *name = strcmp(path, "/") == 0 ? "index.html" : path + 1;
+    if (*path != '/')
+        return false; /* "GET ?x": there is nothing behind it */
+    const char *name = path[1] == '\0' ? "index.html" : path + 1;
     const struct file *file = find(files, name);
     const struct file *small = NULL;
     if (!file)

@@ -331,7 +331,8 @@ CASE(ids_are_short_and_lines_are_flat)
     json_decref(json);
     client_close(client);
     memset(deep, '[', sizeof(deep));
-    memcpy(deep, "{\"id\":", 6);
+    for (size_t i = 0; i < 6; i++)
+        deep[i] = "{\"id\":"[i];
     deep[sizeof(deep) - 1] = '\n';
     int fd = dial();
     CHECK(send(fd, deep, sizeof(deep), 0) == (ssize_t)sizeof(deep));

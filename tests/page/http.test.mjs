@@ -308,6 +308,10 @@ test("paths lead nowhere else", async () => {
     assert.ok([400, 404].includes(reply.status), `${path}: ${reply.status}`);
     assert.ok(!reply.body.includes("hash ="), path);
   }
+  for (const path of ["?keys", "?", "keys"]) {
+    const reply = await bytes(`GET ${path} HTTP/1.1\r\nHost: localhost\r\nConnection: close\r\n\r\n`);
+    assert.match(reply.got, /^(HTTP\/1.1 4\d\d|$)/, path);
+  }
 });
 
 test("every answer keeps a browser safe", async () => {
