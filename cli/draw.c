@@ -12,6 +12,8 @@
 #include <time.h>
 #include <unistd.h>
 
+#include "delivery.h"
+
 #define SECONDS_MOST 120
 #define PATH_SIZE 128
 
@@ -150,29 +152,17 @@ static bool has_folder(const char *path)
     return good;
 }
 
-/* The old picture stays until the new one is whole. */
 static bool deliver(const struct drawing *drawing, const char *to)
 {
     char path[PATH_SIZE];
-    size_t size = strlen(to) + 8;
-    char *beside = malloc(size);
-    if (!beside)
-        return fail(to);
-    snprintf(beside, size, "%s.XXXXXX", to);
-    int file = mkstemp(beside);
+    struct delivery delivery;
     FILE *from = fopen(path_of(drawing, DRAWING_PICTURE, path), "r");
-    FILE *into = file < 0 ? NULL : fdopen(file, "w");
-    bool done = from && into && copy(from, into) && fchmod(file, 0644) == 0 &&
-                rename(beside, to) == 0;
-    if (!done) {
+    bool done = from && delivery_begin(&delivery, to) &&
+                delivery_end(&delivery, copy(from, delivery.out));
+    if (!done)
         fail(to);
-        unlink(beside);
-    }
     if (from)
         fclose(from);
-    if (into)
-        fclose(into);
-    free(beside);
     return done;
 }
 

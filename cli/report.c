@@ -4,10 +4,10 @@
 
 #include <errno.h>
 #include <stdlib.h>
-#include <unistd.h>
 
 #include "../grammar/quantity.h"
 #include "cli.h"
+#include "delivery.h"
 
 struct wishes {
     struct report_days days;
@@ -56,21 +56,16 @@ static bool print(FILE *out, struct words *words, const struct wishes *wishes,
     return true;
 }
 
-/* The old file stays until the new one is whole. */
 static int print_into(struct words *words, const struct wishes *wishes,
                       struct history *history, const struct report *report)
 {
-    char path[4096];
-    snprintf(path, sizeof(path), "%.4000s.new", wishes->out);
-    FILE *out = fopen(path, "w");
-    if (!out)
+    struct delivery delivery;
+    if (!delivery_begin(&delivery, wishes->out))
         return cannot_open(words, wishes->out);
-    bool done = print(out, words, wishes, history, report);
-    done = fclose(out) == 0 && done;
-    if (done && rename(path, wishes->out) == 0)
+    bool done = print(delivery.out, words, wishes, history, report);
+    if (delivery_end(&delivery, done))
         return EXIT_DONE;
     tell_failure("the report could not be written", errno);
-    unlink(path);
     return EXIT_OUTSIDE;
 }
 
