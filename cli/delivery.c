@@ -79,13 +79,19 @@ bool delivery_begin(struct delivery *delivery, const char *path)
     return false;
 }
 
+/* All that was written is where it was written to. */
+static bool finish(const struct delivery *delivery)
+{
+    bool done = fflush(delivery->out) == 0 &&
+                (!delivery->beside || fsync(fileno(delivery->out)) == 0);
+    return fclose(delivery->out) == 0 && done;
+}
+
 bool delivery_end(struct delivery *delivery, bool good)
 {
     if (delivery->out == stdout)
         return fflush(stdout) == 0 && good;
-    bool done = good && fflush(delivery->out) == 0 &&
-                (!delivery->beside || fsync(fileno(delivery->out)) == 0);
-    done = fclose(delivery->out) == 0 && done;
+    bool done = finish(delivery) && good;
     if (done && delivery->beside)
         done = rename(delivery->beside, delivery->path) == 0;
     int why = errno;

@@ -103,21 +103,29 @@ static bool is_of_our_size(off_t size, uint32_t slot_size)
            size == (off_t)SLOTS * (off_t)slot_size;
 }
 
+/* Something that begins as ours, in whichever slot. */
+static bool has_entry(int file, uint32_t slot_size)
+{
+    uint8_t head[4];
+    for (int slot = 0; slot < SLOTS + COPIES; slot++) {
+        ssize_t got = pread(file, head, sizeof(head), (off_t)slot * slot_size);
+        if (got > 0 && begins_entry(head, (size_t)got))
+            return true;
+    }
+    return false;
+}
+
 static enum found look_into(int file, uint32_t slot_size)
 {
     struct stat about;
-    uint8_t head[4];
     uint8_t blank = 0;
     const off_t whole = (off_t)(SLOTS + COPIES) * slot_size;
     if (fstat(file, &about) != 0 || !S_ISREG(about.st_mode))
         return FOUND_OTHER;
     if (is_blank(file, &blank) && blank == 0xFF && about.st_size == whole)
         return FOUND_EMPTY; /* as we make them */
-    for (int slot = 0; slot < SLOTS + COPIES; slot++) {
-        ssize_t got = pread(file, head, sizeof(head), (off_t)slot * slot_size);
-        if (got > 0 && begins_entry(head, (size_t)got))
-            return FOUND_UNREADABLE;
-    }
+    if (has_entry(file, slot_size))
+        return FOUND_UNREADABLE;
     return is_of_our_size(about.st_size, slot_size) || is_blank(file, &blank)
                ? FOUND_UNREADABLE
                : FOUND_OTHER;
@@ -173,12 +181,16 @@ static bool fill(const struct cup_file_store *store, int file,
 static bool make_file(const struct cup_file_store *store, const char *path,
                       const uint8_t *copies, char *wrong, size_t size)
 {
-    size_t length = strlen(path) + 32;
+    size_t length = strlen(path) + 8;
     char *name = malloc(length);
     if (!name)
         return fail(wrong, size, "there is no memory for it");
-    snprintf(name, length, "%s.%jd", path, (intmax_t)getpid());
-    int file = open(name, O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC, 0666);
+    snprintf(name, length, "%s.XXXXXX", path);
+    int file = mkstemp(name);
+    mode_t mask = umask(0);
+    umask(mask);
+    if (file >= 0)
+        (void)!fchmod(file, 0666 & ~mask);
     bool done = file >= 0 && fill(store, file, copies) &&
                 (link(name, path) == 0 || errno == EEXIST ||
                  rename(name, path) == 0); /* where there are no links */

@@ -1,7 +1,7 @@
 /* What people choose of pumps, duties and the site stands until they say
  * otherwise, or for so long, whatever becomes of the power and the journal.
  * Soil counts: 0 is wet, 1000 dry, so 700 is 30 %. */
-#include <stdlib.h>
+#include <stdio.h>
 
 #include "../../ports/common/table.h"
 #include "../harness/flash.h"
@@ -199,9 +199,15 @@ SCENARIO(a_spoilt_record_is_not_what_the_journal_says, SITE SOIL PUMP BED,
          {"1h", NULL, NULL, "pump=0", NULL})
 
 /* The file was edited meanwhile: the pump has another name. */
-#define BY_NAME(pump)                                                          \
-    SITE SOIL "[" pump "]\nis = pump\nport = relay:0\n[bed]\nis = duty\n"      \
-              "run = " pump "\nkeep = soil\nstart = 30%\nstop = 60%\n"
+static const char *by_name(const char *pump)
+{
+    static char text[1000];
+    snprintf(text, sizeof(text),
+             "%s[%s]\nis = pump\nport = relay:0\n[bed]\nis = duty\nrun = %s\n"
+             "keep = soil\nstart = 30%%\nstop = 60%%\n",
+             SITE SOIL, pump, pump);
+    return text;
+}
 
 static bool holds(const struct cup_site *site)
 {
@@ -216,7 +222,7 @@ CASE(what_is_off_and_renamed_begins_on_hold)
     struct cup_store store = flash_begin(&flash);
     struct world world;
     struct cup_journal journal;
-    world_open(&world, BY_NAME("lift"));
+    world_open(&world, by_name("lift"));
     CHECK(!cup_journal_open(&journal, &world.site, 0, &store, NULL));
     struct cup_word off = {.verb = CUP_VERB_OFF};
     CHECK(!cup_site_steer(&world.site, 0, &off));
@@ -224,13 +230,13 @@ CASE(what_is_off_and_renamed_begins_on_hold)
     CHECK(!cup_journal_step(&journal, &world.site));
     world_close(&world);
 
-    world_open(&world, BY_NAME("lift"));
+    world_open(&world, by_name("lift"));
     CHECK(!cup_journal_open(&journal, &world.site, 0, &store, NULL));
     CHECK(!holds(&world.site));
     CHECK_INT(world.site.pumps[0].mode, CUP_MODE_OFF);
     world_close(&world);
 
-    world_open(&world, BY_NAME("raiser"));
+    world_open(&world, by_name("raiser"));
     CHECK(!cup_journal_open(&journal, &world.site, 0, &store, NULL));
     CHECK(holds(&world.site));
     cup_site_decide(&world.site, 0, NULL);
@@ -242,7 +248,7 @@ CASE(what_is_off_and_renamed_begins_on_hold)
     world_close(&world);
 
     /* and once a person said go that is over */
-    world_open(&world, BY_NAME("raiser"));
+    world_open(&world, by_name("raiser"));
     CHECK(!cup_journal_open(&journal, &world.site, 0, &store, NULL));
     CHECK(!holds(&world.site));
     world_close(&world);
