@@ -26,23 +26,6 @@ static bool holds_still(const struct cup_site *site,
     }
 }
 
-/* Whether two words are about the same switch, or the same hold. */
-static bool is_of_same(CUP_FLASH struct cup_word *one,
-                       const struct cup_word *two)
-{
-    const bool site = one->verb >= CUP_VERB_HOLD;
-    return site ? two->verb == CUP_VERB_HOLD || two->verb == CUP_VERB_GO
-                : two->verb < CUP_VERB_CLEAR && one->target == two->target;
-}
-
-void cup_in_buttons_hear(const struct cup_site *site,
-                         const struct cup_word *word)
-{
-    for (cup_index i = 0; i < site->plan->button_count; i++)
-        if (is_of_same(&site->plan->buttons[i].words[CUP_BUTTON_SAYS], word))
-            site->buttons[i].own = 0;
-}
-
 static enum cup_error say_word(const struct cup_site *site, uint32_t now_ms,
                                CUP_FLASH struct cup_word *word)
 {

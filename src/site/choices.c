@@ -92,7 +92,7 @@ static void end_row(const struct cup_pass *pass, cup_index row)
     const struct cup_site *site = site_of(pass);
     struct cup_pump_state *pump = &site->pumps[row];
     if (row == row_of_site(site->plan))
-        cup_in_steer_hold(site, pass->now, false);
+        cup_in_hold_set(site, pass->now, false);
     else if (row >= site->plan->pump_count)
         cup_latch_release(&site->duties[row - site->plan->pump_count].latch);
     else if (pump->mode == CUP_MODE_OFF)

@@ -87,15 +87,8 @@ bool cup_in_recall(const struct cup_store *store, const struct cup_site *site,
 #if CUP_USES_CHOICES
 /* record.c: what people chose is written as entries of its own, in slots after
  * those of the journal: how many rows there are, the key of one, how many
- * stand, and the bytes of one that does; whether it is to be written. It is
- * read back, or cannot be; `known` is whether the journal could be, or there
- * was none. */
-enum cup_in_record {
-    CUP_RECORD_NONE,
-    CUP_RECORD_READ,
-    CUP_RECORD_LOST,
-    CUP_RECORD_STRANGE /* it names what is not there any more */
-};
+ * stand, and the bytes of one that does; whether it is to be written; a row
+ * goes back into the site. */
 struct cup_store cup_in_record_store(const struct cup_store *store);
 cup_index cup_in_record_rows(CUP_FLASH struct cup_plan *plan);
 uint32_t cup_in_record_key(CUP_FLASH struct cup_plan *plan, cup_index row);
@@ -105,7 +98,16 @@ bool cup_in_record_row(const struct cup_site *site, cup_index row,
 bool cup_in_record_is_due(const struct cup_site *site);
 void cup_in_record_take(const struct cup_site *site, uint32_t key,
                         const uint8_t *bytes);
-enum cup_in_record cup_in_record_read(struct cup_journal *journal,
+
+/* chosen.c: all of it is read back, or cannot be; `known` is whether the
+ * journal could be, or there was none. */
+enum cup_in_chosen {
+    CUP_CHOSEN_NONE,
+    CUP_CHOSEN_READ,
+    CUP_CHOSEN_LOST,
+    CUP_CHOSEN_STRANGE /* it names what is not there any more */
+};
+enum cup_in_chosen cup_in_chosen_read(struct cup_journal *journal,
                                       const struct cup_site *site, bool known);
 #endif
 

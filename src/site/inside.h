@@ -530,8 +530,8 @@ static inline bool cup_in_choices_off(const struct cup_site *site,
 }
 #endif
 
-/* steer.c: the site goes on hold, or on. */
-void cup_in_steer_hold(const struct cup_site *site, uint32_t now, bool hold);
+/* hold.c: the site goes on hold, or on. */
+void cup_in_hold_set(const struct cup_site *site, uint32_t now, bool hold);
 
 /* tries.c: a run of the pump looked at reached its longest for a duty, which
  * trips; whether the pump is to trip, too. Then: nothing can be said against
@@ -604,10 +604,10 @@ void cup_in_bind_begin(const struct cup_site *site, uint32_t now_ms);
 void cup_in_hear_first(const struct cup_site *site, uint32_t now_ms);
 void cup_in_hear_late(const struct cup_site *site, uint32_t step);
 
-/* buttons.c: somebody said a word: what a button said of the same is its own no
+/* presses.c: somebody said a word: what a button said of the same is its own no
  * more. */
-void cup_in_buttons_hear(const struct cup_site *site,
-                         const struct cup_word *word);
+void cup_in_presses_disown(const struct cup_site *site,
+                           const struct cup_word *word);
 
 /* The switch that a verb sets: auto, off or hand. */
 static inline enum cup_mode cup_in_steer_mode(uint8_t verb)

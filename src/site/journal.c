@@ -316,12 +316,6 @@ static enum cup_error write_entry(const struct cup_store *store, uint8_t slot,
 }
 
 #if CUP_USES_CHOICES
-uint32_t cup_record_size(CUP_FLASH struct cup_plan *plan)
-{
-    return HEAD_SIZE + size_of(ITEM_CHOICE, cup_in_record_rows(plan)) +
-           CRC_SIZE;
-}
-
 /* One copy after the other: a cut leaves two whole. */
 static enum cup_error write_record(struct cup_journal *journal,
                                    const struct cup_site *site)
@@ -435,10 +429,10 @@ static void open_record(struct cup_journal *journal,
                         const struct cup_sink *sink, uint32_t now_ms,
                         bool known)
 {
-    const enum cup_in_record read = cup_in_record_read(journal, site, known);
-    if (read >= CUP_RECORD_LOST)
+    const enum cup_in_chosen read = cup_in_chosen_read(journal, site, known);
+    if (read >= CUP_CHOSEN_LOST)
         tell_read(site, sink, now_ms,
-                  read == CUP_RECORD_LOST ? CUP_REASON_RECORD_LOST
+                  read == CUP_CHOSEN_LOST ? CUP_REASON_RECORD_LOST
                                           : CUP_REASON_RECORD_STRANGE);
 }
 #endif

@@ -161,32 +161,12 @@ enum cup_error cup_site_may(const struct cup_site *site,
     return cup_site_may_all(site, word, 1, NULL);
 }
 
-/* A run by hand does not wait for the end of a hold. */
-static void end_hands(const struct cup_site *site, uint32_t now)
-{
-    for (cup_index i = 0; i < site->plan->pump_count; i++)
-        if (site->pumps[i].mode == CUP_MODE_HAND)
-            cup_pump_end_hand(&site->pumps[i], now);
-}
-
-void cup_in_steer_hold(const struct cup_site *site, uint32_t now, bool hold)
-{
-    struct cup_pass_state *pass = site->pass;
-    bool was = pass->flags & PASS_ON_HOLD;
-    if (hold)
-        end_hands(site, now);
-    if (was != hold)
-        pass->flags |= PASS_HOLD_NEW;
-    unsigned kept = pass->flags & ~(unsigned)PASS_ON_HOLD;
-    pass->flags = (uint16_t)(hold ? kept | PASS_ON_HOLD : kept);
-}
-
 /* A person says hold, for so long, or go. */
 static void steer_site(const struct cup_site *site, uint32_t now,
                        const struct cup_word *word)
 {
     const bool hold = word->verb == CUP_VERB_HOLD;
-    cup_in_steer_hold(site, now, hold);
+    cup_in_hold_set(site, now, hold);
     CUP_WHERE(CHOICES, {
         cup_index row =
             (cup_index)(site->plan->pump_count + site->plan->duty_count);
@@ -344,7 +324,7 @@ enum cup_error cup_site_steer_all(const struct cup_site *site, uint32_t now_ms,
         cup_in_bind_begin(site, now_ms);
     site->pass->flags |= PASS_TOUCHED;
     for (size_t i = 0; i < count; i++) {
-        CUP_WHERE(BUTTONS, cup_in_buttons_hear(site, &words[i]);)
+        CUP_WHERE(BUTTONS, cup_in_presses_disown(site, &words[i]);)
         obey(site, now_ms, &words[i]);
     }
     return CUP_OK;
