@@ -347,7 +347,20 @@ static unsigned tell_blind(struct answer *answer)
 #endif
 
 #if CUP_USES_CHOICES
-/* "since 3 d" and "for 2 h more" of what a person chose. */
+/* To whole minutes, and hours of a long time: else it would be news each
+ * second.
+ */
+static void add_length(struct answer *answer, uint32_t ms, bool up)
+{
+    const uint32_t minute = UINT32_C(60000);
+    const uint32_t step = ms < minute        ? 1
+                          : ms < 60 * minute ? minute
+                                             : 60 * minute;
+    ms = (ms + (up ? step - 1 : 0)) / step * step;
+    add_value(answer, (int32_t)ms, CUP_UNIT_SECOND);
+}
+
+/* "since 3d" and "for 2h more" of what a person chose. */
 static void add_since(struct answer *answer,
                       const struct cup_choice_state *state)
 {
@@ -357,10 +370,10 @@ static void add_since(struct answer *answer,
     since = cup_least(since, CUP_CHOICE_DAY_MS);
     since += cup_least(state->days, 23) * CUP_CHOICE_DAY_MS;
     add(answer, CUP_TEXT("since "));
-    add_value(answer, (int32_t)since, CUP_UNIT_SECOND);
+    add_length(answer, since, false);
     if (left > 0) {
         add(answer, CUP_TEXT(", for "));
-        add_value(answer, (int32_t)left, CUP_UNIT_SECOND);
+        add_length(answer, left, true);
         add(answer, CUP_TEXT(" more"));
     }
     send(answer);
