@@ -203,7 +203,7 @@ programs() {
     riscv $to/emulated-riscv32.elf -DTIMER_HZ=10000000 # as its emulator has it
     no_heap $to/board-avr.elf
     no_copies $to/board-avr.elf 32
-    no_copies $to/board-avr-texts.elf 90
+    no_copies $to/board-avr-texts.elf 110
     no_copies $to/board-avr-phone.elf 140
 }
 
