@@ -145,7 +145,7 @@ static uint8_t check_proof(struct cup_pass *pass, struct cup_pump_state *pump)
     state->flags = (uint8_t)mixed;
     if (verdict == CUP_PROVED) {
         cup_pump_clear(pump);
-        CUP_WHERE(TRIES, cup_in_tries_acquit(pass);)
+        CUP_WHERE(TRIES, cup_in_trips_acquit(pass);)
     }
     return verdict == CUP_FAILED ? pass->event.cause.reason : CUP_REASON_NONE;
 }
@@ -313,7 +313,7 @@ static bool is_done(uint8_t reason)
 /* That says of its pump that it moves water, unless a proof knows better. */
 static void note_done(const struct cup_pass *pass)
 {
-    CUP_WHERE(TRIES, cup_in_tries_done(pass);)
+    CUP_WHERE(TRIES, cup_in_trips_done(pass);)
     if (!CUP_IF(PROOFS, pass->pump_plan->proof))
         cup_pump_clear(pass->pump);
 }
@@ -333,7 +333,7 @@ static void trip(struct cup_pass *pass, struct cup_pump_state *pump,
 {
     (void)reason;
     CUP_WHERE(TRIES, {
-        if (is_for_a_duty(pass, reason) && !cup_in_tries_trip(pass))
+        if (is_for_a_duty(pass, reason) && !cup_in_trips_trip(pass))
             return;
     })
     enum cup_kind kind = cup_pump_trip(pass->pump_plan, pump);

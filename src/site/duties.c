@@ -379,7 +379,7 @@ static void step_duty(struct cup_pass *pass)
     CUP_WHERE(CLOCK, if (pass->duty->from != pass->duty->to) step_hours(pass);)
     CUP_WHERE(TRIES, {
         if (site_of(pass)->tries[pass->d].flags)
-            cup_in_tries_step(pass);
+            cup_in_trips_step(pass);
     })
 }
 

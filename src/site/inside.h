@@ -533,16 +533,16 @@ static inline bool cup_in_choices_off(const struct cup_site *site,
 /* hold.c: the site goes on hold, or on. */
 void cup_in_hold_set(const struct cup_site *site, uint32_t now, bool hold);
 
-/* tries.c: a run of the pump looked at reached its longest for a duty, which
+/* trips.c: a run of the pump looked at reached its longest for a duty, which
  * trips; whether the pump is to trip, too. Then: nothing can be said against
  * the pump any more; the duty that it ran for is done; what the tries of the
  * duty looked at come to by now; a person clears a duty, or all of a pump. */
-bool cup_in_tries_trip(struct cup_pass *pass);
-void cup_in_tries_acquit(const struct cup_pass *pass);
-void cup_in_tries_done(const struct cup_pass *pass);
-void cup_in_tries_step(struct cup_pass *pass);
-void cup_in_tries_clear(const struct cup_site *site, cup_index duty);
-void cup_in_tries_clear_all(const struct cup_site *site, cup_index pump);
+bool cup_in_trips_trip(struct cup_pass *pass);
+void cup_in_trips_acquit(const struct cup_pass *pass);
+void cup_in_trips_done(const struct cup_pass *pass);
+void cup_in_trips_step(struct cup_pass *pass);
+void cup_in_trips_clear(const struct cup_site *site, cup_index duty);
+void cup_in_trips_clear_all(const struct cup_site *site, cup_index pump);
 
 /* routes.c: valves that must be open for a pump. They are wanted where it is;
  * why it has to wait for one; one of the duty looked at that cannot open; how

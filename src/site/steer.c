@@ -199,13 +199,13 @@ static void clear(const struct cup_site *site, cup_index target)
     if (target >= pumps) {
         cup_index duty = (cup_index)(target - pumps);
         CUP_WHERE(DOSES, clear_doses(site, duty);)
-        CUP_WHERE(TRIES, cup_in_tries_clear(site, duty);)
+        CUP_WHERE(TRIES, cup_in_trips_clear(site, duty);)
         (void)duty;
         return;
     }
     struct cup_pump_state *pump = &site->pumps[target];
     CUP_WHERE(SPANS, cup_in_spans_clear(site, target);)
-    CUP_WHERE(TRIES, cup_in_tries_clear_all(site, target);)
+    CUP_WHERE(TRIES, cup_in_trips_clear_all(site, target);)
     cup_pump_clear(pump);
     cup_pump_set(pump, CUP_PUMP_IS_CLEARED, true);
 }

@@ -3,7 +3,7 @@
 
 #if CUP_USES_TRIES
 
-bool cup_in_tries_trip(struct cup_pass *pass)
+bool cup_in_trips_trip(struct cup_pass *pass)
 {
     const struct cup_site *site = site_of(pass);
     const cup_index d = (cup_index)pass->pump->duty;
@@ -25,16 +25,16 @@ bool cup_in_tries_trip(struct cup_pass *pass)
     return second;
 }
 
-void cup_in_tries_acquit(const struct cup_pass *pass)
+void cup_in_trips_acquit(const struct cup_pass *pass)
 {
     site_of(pass)->blames[pass->i] = 0;
 }
 
-void cup_in_tries_done(const struct cup_pass *pass)
+void cup_in_trips_done(const struct cup_pass *pass)
 {
     if (pass->pump->mode == CUP_MODE_AUTO && pass->pump->duty != CUP_NONE)
         cup_tries_clear(&site_of(pass)->tries[pass->pump->duty]);
-    cup_in_tries_acquit(pass);
+    cup_in_trips_acquit(pass);
 }
 
 /* Its reading went past stop though its run was over: water takes its time. */
@@ -49,7 +49,7 @@ static bool answers_late(const struct cup_pass *pass)
                                cup_in_levels_end(site, keep, CUP_END_HIGH));
 }
 
-void cup_in_tries_step(struct cup_pass *pass)
+void cup_in_trips_step(struct cup_pass *pass)
 {
     struct cup_tries_state *state = &site_of(pass)->tries[pass->d];
     if (state->flags & CUP_TRIES_CLEARED) {
@@ -72,7 +72,7 @@ void cup_in_tries_step(struct cup_pass *pass)
         *blame = 0;
 }
 
-void cup_in_tries_clear(const struct cup_site *site, cup_index duty)
+void cup_in_trips_clear(const struct cup_site *site, cup_index duty)
 {
     struct cup_tries_state *state = &site->tries[duty];
     if (state->trips == 0)
@@ -81,12 +81,12 @@ void cup_in_tries_clear(const struct cup_site *site, cup_index duty)
     state->flags = CUP_TRIES_CLEARED;
 }
 
-void cup_in_tries_clear_all(const struct cup_site *site, cup_index pump)
+void cup_in_trips_clear_all(const struct cup_site *site, cup_index pump)
 {
     site->blames[pump] = 0;
     for (cup_index d = 0; d < site->plan->duty_count; d++)
         if (site->plan->duties[d].pump == pump)
-            cup_in_tries_clear(site, d);
+            cup_in_trips_clear(site, d);
 }
 
 #endif
