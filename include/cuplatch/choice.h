@@ -7,7 +7,7 @@
  *     struct cup_choice_state state = {0};
  *     cup_choice_take(&state, now_ms, 7200000);
  *     if (cup_choice_step(&state, now_ms) == CUP_CHOICE_OVER)
- *         go_on_by_itself(); */
+ *         clear_all(); */
 #ifndef CUPLATCH_CHOICE_H
 #define CUPLATCH_CHOICE_H
 

@@ -5,10 +5,11 @@
  *
  * In use:
  *
+ *     static const uint32_t retry_ms = 600000;
  *     struct cup_tries_state state = {0};
  *     cup_tries_fail(&state, now_ms, 3);
  *     if (cup_tries_left(&state, now_ms, &retry_ms) == 0)
- *         try_again(); */
+ *         ask_for_water(); */
 #ifndef CUPLATCH_TRIES_H
 #define CUPLATCH_TRIES_H
 
