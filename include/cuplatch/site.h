@@ -236,11 +236,15 @@ struct cup_wall_state {
  * first so that each is aligned: the type of a row, the table's name, how many
  * rows a `plan` has, the block without which it is of no use (EVER: always),
  * and how many values in a row are of 16 bits on a part that counts with these.
- * Of some the name does not say all: settings  as they are now; changes: 1
- * where that was not told cells     of all windows; order: when each sample
- * came slack     of sensors and tanks: how far each may still move before
- * anything could be decided otherwise supplies  sensors that use each now;
- * channels: 1 while a sensor has it groups    pumps of each that run now */
+ * Of some the name does not say all:
+ *   settings  as they are now; changes: 1 where that was not told
+ *   cells     of all windows; order: when each sample came
+ *   slack     of sensors and tanks: how far each may still move before anything
+ *             could be decided otherwise
+ *   supplies  sensors that use each now; channels: 1 while a sensor has it
+ *   groups    pumps of each that run now
+ *   choices   of each pump, of each duty, and of the site last
+ *   blames    of each pump: the duty that tripped last, and one; 0: none */
 #define CUP_TABLES(X)                                                          \
     X(struct cup_pass_state, pass, 1, EVER, 0)                                 \
     X(struct cup_quiet_state, quiet, 1, QUIET, 0)                              \

@@ -68,11 +68,10 @@ enum {
  *   started_ms  the last one
  *   from_ms     given up to here; of one that could not begin, when it was due
  *   left_ms     of what is owed
- *   clock_min   of the clock, in minutes since 1970 began, looked at up to
- * here; 0: it was not known yet missed      how many could not be given, and
- * that was not told; saturates reached     how many in a row had what ends them
- * before they began; saturates
- */
+ *   clock_min   looked at the clock up to here, in minutes since 1970 began; 0:
+ *               it was not known yet
+ *   missed      how many could not be given, and that was not told; saturates
+ *   reached     how many in a row were ended before they began; saturates */
 struct cup_turn_state {
     uint32_t started_ms;
     uint32_t from_ms;

@@ -41,10 +41,11 @@ struct cup_change {
 
 /*   number  HAND: for how many ms; OFF, HOLD: the same, 0 is without end;
  *           CLOCK: s since the year 1970 began; IS: how full somebody who
- * looked in saw it, in hundredths of a per cent target  a pump's index, or,
- * from pump_count on, a duty's; of SKIP a duty's; of IS a tank's; HOLD, GO,
- * QUIET, CLOCK and SET are for the site. Without CHOICES duties take CLEAR
- * alone changes of SET, change_count of them */
+ *           looked in saw it, in hundredths of a per cent
+ *   target  a pump's index, or, from pump_count on, a duty's; of SKIP a duty's
+ *           alone; of IS a tank's; HOLD, GO, QUIET, CLOCK and SET are for the
+ *           site. Where CHOICES is not built duties take CLEAR alone
+ *   changes of SET, change_count of them */
 struct cup_word {
     uint32_t number;
     struct cup_change changes[CUP_CHANGES_MOST];

@@ -1,4 +1,5 @@
 /* Which blocks of the core a plan uses. */
+#include <stdlib.h>
 #include <string.h>
 
 #include "baking.h"
@@ -125,12 +126,17 @@ static bool needs_values(struct bake *bake)
 /* Whether some pump that has a longest run serves several duties. */
 static bool shares_pumps(const struct cup_plan *plan)
 {
-    for (cup_index i = 1; i < plan->duty_count; i++)
-        for (cup_index before = 0; before < i; before++)
-            if (plan->duties[i].pump == plan->duties[before].pump &&
-                plan->pumps[plan->duties[i].pump].longest_ms > 0)
-                return true;
-    return false;
+    bool *serves = calloc(plan->pump_count + 1u, sizeof(*serves));
+    bool shares = false;
+    if (!serves)
+        abort();
+    for (cup_index i = 0; i < plan->duty_count; i++) {
+        const cup_index pump = plan->duties[i].pump;
+        shares |= serves[pump] && plan->pumps[pump].longest_ms > 0;
+        serves[pump] = true;
+    }
+    free(serves);
+    return shares;
 }
 
 void bake_blocks(struct bake *bake)
