@@ -159,22 +159,33 @@ static double opening(const struct garden *garden, const struct output *pump)
     return garden->vessels[pump->into[0].index].is_open;
 }
 
+static void reach(struct garden *garden, struct where into, double litres)
+{
+    if (into.kind == BED) {
+        struct bed *bed = &garden->beds[into.index];
+        bed->pool_mm += litres / bed->area_m2;
+        bed->truth.given_l += litres;
+    } else {
+        vessel_add(&garden->vessels[into.index], litres);
+        garden->vessels[into.index].ripple_mm = 2;
+    }
+}
+
+/* What stands open shares what comes, as pipes of one width do. */
 static void deliver(struct garden *garden, struct output *pump, double litres)
 {
+    bool open[2];
+    int ways = 0;
     for (int i = 0; i < 2; i++) {
-        struct where into = pump->into[i];
-        if (into.kind == NOWHERE || !lets_in(garden, pump->valve[i]))
-            continue;
-        if (into.kind == BED) {
-            struct bed *bed = &garden->beds[into.index];
-            bed->pool_mm += litres / bed->area_m2;
-            bed->truth.given_l += litres;
-        } else {
-            vessel_add(&garden->vessels[into.index], litres);
-            garden->vessels[into.index].ripple_mm = 2;
-        }
-        return;
+        open[i] =
+            pump->into[i].kind != NOWHERE && lets_in(garden, pump->valve[i]);
+        ways += open[i];
     }
+    for (int i = 0; i < 2; i++)
+        if (open[i])
+            reach(garden, pump->into[i], litres / ways);
+    if (ways > 0)
+        return;
     garden->spilled_l += litres;
     pump->truth.spilled_l += litres;
 }

@@ -1,4 +1,5 @@
 /* What is legal but odd: warned of once everything is made and right. */
+#include <math.h>
 #include <stdlib.h>
 
 #include "../inside.h"
@@ -197,6 +198,10 @@ static void check_dry(struct cup_file *file, const struct thing *thing)
 static void check_pump(struct cup_file *file, const struct thing *thing)
 {
     const struct cup_pump *pump = &file->plan.pumps[thing->index];
+    if (thing->style == STYLE_PUMP && !value_of(thing, "rest")->given)
+        odd(file, thing, NULL,
+            "no rest: it has 10 s between a stop and the next start. Say what "
+            "its motor and its pipe need, such as rest = 1m");
     check_dry(file, thing);
     check_alone(file, thing);
     check_proof(file, thing);
@@ -325,6 +330,35 @@ static void check_ranger(struct cup_file *file, const struct thing *thing)
                     thing->section->name, low, high);
 }
 
+/* What an echo is off by where the air is not at the 20 C that it is taken for:
+ * the speed of sound goes by the root of the absolute temperature. */
+static double off_at(double celsius)
+{
+    return sqrt((20 + 273.15) / (celsius + 273.15)) - 1;
+}
+
+/* A ranger without a thermometer: how far off its level may be, in per cent of
+ * the depth, from a night of frost to a hot lid. */
+static void check_air(struct cup_file *file, const struct thing *thing)
+{
+    const struct cup_tank *tank = &file->plan.tanks[thing->index];
+    const struct value *of = good_value(thing, "sensor");
+    if (tank->form != CUP_TANK_DISTANCE || !of)
+        return;
+    const struct cup_sensor *sensor = &file->plan.sensors[tank->sensor];
+    if (sensor->form != CUP_FORM_ECHO || sensor->air != CUP_NONE)
+        return;
+    const struct thing *ranger = &file->things.list[of->number];
+    double depth = tank->top - number_of(thing, "gap", 0);
+    double away = 100.0 * tank->top / depth;
+    problem_warning(&file->problems, ranger->place,
+                    "without air, its echo goes by 20 C: near the floor %s reads "
+                    "%.0f %% of its depth too low at -10 C, and %.0f %% too "
+                    "high at 40 C; give it air, the thermometer beside it",
+                    thing->section->name, away * off_at(-10),
+                    away * -off_at(40));
+}
+
 /* A pump that may start every few seconds. */
 static void check_wear(struct cup_file *file)
 {
@@ -345,8 +379,10 @@ void plan_check_odd(struct cup_file *file)
     check_wear(file);
     for (size_t i = 0; i < file->things.count; i++) {
         const struct thing *thing = &file->things.list[i];
-        if (thing->kind == KIND_TANK)
+        if (thing->kind == KIND_TANK) {
             check_ranger(file, thing);
+            check_air(file, thing);
+        }
         if (thing->kind == KIND_PUMP)
             check_pump(file, thing);
         if (thing->kind == KIND_DUTY)

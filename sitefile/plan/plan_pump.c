@@ -12,6 +12,10 @@
 #define HAND_LIMIT 600000
 #define HAND_LEAST 2000
 
+/* A pump of which nothing is said rests so long, in ms: a motor that is started
+ * while it still spins down is worn by it. */
+#define REST 10000
+
 /* A destination that was full is filled again this far below the mark. */
 #define FULL_AT 9700
 #define FULL_BAND 100
@@ -473,7 +477,8 @@ void plan_make_pump(struct cup_file *file, const struct thing *thing)
     struct cup_pump *pump = &file->tables.pumps[thing->index];
     const struct value *retry = good_value(thing, "retry");
     *pump = (struct cup_pump){
-        .rest_ms = (uint32_t)number_of(thing, "rest", 0),
+        .rest_ms = (uint32_t)number_of(thing, "rest",
+                                       thing->style == STYLE_PUMP ? REST : 0),
         .longest_ms = (uint32_t)number_of(thing, "longest", 0),
         .retry_ms = (uint32_t)number_of(thing, "retry", 0),
         .hand_limit_ms =

@@ -17,7 +17,7 @@
     "points = 0:0% 1000:100%\nplausible = 0..1000\nevery = 1s\n"               \
     "lost_after = 20s\n[tank]\nis = tank\nsensor = gauge\nshape = upright\n"   \
     "diameter = 1m\ndepth = 1m\n"
-#define PUMP "[pump]\nis = pump\nport = relay:0\n"
+#define PUMP "[pump]\nis = pump\nrest = 0s\nport = relay:0\n"
 #define KEEP                                                                   \
     "[bed]\nis = duty\nrun = pump\nkeep = soil\nstart = 30%\nstop = 60%\n"
 #define DOSED KEEP "dose = 5s\nsoak = 30s\ndoses = 2\n"
@@ -151,7 +151,7 @@ SCENARIO(a_loose_wire_is_told_once_a_repeat,
          "[soil]\nis = sensor\nmeasures = moisture\nform = counts\n"
          "port = adc:0\ndry = 1000\nwet = 0\nplausible = 0..1100\n"
          "every = 1s\nlost_after = 20s\n"
-         "[pump]\nis = pump\nport = relay:0\nlongest = 9m\n",
+         "[pump]\nis = pump\nrest = 0s\nport = relay:0\nlongest = 9m\n",
          {"0s", "soil=500", NULL, "pump=0", NULL},
          {"1m", "soil=-", NULL, "pump=0", ""},
          {"1m 20s", NULL, NULL, "pump=0", "soil quality reading-lost"},
@@ -418,7 +418,7 @@ SCENARIO(a_valve_in_the_group_of_its_pump_does_not_count_against_it,
 
 SCENARIO(an_output_that_does_not_obey_counts_as_running,
          "[site]\nscan = 1s\nat_once = 1\n" SOIL PUMP KEEP
-         "[fan]\nis = pump\nport = relay:3\n",
+         "[fan]\nis = pump\nrest = 0s\nport = relay:3\n",
          {"0s", "soil=800", NULL, "pump=1 fan=0", NULL},
          {"5s", NULL, "!fail pump", "pump=1 fan=0", NULL},
          {"10s", NULL, "fan hand 1m", "pump=1 fan=0", NULL},
@@ -465,7 +465,7 @@ static void note_journal(void *self, const struct cup_event *event)
 CASE(a_store_that_fails_is_told_and_tried_again)
 {
     static const char text[] =
-        "[site]\nscan = 1s\n[pump]\nis = pump\nport = relay:0\n"
+        "[site]\nscan = 1s\n[pump]\nis = pump\nrest = 0s\nport = relay:0\n"
         "longest = 5m\n[tray]\nis = duty\nrun = pump\nflood = 1m\n"
         "every = 20m\n";
     struct world world;

@@ -15,7 +15,7 @@
     "port = adc:0\ndry = 1000\nwet = 0\nplausible = 0..1100\nevery = 1s\n"     \
     "[other]\nis = sensor\nmeasures = moisture\nform = counts\n"               \
     "port = adc:1\ndry = 1000\nwet = 0\nplausible = 0..1100\nevery = 1s\n"
-#define PUMP "[pump]\nis = pump\nport = relay:0\nhand_limit = 1m\n"
+#define PUMP "[pump]\nis = pump\nrest = 0s\nport = relay:0\nhand_limit = 1m\n"
 #define BED                                                                    \
     "[bed]\nis = duty\nrun = pump\nkeep = soil\nstart = 30%\nstop = 60%\n"
 #define BEANS                                                                  \
@@ -203,7 +203,8 @@ static const char *by_name(const char *pump)
 {
     static char text[1000];
     snprintf(text, sizeof(text),
-             "%s[%s]\nis = pump\nport = relay:0\n[bed]\nis = duty\nrun = %s\n"
+             "%s[%s]\nis = pump\nrest = 0s\nport = relay:0\n[bed]\nis = "
+             "duty\nrun = %s\n"
              "keep = soil\nstart = 30%%\nstop = 60%%\n",
              SITE SOIL, pump, pump);
     return text;

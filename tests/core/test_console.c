@@ -11,7 +11,8 @@
     "[site]\nscan = 1s\n[soil]\nis = sensor\nmeasures = moisture\n"            \
     "form = counts\nport = adc:0\ndry = 1000\nwet = 0\n"                       \
     "plausible = 0..1100\nevery = 1s\nlost_after = 1m\n"                       \
-    "[pump]\nis = pump\nport = relay:0\nlongest = 1h\nhand_limit = 5m\n"       \
+    "[pump]\nis = pump\nrest = 0s\nport = relay:0\nlongest = 1h\nhand_limit "  \
+    "= 5m\n"                                                                   \
     "[bed]\nis = duty\nrun = pump\nkeep = soil\nstart = 30%\nstop = 60%\n"     \
     "dose = 45s\nsoak = 7m\ndoses = 6\nchange = start stop dose\n"             \
     "[tray]\nis = duty\nrun = pump\nflood = 5m\nevery = 2h\nby = hours\n"      \

@@ -9,7 +9,7 @@
     "[soil]\nis = sensor\nmeasures = moisture\nform = counts\n"                \
     "port = adc:0\ndry = 1000\nwet = 0\nplausible = 0..1100\nevery = 1s\n"     \
     "lost_after = 60s\n"
-#define PUMP "[pump]\nis = pump\nport = relay:0\nlongest = 2h\n"
+#define PUMP "[pump]\nis = pump\nrest = 0s\nport = relay:0\nlongest = 2h\n"
 #define DOSED                                                                  \
     "[bed]\nis = duty\nrun = pump\nkeep = soil\nstart = 30%\nstop = 60%\n"     \
     "dose = 20s\nsoak = 1m\ndoses = 3\n"
@@ -292,13 +292,14 @@ SCENARIO(on_hold_the_valve_shuts_after_its_pump, SITE SOIL PUMP TWO_BEDS,
          {"12s", NULL, NULL, "pump=0 left=0 right=0", "left stop hold"})
 
 SCENARIO(a_group_may_run_only_so_many_at_once,
-         SITE SOIL "[bank]\nis = group\nat_once = 1\n" PUMP
-                   "group = bank\n[other]\nis = pump\nport = relay:1\n"
-                   "longest = 1h\ngroup = bank\n"
-                   "[a]\nis = duty\nrun = pump\nkeep = soil\nstart = 30%\n"
-                   "stop = 60%\n"
-                   "[b]\nis = duty\nrun = other\nkeep = soil\nstart = 30%\n"
-                   "stop = 70%\n",
+         SITE SOIL
+         "[bank]\nis = group\nat_once = 1\n" PUMP
+         "group = bank\n[other]\nis = pump\nrest = 0s\nport = relay:1\n"
+         "longest = 1h\ngroup = bank\n"
+         "[a]\nis = duty\nrun = pump\nkeep = soil\nstart = 30%\n"
+         "stop = 60%\n"
+         "[b]\nis = duty\nrun = other\nkeep = soil\nstart = 30%\n"
+         "stop = 70%\n",
          {"0s", "soil=800", NULL, "pump=1 other=0",
           BOOT ", pump start below-start"},
          {"1s", NULL,

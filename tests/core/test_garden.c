@@ -271,6 +271,38 @@ CASE(an_air_lock_moves_nothing_until_it_is_gone)
     garden_close(garden);
 }
 
+static double given(const struct garden *garden, const char *bed)
+{
+    for (int i = 0; i < garden_beds(garden); i++)
+        if (strcmp(garden_bed_truth(garden, i).name, bed) == 0)
+            return garden_bed_truth(garden, i).given_l;
+    CHECK(!"a bed of that name");
+    return 0;
+}
+
+CASE(two_valves_that_stand_open_share_the_water)
+{
+    struct garden *garden = begin(1);
+    int pump = garden_output(garden, "bed_pump");
+    garden_drive(garden, garden_output(garden, "kale_valve"), true);
+    listen(garden, "battery");
+    garden_drive(garden, pump, true);
+    listen(garden, "battery");
+    double alone = given(garden, "kale_bed");
+    CHECK(alone > 5 && given(garden, "leek_bed") == 0);
+    garden_drive(garden, garden_output(garden, "leek_valve"), true);
+    listen(garden, "battery"); /* it opens meanwhile */
+    double kale = given(garden, "kale_bed");
+    double leek = given(garden, "leek_bed");
+    listen(garden, "battery");
+    near(given(garden, "kale_bed") - kale, given(garden, "leek_bed") - leek,
+         1e-6);
+    near(given(garden, "kale_bed") - kale, alone / 2, 0.2);
+    CHECK(leek > 0);
+    harness_at(NULL);
+    garden_close(garden);
+}
+
 /* A garden of a drum, a pump up a hill and a few outputs. */
 static struct garden *begin_physics(void)
 {

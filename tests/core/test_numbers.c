@@ -16,7 +16,8 @@
     "port = echo:0\nevery = 1s\nlost_after = 1m\n"                             \
     "[tank]\nis = tank\nsensor = tank_echo\nshape = upright\n"                 \
     "diameter = 500mm\ndepth = 600mm\ngap = 100mm\n"                           \
-    "[pump]\nis = pump\nport = relay:0\nlongest = 1h\nhand_limit = 5m\n"       \
+    "[pump]\nis = pump\nrest = 0s\nport = relay:0\nlongest = 1h\nhand_limit "  \
+    "= 5m\n"                                                                   \
     "[bed]\nis = duty\nrun = pump\nkeep = soil\nstart = 30%\nstop = 60%\n"     \
     "dose = 45s\nsoak = 7m\ndoses = 6\n"
 

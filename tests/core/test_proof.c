@@ -11,7 +11,8 @@
     "[tank]\nis = tank\nsensor = far\nshape = box\nlength = 1m\nwidth = 1m\n"  \
     "depth = 1000mm\ngap = 100mm\n"
 #define PUMP                                                                   \
-    "[pump]\nis = pump\nport = relay:0\ninto = tank\nlongest = 1h\n"           \
+    "[pump]\nis = pump\nrest = 0s\nport = relay:0\ninto = tank\nlongest = "    \
+    "1h\n"                                                                     \
     "retry = 20s x1\n"
 #define FILL                                                                   \
     "[fill]\nis = duty\nrun = pump\nkeep = tank\nstart = 30%\nstop = 90%\n"
@@ -52,13 +53,14 @@ SCENARIO(runs_shorter_than_the_window_add_up, SITE PUMP RISES FILL,
          {"64s", NULL, NULL, "pump=0", "pump stop no-rise, pump trip no-rise"})
 
 SCENARIO(a_proof_that_is_lost_fails,
-         SITE PUMP "proof = tank rises 6mm in 60s\n"
-                   "[soil]\nis = sensor\nform = range-word\nport = i2c:2\n"
-                   "every = 1s\n"
-                   "[fill]\nis = duty\nrun = second\nkeep = soil\n"
-                   "start = 500mm\nstop = 300mm\n"
-                   "[second]\nis = pump\nport = relay:1\nlongest = 1h\n"
-                   "retry = 20s x1\nproof = tank falls 6mm in 60s\n",
+         SITE PUMP
+         "proof = tank rises 6mm in 60s\n"
+         "[soil]\nis = sensor\nform = range-word\nport = i2c:2\n"
+         "every = 1s\n"
+         "[fill]\nis = duty\nrun = second\nkeep = soil\n"
+         "start = 500mm\nstop = 300mm\n"
+         "[second]\nis = pump\nrest = 0s\nport = relay:1\nlongest = 1h\n"
+         "retry = 20s x1\nproof = tank falls 6mm in 60s\n",
          {"0s", "far=900 soil=600", NULL, "pump=0 second=1", NULL},
          {"1s", "far=-", NULL, "pump=0 second=1", ""},
          {"5s", NULL, NULL, "pump=0 second=0",
@@ -66,9 +68,9 @@ SCENARIO(a_proof_that_is_lost_fails,
           "second trip proof-lost"})
 
 SCENARIO(a_window_that_another_pump_disturbs_proves_nothing_three_times,
-         SITE PUMP RISES FILL
-         "[other]\nis = pump\nport = relay:1\nfrom = tank\ndry_below = 5%\n"
-         "dry_clear = 6%\nlongest = 1h\nhand_limit = 1h\n",
+         SITE PUMP RISES FILL "[other]\nis = pump\nrest = 0s\nport = "
+                              "relay:1\nfrom = tank\ndry_below = 5%\n"
+                              "dry_clear = 6%\nlongest = 1h\nhand_limit = 1h\n",
          {"0s", "far=900", "other hand 50s", "pump=1 other=1", NULL},
          {"29s", NULL, NULL, "pump=1 other=1", ""},
          {"30s", NULL, NULL, "pump=0 other=1",
@@ -131,7 +133,7 @@ SCENARIO(a_healthy_pump_of_short_doses_never_trips,
          "smooth = median 9\nlost_after = 20s\n"
          "[tank]\nis = tank\nsensor = far\nshape = box\nlength = 1m\n"
          "width = 1m\ndepth = 1000mm\ngap = 100mm\n" PUMP
-         "hand_limit = 1h\nproof = tank rises 6mm in 12s\nrest = 1s\n",
+         "hand_limit = 1h\nproof = tank rises 6mm in 12s\n",
          {"0s", "far=900", NULL, "pump=0", NULL},
          {"1m", NULL, "pump hand 3s", "pump=1", NULL},
          {"1m 1s", "far=898", NULL, "pump=1", NULL},
@@ -145,9 +147,9 @@ SCENARIO(a_healthy_pump_of_short_doses_never_trips,
 
 /* It rises though another pump draws from it: that proves, however often. */
 SCENARIO(a_rise_in_spite_of_a_draw_proves,
-         SITE PUMP RISES FILL
-         "[other]\nis = pump\nport = relay:1\nfrom = tank\ndry_below = 5%\n"
-         "dry_clear = 6%\nlongest = 1h\nhand_limit = 1h\n",
+         SITE PUMP RISES FILL "[other]\nis = pump\nrest = 0s\nport = "
+                              "relay:1\nfrom = tank\ndry_below = 5%\n"
+                              "dry_clear = 6%\nlongest = 1h\nhand_limit = 1h\n",
          {"0s", "far=900", "other hand 50s", "pump=1 other=1", NULL},
          {"9s", "far=890", NULL, "pump=1 other=1", ""},
          {"19s", "far=880", NULL, "pump=1 other=1", ""},

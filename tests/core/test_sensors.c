@@ -12,7 +12,7 @@
 #define LASER                                                                  \
     "[laser]\nis = sensor\nform = range-word\nport = i2c:1\nevery = 1s\n"
 #define PUMP                                                                   \
-    "[pump]\nis = pump\nport = relay:0\nlongest = 1h\n"                        \
+    "[pump]\nis = pump\nrest = 0s\nport = relay:0\nlongest = 1h\n"             \
     "[keep]\nis = duty\nrun = pump\nkeep = laser\nstart = 500mm\n"             \
     "stop = 300mm\n"
 
@@ -64,11 +64,11 @@ SCENARIO(a_value_that_leaves_the_band_starts_the_time_again,
 #define BARREL                                                                 \
     "[tank]\nis = tank\nsensor = laser\nshape = upright\n"                     \
     "diameter = 1m\ndepth = 1000mm\ngap = 200mm\nblanking = 100mm\n"           \
-    "[pump]\nis = pump\nport = relay:0\nlongest = 1h\n"
+    "[pump]\nis = pump\nrest = 0s\nport = relay:0\nlongest = 1h\n"
 #define SUMP                                                                   \
     "[tank]\nis = tank\nsensor = laser\nshape = upright\ngains = 9L/min\n"     \
     "diameter = 1m\ndepth = 1000mm\ngap = 200mm\nblanking = 100mm\n"           \
-    "[pump]\nis = pump\nport = relay:0\nlongest = 1h\n"
+    "[pump]\nis = pump\nrest = 0s\nport = relay:0\nlongest = 1h\n"
 #define FILL                                                                   \
     "into = tank\n[fill]\nis = duty\nrun = pump\nkeep = tank\n"                \
     "start = 30%\nstop = 90%\n"
@@ -123,7 +123,7 @@ SCENARIO(a_powered_probe_is_heard_after_its_warm_up,
          SITE "[soil]\nis = sensor\nmeasures = moisture\nform = counts\n"
               "port = adc:0\ndry = 1000\nwet = 0\nplausible = 0..1100\n"
               "every = 10s\nsupply = out:1\nwarm_up = 2500ms\n"
-              "[pump]\nis = pump\nport = relay:0\nlongest = 1h\n"
+              "[pump]\nis = pump\nrest = 0s\nport = relay:0\nlongest = 1h\n"
               "[keep]\nis = duty\nrun = pump\nkeep = soil\nstart = 30%\n"
               "stop = 60%\n",
          {"0s", "soil=900", NULL, "pump=0", "site boot power-on"},

@@ -15,7 +15,8 @@
     "every = 1s\nlost_after = 20s\nplausible = 100..20000\n"                   \
     "[tank]\nis = tank\nsensor = echo\nshape = upright\ndiameter = 1m\n"       \
     "depth = 1000mm\ngap = 100mm\n"
-#define PUMP "[pump]\nis = pump\nport = relay:0\n"
+#define RESTING "[pump]\nis = pump\nport = relay:0\n"
+#define PUMP RESTING "rest = 0s\n"
 #define DRY "from = tank\ndry_below = 20%\ndry_clear = 30%\n"
 
 /* Echo times of the tank above, per cent full. */
@@ -64,7 +65,7 @@ SCENARIO(a_sump_is_emptied_when_start_is_above_stop,
          {"30s", AT_10, NULL, "pump=0", "pump stop below-stop"})
 
 SCENARIO(nothing_starts_before_boot_wait_and_rest,
-         "[site]\nscan = 1s\nboot_wait = 10s\n" SOIL "every = 1s\n" PUMP
+         "[site]\nscan = 1s\nboot_wait = 10s\n" SOIL "every = 1s\n" RESTING
          "rest = 20s\nlongest = 1h\n" BED,
          {"0s", "soil=900", NULL, "pump=0", "site boot power-on"},
          {"19s", NULL, NULL, "pump=0", ""},
@@ -75,7 +76,7 @@ SCENARIO(nothing_starts_before_boot_wait_and_rest,
          {"41s", NULL, NULL, "pump=1", "pump start below-start"})
 
 SCENARIO(boot_wait_longer_than_rest_counts,
-         "[site]\nscan = 1s\nboot_wait = 30s\n" SOIL "every = 1s\n" PUMP
+         "[site]\nscan = 1s\nboot_wait = 30s\n" SOIL "every = 1s\n" RESTING
          "rest = 20s\nlongest = 1h\n" BED,
          {"0s", "soil=900", NULL, "pump=0", "site boot power-on"},
          {"29s", NULL, NULL, "pump=0", ""},
@@ -114,7 +115,7 @@ SCENARIO(a_sample_in_the_pass_that_would_lose_it_is_in_time,
          {"30s", "soil=900", NULL, "pump=1", ""})
 
 SCENARIO(a_low_source_stops_the_pump_and_blocks_it_until_it_clears,
-         SITE SOIL "every = 1s\n" ECHO PUMP DRY
+         SITE SOIL "every = 1s\n" ECHO RESTING DRY
                    "rest = 10s\nlongest = 1h\n" BED,
          {"0s", "soil=900 " AT_50, NULL, "pump=0", "site boot power-on"},
          {"10s", NULL, NULL, "pump=1", "pump start below-start"},
@@ -259,7 +260,7 @@ SCENARIO(a_run_that_does_its_job_sets_the_tries_back,
           "pump stop longest, bed trip unanswered"})
 
 SCENARIO(a_rest_that_is_over_stays_over_after_fifty_idle_days,
-         SITE SOIL "every = 1s\n" PUMP "rest = 90s\nlongest = 1h\n" BED,
+         SITE SOIL "every = 1s\n" RESTING "rest = 90s\nlongest = 1h\n" BED,
          {"0s", "soil=500", NULL, "pump=0", "site boot power-on"},
          {"49d 17h 2m 50s", "soil=900", NULL, "pump=1",
           "pump start below-start"},
@@ -299,7 +300,7 @@ SCENARIO(a_guard_stops_a_hand_run,
          {"9s", AT_50, NULL, "pump=0", "pump clear source-low"})
 
 SCENARIO(hold_stops_everything_until_go,
-         SITE SOIL "every = 1s\n" PUMP "longest = 1h\nrest = 5s\n" BED,
+         SITE SOIL "every = 1s\n" RESTING "longest = 1h\nrest = 5s\n" BED,
          {"0s", "soil=900", NULL, "pump=0", NULL},
          {"5s", NULL, NULL, "pump=1", NULL},
          {"6s", NULL, "site hold", "pump=0", "site mode hold, pump stop hold"},
@@ -368,7 +369,7 @@ SCENARIO(a_days_starts_are_a_limit_that_lets_the_last_run_end,
 
 SCENARIO(pumps_that_may_run_at_once_start_in_file_order,
          "[site]\nscan = 1s\nat_once = 1\n" SOIL "every = 1s\n" PUMP
-         "longest = 10s\n[second]\nis = pump\n"
+         "longest = 10s\n[second]\nis = pump\nrest = 0s\n"
          "port = relay:1\nactive = low\nlongest = 1h\n" BED
          "[two]\nis = duty\nrun = second\nkeep = soil\nstart = 30%\n"
          "stop = 60%\n",

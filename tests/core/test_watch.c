@@ -16,7 +16,8 @@
 #define AT_47 "echo=3669"
 #define AT_25 "echo=4950"
 #define AT_10 "echo=5824"
-#define PUMP "[pump]\nis = pump\nport = relay:0\nlongest = 1h\n"
+#define RESTING "[pump]\nis = pump\nport = relay:0\nlongest = 1h\n"
+#define PUMP RESTING "rest = 0s\n"
 #define DRY "from = tank\ndry_below = 20%\ndry_clear = 30%\n"
 #define BOOT "site boot power-on"
 
@@ -91,9 +92,9 @@ SCENARIO(a_run_that_gives_more_than_the_tank_held_is_told,
 /* Outputs that do not obey */
 
 SCENARIO(a_pump_that_does_not_obey_stops_all_that_shares_its_tank,
-         SITE ECHO PUMP DRY "[other]\nis = pump\nport = relay:1\n"
+         SITE ECHO PUMP DRY "[other]\nis = pump\nrest = 0s\nport = relay:1\n"
                             "longest = 1h\n" DRY
-                            "[apart]\nis = pump\nport = relay:2\n"
+                            "[apart]\nis = pump\nrest = 0s\nport = relay:2\n"
                             "longest = 1h\n",
          {"0s", AT_50, "pump hand 5m, other hand 5m, apart hand 5m",
           "pump=1 other=1 apart=1", NULL},
@@ -117,7 +118,7 @@ SCENARIO(a_pump_that_does_not_obey_stops_all_that_shares_its_tank,
     "stop = 3.2bar\n"
 
 SCENARIO(a_line_stops_when_its_far_end_is_full_and_rests_visibly,
-         SITE PUMP "rest = 90s\n" LINE,
+         SITE RESTING "rest = 90s\n" LINE,
          {"0s", "line=100", NULL, "pump=0", BOOT},
          {"90s", NULL, NULL, "pump=1", "pump start below-start"},
          {"100s", "line=330", NULL, "pump=0", "pump stop far-full"},

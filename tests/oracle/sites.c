@@ -114,7 +114,7 @@ static void say_pump(struct own_site *site, int i)
         say(site, "into = %s\n", level_names[TANK(pump->into)]);
         say_level(site, "full_at", pump->full_at);
     }
-    say_time(site, "rest", pump->rest);
+    say(site, "rest = %us\n", (unsigned)pump->rest / 1000);
     say_time(site, "shortest", pump->shortest);
     say_time(site, "longest", pump->longest);
     say_time(site, "hand_limit", pump->hand_limit);
