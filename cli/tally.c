@@ -113,21 +113,31 @@ static void count_pump(struct tally *tally, cup_index i,
     }
 }
 
-/* Whether a thing is, or is for, what has that name. */
+/* What a thing goes by: a tank by its sensor, a duty by its pump. */
+static cup_index goes_by(const struct cup_plan *plan, cup_index thing)
+{
+    cup_index first = cup_duty_thing(plan, 0);
+    if (thing >= plan->sensor_count && thing < cup_pump_thing(plan, 0))
+        return cup_thing_sensor(plan, thing);
+    return thing >= first && thing < first + plan->duty_count
+               ? cup_pump_thing(plan, plan->duties[thing - first].pump)
+               : CUP_NONE;
+}
+
+static bool has_name(const struct cup_plan *plan, cup_index thing,
+                     const char *name)
+{
+    const char *own = thing == CUP_NONE ? NULL : cup_thing_name(plan, thing);
+    return own && strcmp(own, name) == 0;
+}
+
+/* Whether a thing is, or goes by, what has that name. */
 static bool is_about(const struct tally *tally, cup_index thing,
                      const char *name)
 {
     const struct cup_plan *plan = tally->site->plan;
-    cup_index first = cup_duty_thing(plan, 0);
-    if (thing == CUP_NONE)
-        return false;
-    const char *own = cup_thing_name(plan, thing);
-    if (own && strcmp(own, name) == 0)
-        return true;
-    if (thing < first || thing >= first + plan->duty_count)
-        return false;
-    cup_index run = plan->duties[thing - first].pump;
-    return run < plan->pump_count && strcmp(name_of(tally, run), name) == 0;
+    return thing != CUP_NONE && (has_name(plan, thing, name) ||
+                                 has_name(plan, goes_by(plan, thing), name));
 }
 
 static bool tells_of(const struct tally *tally, const struct cup_event *event,

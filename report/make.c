@@ -287,6 +287,23 @@ static void take_pump_event(const struct telling *telling, size_t i,
         note(&pump->trips, event);
 }
 
+static void take_leap(struct report *report, const char *of,
+                      const struct history_event *event)
+{
+    bool leapt = strcmp(event->reason, "leapt") == 0;
+    if (!leapt && strcmp(event->reason, "believed") != 0)
+        return;
+    for (size_t i = 0; i < report->level_count; i++) {
+        struct report_level *level = &report->levels[i];
+        if (strcmp(level->name, of) != 0)
+            continue;
+        level->leaps += leapt;
+        level->believed += !leapt;
+        if (leapt)
+            copy(level->leapt, sizeof(level->leapt), event->why);
+    }
+}
+
 static void take_event(void *self, const char *of,
                        const struct history_event *event)
 {
@@ -296,6 +313,8 @@ static void take_event(void *self, const char *of,
     report->leaks += strcmp(event->kind, "leak") == 0;
     if (strcmp(event->kind, "boot") == 0)
         report->starts++;
+    if (strcmp(event->kind, "quality") == 0)
+        take_leap(report, of, event);
     for (size_t i = 0; i < report->pump_count; i++)
         if (strcmp(report->pumps[i].name, of) == 0)
             take_pump_event(telling, i, event);

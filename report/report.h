@@ -45,6 +45,8 @@ struct report_level {
     double known_s, held_s, lost_s;
     double least, mean, most; /* NAN: never known */
     uint64_t samples, rejects;
+    unsigned leaps, believed; /* of a tank; how often the other level was */
+    char leapt[REPORT_WHY];   /* what was said of the last leap */
     double share[2];    /* of rejects, in the first half and in the second */
     double restless[2]; /* most less least of a row of minutes, by halves */
 };

@@ -324,6 +324,23 @@ static void tell_rejects(const struct telling *telling,
     tell_drift(telling, level);
 }
 
+/* What started nothing and may have kept water back. */
+static void tell_leaps(const struct telling *telling,
+                       const struct report_level *level)
+{
+    char believed[120] = "";
+    if (level->leaps == 0)
+        return;
+    if (level->believed > 0)
+        snprintf(believed, sizeof(believed),
+                 "; %s the other level stayed, and was believed",
+                 times_text(level->believed).text);
+    say(telling, true,
+        "%s leapt %s%s. Last: %s. Is something in the beam, or was it filled "
+        "or emptied by hand?",
+        level->name, times_text(level->leaps).text, believed, level->leapt);
+}
+
 static void tell_level(const struct telling *telling,
                        const struct report_level *level)
 {
@@ -350,6 +367,7 @@ static void tell_level(const struct telling *telling,
             level_text(telling, level->mean, level->unit).text, rejects, lost);
     if (level->samples > 0)
         tell_rejects(telling, level);
+    tell_leaps(telling, level);
 }
 
 static void tell_all(const struct telling *telling)

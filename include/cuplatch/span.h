@@ -76,7 +76,8 @@ enum {
     CUP_SPAN_SEEN = 512,   /* a person said it and that was not told */
     CUP_SPAN_DRAWN = 1024, /* a run says how far the level should fall */
     CUP_SPAN_TAIL = 2048,  /* ... that is over, but not yet read to its end */
-    CUP_SPAN_HELP = 4096   /* nobody can tell: somebody has to look in */
+    CUP_SPAN_HELP = 4096,  /* nobody can tell: somebody has to look in */
+    CUP_SPAN_SPOKE = 8192  /* a brim that nothing explains was told lately */
 };
 
 /* All zero, then cup_span_boot(). `belief`, `low` and `high` are for everybody.

@@ -148,7 +148,8 @@ void cup_span_believe(struct cup_span_state *state, uint32_t now_ms,
     state->drawn = state->drawn_before = 0;
     state->near = 0;
     state->owed = 0;
-    state->flags = (uint16_t)(CUP_SPAN_KNOWN | CUP_SPAN_HELD | flags);
+    state->flags = (uint16_t)((state->flags & CUP_SPAN_SPOKE) | CUP_SPAN_KNOWN |
+                              CUP_SPAN_HELD | flags);
     span_close(state, level);
 }
 
@@ -358,6 +359,8 @@ void cup_span_hear(CUP_FLASH struct cup_span *span,
     bool away = !near &&
                 cup_gap(sample->level, sample->reading) <= (uint32_t)span->leap;
     span_set(state, CUP_SPAN_HELD | CUP_SPAN_BRIM, false);
+    if (cup_elapsed(now_ms, state->brim_ms) >= span->believe_ms)
+        span_set(state, CUP_SPAN_SPOKE, false);
     note_near(state, sample, near);
     if (there && all_near(state, sample)) {
         renew(span, state, now_ms, sample->reading);
@@ -370,6 +373,17 @@ void cup_span_hear(CUP_FLASH struct cup_span *span,
         step_leap(span, state, now_ms, sample->reading, there);
     else
         step_calm(span, state, now_ms, sample->reading, there);
+}
+
+/* Nearer than can be seen, and nothing says that it is full: a spider, or a lid
+ * that is wet. It is told as a leap to the brim. */
+static void tell_brim(struct cup_span_state *state)
+{
+    if (state->low == CUP_SPAN_FULL ||
+        cup_span_is(state, CUP_SPAN_LEAPT | CUP_SPAN_SPOKE))
+        return;
+    state->far = CUP_SPAN_FULL;
+    span_set(state, CUP_SPAN_UNTOLD | CUP_SPAN_SPOKE, true);
 }
 
 void cup_span_brim(CUP_FLASH struct cup_span *span,
@@ -394,6 +408,8 @@ void cup_span_brim(CUP_FLASH struct cup_span *span,
     if (!cup_span_is(state, CUP_SPAN_LEAPT))
         state->belief = span_lower(state->belief, state->low);
     state->high = CUP_SPAN_FULL;
+    if (!again)
+        tell_brim(state);
 }
 
 void cup_span_miss(struct cup_span_state *state, uint32_t now_ms)

@@ -8,6 +8,11 @@ static bool is_disturbed(const struct cup_site *site,
     CUP_FLASH struct cup_plan *plan = site->plan;
     if (!cup_in_levels_usable(site, watch->about))
         return true;
+    CUP_WHERE(SPANS, {
+        const struct cup_span_state *span = cup_in_spans_of(site, watch->about);
+        if (span && cup_span_is(span, CUP_SPAN_LEAPT | CUP_SPAN_BRIM))
+            return true; /* what is not believed has not leaked */
+    })
     if (watch->pump != CUP_NONE &&
         cup_pump_is(&site->pumps[watch->pump], CUP_PUMP_IS_ON))
         return true;

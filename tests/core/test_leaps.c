@@ -30,13 +30,25 @@ SCENARIO(at_boot_a_level_must_hold_for_two_minutes, SITE BARREL GIVE,
          {"120s", NULL, NULL, "pump=1",
           "pump clear source-unknown, pump start below-start"})
 
+/* What is not believed has not leaked: a rung, or a spider that goes. */
+SCENARIO(a_leap_is_no_leak, SITE BARREL "leak = 8mm in 8m\n" GIVE,
+         {"0s", "laser=600 soil=300", NULL, "pump=0", NULL},
+         {"30m", NULL, NULL, "pump=0", ""},
+         {"31m", "laser=700", NULL, "pump=0", NULL},
+         {"36m", "laser=600", NULL, "pump=0", "barrel quality leapt"},
+         {"2h", "laser=60", NULL, "pump=0", ""},
+         {"2h 20m", "laser=602", NULL, "pump=0", "barrel quality leapt"},
+         {"4h", NULL, NULL, "pump=0", ""},
+         {"4h 1s", "laser=612", NULL, "pump=0", ""},
+         {"4h 17m", NULL, NULL, "pump=0", "barrel leak leak, barrel over leak"})
+
 SCENARIO(a_spider_before_an_empty_barrel_starts_nothing, SITE BARREL GIVE,
          {"0s", "laser=1100 soil=900", NULL, "pump=0", NULL},
          {"5m", "laser=60", NULL, "pump=0", NULL},
          {"20m", NULL,
           "?pump barrel 5.00 % is below dry_below 12.00 %, until above "
           "20.00 %",
-          "pump=0", ""},
+          "pump=0", "barrel quality leapt"},
          {"1h 4m", NULL, NULL, "pump=0", ""},
          {"1h 6m", NULL, NULL, "pump=0", "barrel alert look-in"},
          {"40h", NULL, NULL, "pump=0", ""},
@@ -144,8 +156,9 @@ SCENARIO(a_pump_fills_a_barrel_to_the_brim, SITE BARREL FILL,
          {"5m 30s", "laser=460", NULL, "pump=1", ""},
          {"6m", "laser=390", NULL, "pump=1", ""},
          {"6m 30s", "laser=320", NULL, "pump=1", ""},
-         {"6m 40s", "laser=100", NULL, "pump=1", ""},
-         {"6m 42s", NULL, NULL, "pump=0", "pump stop destination-full"},
+         {"7m", "laser=260", NULL, "pump=1", ""},
+         {"7m 10s", "laser=100", NULL, "pump=1", ""},
+         {"7m 12s", NULL, NULL, "pump=0", "pump stop destination-full"},
          {"5h", NULL, NULL, "pump=0", ""})
 
 /* Somebody who looked in is believed, at once and against the ranger. */
@@ -153,7 +166,7 @@ SCENARIO(who_looked_in_is_believed, SITE BARREL GIVE,
          {"0s", "laser=60 soil=900", NULL, "pump=0", NULL},
          {"1h", NULL, NULL, "pump=0", ""},
          {"1h 1s", NULL, "barrel is 70%", "pump=1", NULL},
-         {"1h 10m", NULL, NULL, "pump=1", ""},
+         {"1h 10m", NULL, NULL, "pump=1", "barrel quality leapt"},
          {"1h 25m", NULL, NULL, "pump=1", ""},
          {"1h 35m", NULL, NULL, "pump=0", "pump stop source-low"},
          {"9h", NULL, NULL, "pump=0", "barrel alert look-in"})
