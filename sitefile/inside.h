@@ -123,6 +123,11 @@ void plan_make_watches(struct cup_file *file);
  * the most; in plan_entries.c. */
 uint32_t plan_entries(const struct cup_plan *plan);
 
+/* Events of a day at the most, whatever chatters, and those of one output; in
+ * plan_entries.c. */
+uint64_t plan_told(const struct cup_plan *plan);
+uint64_t plan_told_of(const struct cup_plan *plan, cup_index pump);
+
 /* Ports that two have, or that cannot be what they are for; in plan_ports.c. */
 void plan_check_ports(struct cup_file *file);
 

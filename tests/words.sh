@@ -129,6 +129,7 @@ many() {
 
 year_once() {
     year 2
+    tests/command/storm.sh build/release/cuplatch examples/keeper 1 2 3 4
 }
 
 fuzz_each() {

@@ -34,6 +34,11 @@ CUP_ASSERT(sizeof(struct cup_once_state) == 8, "state has no padding");
 bool cup_once_comes(struct cup_once_state *state, uint32_t now_ms,
                     uint32_t repeat_ms);
 
+/* Whether it was told lately, so that it would not be told now if it came, or
+ * was not as it did. */
+bool cup_once_is_hushed(const struct cup_once_state *state, uint32_t now_ms,
+                        uint32_t repeat_ms);
+
 /* It is gone: whether that is to be told. */
 bool cup_once_goes(struct cup_once_state *state);
 

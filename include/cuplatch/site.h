@@ -225,11 +225,12 @@ struct cup_wall_state {
 };
 
 /* Of each sensor whether it is lost, then of each whether it strays from
- * others.
- */
+ * others, of each alert whether it stands. */
+#define CUP_ONCES_ALERTS(plan)                                                 \
+    ((plan)->sensor_count * (1 + CUP_IF(SEVERAL, (plan)->severals > 0)))
 #define CUP_ONCES(plan)                                                        \
     (CUP_IF(ONCE, (plan)->repeat_ms > 0)                                       \
-         ? (plan)->sensor_count * (1 + CUP_IF(SEVERAL, (plan)->severals > 0))  \
+         ? CUP_ONCES_ALERTS(plan) + CUP_IF(ALERTS, (plan)->alert_count)        \
          : 0)
 
 /* The tables of a site's state, in the order in which they lie, the widest

@@ -26,11 +26,14 @@ uint8_t cup_guard_step(CUP_FLASH struct cup_guard *guard,
     bool bad = cup_is_beyond(&guard->mark, &guard->clear, value);
     if (!bad && !(state->guarded & memory))
         return CUP_REASON_NONE;
-    if (sure && cup_is_beyond(&guard->clear, &guard->mark, value)) {
+    bool clear = cup_is_beyond(&guard->clear, &guard->mark, value);
+    if (sure && clear) {
         state->guarded = (uint8_t)(state->guarded & ~memory);
         return CUP_REASON_NONE;
     }
     state->guarded |= memory;
+    if (clear) /* by one sample alone */
+        return reason_of(guard, CUP_GUARD_UNKNOWN);
     return reason_of(guard, bad ? CUP_GUARD_PAST : CUP_GUARD_NOT_CLEAR);
 }
 

@@ -8,8 +8,7 @@ bool cup_once_comes(struct cup_once_state *state, uint32_t now_ms,
     state->flags |= CUP_ONCE_THERE;
     if (state->flags & CUP_ONCE_TOLD)
         return false;
-    if ((state->flags & CUP_ONCE_SPOKE) &&
-        cup_elapsed(now_ms, state->told_ms) < repeat_ms) {
+    if (cup_once_is_hushed(state, now_ms, repeat_ms)) {
         if (!was_there && state->unsaid < UINT16_MAX)
             state->unsaid++;
         return false;
@@ -17,6 +16,14 @@ bool cup_once_comes(struct cup_once_state *state, uint32_t now_ms,
     state->flags |= CUP_ONCE_SPOKE | CUP_ONCE_TOLD;
     state->told_ms = now_ms;
     return true;
+}
+
+bool cup_once_is_hushed(const struct cup_once_state *state, uint32_t now_ms,
+                        uint32_t repeat_ms)
+{
+    return (state->flags & (CUP_ONCE_SPOKE | CUP_ONCE_TOLD)) ==
+               CUP_ONCE_SPOKE &&
+           cup_elapsed(now_ms, state->told_ms) < repeat_ms;
 }
 
 bool cup_once_goes(struct cup_once_state *state)

@@ -409,11 +409,27 @@ static void refuse_hand(struct cup_pass *pass)
 }
 #endif
 
+#if CUP_USES_ONCE
+/* Whether a sensor that comes and goes is behind it, of which no more is told
+ * for now. */
+static bool is_hushed(const struct cup_pass *pass, uint8_t no)
+{
+    const struct cup_site *site = site_of(pass);
+    CUP_FLASH struct cup_guard *guard = cup_guard_of(pass->pump_plan, no);
+    return guard && site->plan->repeat_ms > 0 &&
+           cup_guard_says(no) >= CUP_GUARD_LOST &&
+           cup_once_is_hushed(
+               &site->onces[cup_in_levels_sensor(site, guard->about)],
+               pass->now, site->plan->repeat_ms);
+}
+#endif
+
 /* A guard refuses a wish: told once. A trip was told when it came. */
 static void refuse(struct cup_pass *pass, struct cup_pump_state *pump)
 {
     CUP_WHERE(STEERING, if (pump->mode == CUP_MODE_HAND) refuse_hand(pass);)
-    if (pump->no == CUP_REASON_NONE || pump->told != CUP_REASON_NONE)
+    if (pump->no == CUP_REASON_NONE || pump->told != CUP_REASON_NONE ||
+        CUP_IF(ONCE, is_hushed(pass, pump->no)))
         return;
     cup_in_why_guard(pass, pump->no);
     cup_in_tell_pump(pass, CUP_KIND_BLOCK);

@@ -581,6 +581,8 @@ cup_in_pass_proof(const struct cup_pass *pass)
  * came or went. `which` is its place in the onces, `about` the thing. */
 bool cup_in_onces_tell(struct cup_pass *pass, cup_index which, cup_index about,
                        bool there, bool news);
+bool cup_in_onces_every(struct cup_pass *pass, cup_index which, cup_index about,
+                        bool there, uint32_t repeat_ms);
 
 /* blind.c: whether a guard that says no is not heard this time, since nobody
  * can see into its tank, and something else watches the pump. Where nothing

@@ -7,9 +7,16 @@ bool cup_in_onces_tell(struct cup_pass *pass, cup_index which, cup_index about,
                        bool there, bool news)
 {
     const struct cup_site *site = site_of(pass);
-    uint32_t repeat_ms = site->plan->repeat_ms;
-    if (repeat_ms == 0)
-        return news;
+    return site->plan->repeat_ms == 0
+               ? news
+               : cup_in_onces_every(pass, which, about, there,
+                                    site->plan->repeat_ms);
+}
+
+bool cup_in_onces_every(struct cup_pass *pass, cup_index which, cup_index about,
+                        bool there, uint32_t repeat_ms)
+{
+    const struct cup_site *site = site_of(pass);
     struct cup_once_state *state = &site->onces[which];
     if (!there)
         return cup_once_goes(state);

@@ -135,6 +135,26 @@ static void alert_cause(struct cup_pass *pass,
     cup_in_because_of(pass, reason, alert->about, value, fresh ? start : stop);
 }
 
+#if CUP_USES_ONCE
+/* What comes of an alert that says so: one that wavers is told once a
+ * repeat, its own or that of the site, whichever is shorter. */
+static enum cup_alert_says hushed(struct cup_pass *pass, cup_index i, bool on,
+                                  bool stood, enum cup_alert_says says)
+{
+    CUP_FLASH struct cup_plan *plan = site_of(pass)->plan;
+    cup_index which = (cup_index)(CUP_ONCES_ALERTS(plan) + i);
+    uint32_t own_ms = plan->alerts[i].repeat_ms;
+    if (plan->repeat_ms == 0)
+        return says;
+    if (own_ms == 0 || own_ms > plan->repeat_ms)
+        own_ms = plan->repeat_ms;
+    if (cup_in_onces_every(pass, which, cup_alert_thing(plan, i), on, own_ms))
+        return on ? CUP_ALERT_SAY : CUP_ALERT_OVER;
+    bool told = site_of(pass)->onces[which].flags & CUP_ONCE_TOLD;
+    return told && stood ? says : CUP_ALERT_NOTHING;
+}
+#endif
+
 static void step_alert(struct cup_pass *pass, cup_index i)
 {
     const struct cup_site *site = site_of(pass);
@@ -156,6 +176,7 @@ static void step_alert(struct cup_pass *pass, cup_index i)
                            cup_in_levels_mark(site, alert->about), shown,
                            cup_latch_of(&alert->latch, &room), &state->latch);
     cup_in_quiet_for(pass, cup_alert_left(alert, state, pass->now));
+    CUP_WHERE(ONCE, says = hushed(pass, i, state->latch.on, stood, says);)
     if (says == CUP_ALERT_NOTHING)
         return;
     alert_cause(pass, alert, cup_site_shown(site, alert->about), says);

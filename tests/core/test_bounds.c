@@ -166,6 +166,35 @@ SCENARIO(a_loose_wire_is_told_once_a_repeat,
           "soil quality meanwhile, soil quality reading-lost"},
          {"12m", "soil=500", NULL, "pump=0", "soil quality readable"})
 
+/* So does what a sensor that comes and goes keeps off, and an alert whose level
+ * wavers at its mark. */
+SCENARIO(what_a_loose_wire_keeps_off_is_told_as_often,
+         "[site]\nscan = 1s\nrepeat = 10m\n" SOIL TANK PUMP
+         "from = tank\ndry_below = 5%\ndry_clear = 10%\n" KEEP,
+         {"0s", "soil=900 gauge=500", NULL, "pump=1", NULL},
+         {"1m", "gauge=-", NULL, "pump=1", ""},
+         {"1m 20s", NULL, NULL, "pump=0",
+          "gauge quality reading-lost, pump stop source-lost"},
+         {"3m", "gauge=500", NULL, "pump=1",
+          "gauge quality readable, pump clear source-lost, pump start "
+          "below-start"},
+         {"4m", "gauge=- soil=100", NULL, "pump=0", "pump stop above-stop"},
+         {"5m", "soil=900", NULL, "pump=0", ""},
+         {"6m", "gauge=500", NULL, "pump=1", "pump start below-start"})
+
+SCENARIO(an_alert_that_wavers_is_told_once_a_repeat,
+         "[site]\nscan = 1s\nrepeat = 10m\n" SOIL PUMP
+         "[dry]\nis = alert\nof = soil\nbelow = 20%\nclear = 30%\n",
+         {"0s", "soil=900", NULL, "pump=0", NULL},
+         {"1m", "soil=500", NULL, "pump=0", "dry over alert-below"},
+         {"2m", "soil=900", NULL, "pump=0", ""},
+         {"3m", "soil=500", NULL, "pump=0", ""},
+         {"4m", "soil=900", NULL, "pump=0", ""},
+         {"9m 58s", NULL, NULL, "pump=0", ""},
+         {"10m 1s", NULL, NULL, "pump=0",
+          "dry quality meanwhile, dry alert alert-below"},
+         {"12m", "soil=500", NULL, "pump=0", "dry over alert-below"})
+
 /* People */
 
 /* A hold ends a run by hand, and none lies in wait for its end. */

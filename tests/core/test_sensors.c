@@ -116,7 +116,7 @@ SCENARIO(no_single_sample_clears_a_source_that_is_smoothed,
          {"6s", "laser=1170", NULL, "pump=0", ""},
          {"9s", "laser=200", NULL, "pump=0", ""},
          {"10s", NULL, NULL, "pump=1",
-          "pump clear source-not-clear, pump start above-start"})
+          "pump clear source-unknown, pump start above-start"})
 
 /* A probe powered only to be read, heard between passes. */
 SCENARIO(a_powered_probe_is_heard_after_its_warm_up,
