@@ -82,7 +82,7 @@ enum {
 
 /* All zero, then cup_span_boot(). `belief`, `low` and `high` are for everybody.
  *   was        what was believed before the other level was
- *   far        the reading of the leap under way, as it was last
+ *   far        the level that the leap under way may come to be believed at
  *   given, drawn  what pumps may have moved since `since_ms`, half as much
  *              again; `_before`: in the time before that, as long as the
  *              window at least

@@ -246,17 +246,34 @@ static void span_guess(CUP_FLASH struct cup_span *span,
     believe_other(span, state, now_ms, sample->reading);
 }
 
+/* From here on samples count for this other level. */
+static void begin_other(struct cup_span_state *state, uint32_t now_ms,
+                        int32_t reading)
+{
+    state->far = reading;
+    begin_period(state, now_ms);
+}
+
+/* Whether more than one in ten were for yet another level, and it is there:
+ * wrong echoes one after the other do not add up. */
+static bool is_yet_another(CUP_FLASH struct cup_span *span,
+                           const struct cup_span_state *state, int32_t reading)
+{
+    return cup_gap(reading, state->far) > (uint32_t)span->leap &&
+           (uint32_t)(state->samples - state->away) * 10u >
+               state->samples + 10u;
+}
+
 static void begin_leap(struct cup_span_state *state, uint32_t now_ms,
                        int32_t reading)
 {
     span_set(state, CUP_SPAN_LEAPT | CUP_SPAN_UNTOLD, true);
     state->leapt_ms = now_ms;
     state->far_ms = now_ms;
-    state->far = reading;
     state->since_far = 0;
     if (state->leaps < UINT16_MAX)
         state->leaps++;
-    begin_period(state, now_ms);
+    begin_other(state, now_ms, reading);
 }
 
 static bool span_is_over(CUP_FLASH struct cup_span *span, uint32_t now_ms,
@@ -305,7 +322,6 @@ static void step_leap(CUP_FLASH struct cup_span *span,
         state->since_far++;
     if (!there) {
         state->far_ms = now_ms;
-        state->far = reading;
         state->since_far = 0;
     }
     if (is_for_other(span, state, now_ms, reading)) {
@@ -316,8 +332,9 @@ static void step_leap(CUP_FLASH struct cup_span *span,
         span_set(state, CUP_SPAN_LEAPT, false);
         begin_period(state, now_ms);
         span_close(state, state->belief);
-    } else if (span_is_over(span, now_ms, state->period_ms, state->samples)) {
-        begin_period(state, now_ms);
+    } else if (is_yet_another(span, state, reading) ||
+               span_is_over(span, now_ms, state->period_ms, state->samples)) {
+        begin_other(state, now_ms, reading);
     }
 }
 
@@ -356,8 +373,12 @@ void cup_span_hear(CUP_FLASH struct cup_span *span,
     struct span_reach reach = reach_of(span, state, now_ms);
     bool near = span_is_near(span, state, reach, sample->level);
     bool there = span_is_near(span, state, reach, sample->reading);
-    bool away = !near &&
-                cup_gap(sample->level, sample->reading) <= (uint32_t)span->leap;
+    const uint32_t leap = (uint32_t)span->leap;
+    const bool leapt = cup_span_is(state, CUP_SPAN_LEAPT);
+    bool away = !near && cup_gap(sample->level, sample->reading) <= leap &&
+                (!leapt || cup_gap(sample->level, state->far) <= leap);
+    if (leapt && away)
+        state->far = sample->level; /* it may drift */
     span_set(state, CUP_SPAN_HELD | CUP_SPAN_BRIM, false);
     if (cup_elapsed(now_ms, state->brim_ms) >= span->believe_ms)
         span_set(state, CUP_SPAN_SPOKE, false);

@@ -137,6 +137,18 @@ SCENARIO(a_leap_down_stops_what_draws, SITE BARREL GIVE,
           "pump clear source-low, pump start below-start"})
 
 /* The echo of the floor for a minute: a full tank is not filled. */
+/* Two rungs one after the other are not believed as one. */
+SCENARIO(wrong_echoes_one_after_the_other_do_not_add_up, SITE BARREL GIVE,
+         {"0s", "laser=1100 soil=900", NULL, "pump=0", NULL},
+         {"10m", "laser=700", NULL, "pump=0", NULL},
+         {"20m", "laser=400", NULL, "pump=0", "barrel quality leapt"},
+         {"34m", "laser=1100", NULL, "pump=0", ""},
+         {"2h", NULL, NULL, "pump=0", ""},
+         {"2h 1s", "laser=400", NULL, "pump=0", ""},
+         {"2h 10m", NULL, NULL, "pump=0", "barrel quality leapt"},
+         {"2h 14m", NULL, NULL, "pump=0", ""},
+         {"2h 16m", NULL, NULL, "pump=1", NULL})
+
 SCENARIO(the_floor_for_a_minute_fills_no_full_tank, SITE BARREL FILL,
          {"0s", "laser=200 soil=500", NULL, "pump=0", NULL},
          {"5m", "laser=1150", NULL, "pump=0", NULL},

@@ -11,9 +11,11 @@ struct garden {
     int level[SENSORS];
     int fault[SENSORS]; /* passes that a fault still lasts */
     int kind[SENSORS];
+    int wrong[SENSORS]; /* what a rung says */
+    int still;          /* passes that the meter still stands */
 };
 
-enum fault { SILENT, STUCK, WILD, FAULTS };
+enum fault { SILENT, STUCK, WILD, RUNG, FAULTS };
 
 static int held(int value, int low, int high)
 {
@@ -32,6 +34,20 @@ static void flow(struct garden *garden, const bool *on, int seconds)
         level[i] = held(level[i], 0, 10000);
 }
 
+/* The meter turns while any pump runs, if water comes. */
+static void turn_meter(struct garden *garden, const bool *on,
+                       struct chance *chance)
+{
+    bool runs = false;
+    for (int i = 0; i < PUMPS; i++)
+        runs |= on[i];
+    if (garden->still > 0)
+        garden->still--;
+    else if (chance_of(chance, 1))
+        garden->still = chance_between(chance, 20, 200);
+    garden->level[METER] = runs && garden->still == 0 ? 5000 : 1000;
+}
+
 static int sample(struct garden *garden, int i, struct chance *chance, int last)
 {
     int raw = garden->level[i] / 10 + chance_between(chance, -2, 2);
@@ -40,6 +56,7 @@ static int sample(struct garden *garden, int i, struct chance *chance, int last)
         garden->fault[i] = chance_between(chance, 1, 30);
         if (garden->kind[i] == WILD)
             garden->fault[i] = 1;
+        garden->wrong[i] = chance_between(chance, 0, 1000);
     }
     if (garden->fault[i] > 0) {
         garden->fault[i]--;
@@ -49,6 +66,8 @@ static int sample(struct garden *garden, int i, struct chance *chance, int last)
             return last;
         if (garden->kind[i] == WILD)
             return chance_between(chance, 0, 1200);
+        if (garden->kind[i] == RUNG && i < TANKS)
+            raw = garden->wrong[i] + chance_between(chance, -2, 2);
     }
     return held(raw, 0, 1000);
 }
@@ -155,6 +174,7 @@ static void go_on(struct play *play, struct chance *chance)
     if (cut)
         step = (uint32_t)chance_between(chance, 0, 1) * 1000;
     flow(&play->garden, on, (int)step / 1000);
+    turn_meter(&play->garden, on, chance);
     play->now += step;
     play->into.t_ms += step;
     if (!cut)

@@ -30,7 +30,11 @@ struct pump {
     uint32_t per_day;
     int day_starts;
     uint32_t hand_limit;
+    uint32_t proof; /* after so long the meter must say that it moves water */
 };
+
+/* The meter of all of them: a sensor, and its mark. */
+enum { METER = 2, METER_LEAST = 3000 };
 
 enum what { KEEPS, DOSES, FLOODS };
 

@@ -34,6 +34,9 @@ struct watched {
     bool source_no;
     bool full_no;
     bool tripped;
+    uint64_t crowded; /* when another pump ran last */
+    bool stood;       /* the meter, and no other pump ran, since it began */
+    bool moved;       /* ... it turned meanwhile, or nobody can tell */
 };
 
 /* ... and of a duty. */
@@ -42,7 +45,8 @@ struct kept {
     uint64_t past_from;
     uint64_t began;
     uint64_t ended;
-    uint64_t given_ms; /* of a flood, and when it began or went on last */
+    uint64_t soaks_from; /* the pass after that: a stop may be noted then */
+    uint64_t given_ms;   /* of a flood, and when it began or went on last */
     uint64_t went_on;
     int past;
     int given;    /* doses of the session, or */
@@ -62,19 +66,26 @@ struct kept {
     bool ever;
     bool base_open;
     bool tripped;
+    bool may_be_tripped; /* nobody can tell whether its job was done since */
 };
+
+#define SAMPLES 4000 /* of a site that is played */
 
 /* A leap is 4 % of these tanks; and what noise, a median and a gain add to it.
  */
+#define LEAP 400
 #define LEAP_MOST 1200
 #define LEAP_LEAST 150
 
-/* ... and of what a tank may be: either end, with how long its number was
- * beyond it, nine times in ten at the least. `since`: of the newer of two
- * spans of time, each with its innermost. */
+/* ... and of what a tank may be: either end, with when its number came and
+ * whether it was beyond it. `since`: of the newer of two spans of time, each
+ * with its innermost. */
 struct end {
-    uint64_t beyond_ms;
-    uint64_t near_ms;
+    uint64_t came[SAMPLES];
+    bool beyond[SAMPLES];
+    bool leapt[SAMPLES]; /* it is far from the one before */
+    int last;
+    int samples;
     uint64_t free_until;
     uint64_t since;
     int before;
@@ -117,6 +128,8 @@ void rules_boot(uint64_t now)
         struct watched *output = &outputs[i];
         if (output->on)
             output->ran += now - before;
+        if (output->on && output->moved) /* it may have been proved */
+            output->trips = 0;
         output->on = false;
         output->rests_from_boot = true;
         output->since = now;
@@ -171,8 +184,10 @@ static void look_afresh(int pump)
         }
 }
 
-static void clear_tries(int d)
+static void clear_tries(int d, bool for_sure)
 {
+    if (for_sure)
+        duties[d].may_be_tripped = false;
     duties[d].trips = 0;
     duties[d].tripped = false;
     if (blame[site->duties[d].pump] == d)
@@ -189,7 +204,7 @@ static void turn(uint64_t now, int i, const char *verb, int seconds)
         output->tripped = false;
         for (int d = 0; d < DUTIES; d++)
             if (site->duties[d].pump == i)
-                clear_tries(d);
+                clear_tries(d, true);
         return;
     }
     if (output->mode != HAND)
@@ -216,7 +231,7 @@ static void look_at_word(uint64_t now, const struct into *into,
         hold = strcmp(verb, "hold") == 0;
     for (int d = 0; d < DUTIES; d++)
         if (strcmp(who, duty_names[d]) == 0) {
-            clear_tries(d);
+            clear_tries(d, true);
             duties[d].given = duties[d].unanswered = duties[d].all =
                 duties[d].day = duties[d].day_most = 0;
         }
@@ -292,16 +307,41 @@ static void keep_innermost(struct end *end, int is, bool known)
         end->most = is;
 }
 
-/* How long its number was beyond it, nine times in ten at the least. */
-static void count_beyond(uint64_t now, struct end *end, bool beyond)
+static void count_beyond(uint64_t now, struct end *end, int number, bool beyond)
 {
-    uint64_t ms = now - before;
-    if (beyond)
-        end->beyond_ms += ms;
-    else
-        end->near_ms += ms < 2000 ? ms : 2000;
-    if (end->near_ms * 9 > end->beyond_ms + 9000)
-        end->beyond_ms = end->near_ms = 0;
+    if (end->samples == SAMPLES)
+        return;
+    int away = number - end->last;
+    end->came[end->samples] = now;
+    end->leapt[end->samples] = away > LEAP || away < -LEAP;
+    end->beyond[end->samples++] = beyond;
+    end->last = number;
+}
+
+/* Whether, for as long as it takes to be believed, it crept and did not leap.
+ */
+static bool has_crept(uint64_t now, const struct end *end)
+{
+    int i = end->samples - 1;
+    while (i > 0 && !end->leapt[i])
+        i--;
+    return i >= 0 && now + 5000 - end->came[i] >= site->believe;
+}
+
+/* Whether there was a time, as long as it takes to be believed, in which its
+ * number was beyond it nine times in ten. */
+static bool has_stayed(uint64_t now, const struct end *end)
+{
+    int beyond = 0;
+    int all = 0;
+    for (int i = end->samples - 1; i >= 0; i--) {
+        all++;
+        beyond += end->beyond[i];
+        if (now + 5000 - end->came[i] >= site->believe &&
+            beyond * 10 + 20 >= all * 9)
+            return true;
+    }
+    return false;
 }
 
 /* The lower end of a tank rises, but for what a pump gave it and to where it
@@ -318,12 +358,12 @@ static void look_at_end(uint64_t now, int tank, bool up,
         end->free_until = now + 60000;
     bool leaps = end->known && is > innermost(now, end) + LEAP_MOST;
     /* what is beyond one end may drift, and closes both */
-    bool early = most(end->beyond_ms, ends[tank][!up].beyond_ms) +
-                     (now - before) + 3000 <
-                 (uint64_t)site->believe * 9 / 10;
-    breaks(leaps && early && now > end->free_until, level_names[level],
-           "believes at once what leapt");
-    count_beyond(now, end, !view->known[level] || number > is + LEAP_LEAST);
+    breaks(leaps && now > end->free_until && !has_crept(now, end) &&
+               !has_stayed(now, end) && !has_stayed(now, &ends[tank][!up]),
+           level_names[level], "believes at once what leapt");
+    if (good[tank] == now)
+        count_beyond(now, end, number,
+                     !view->known[level] || number > is + LEAP_LEAST);
     keep_innermost(end, is, view->sound[level]);
 }
 
@@ -398,7 +438,7 @@ static bool trips_pump(uint64_t now, int i)
         if (site->duties[d].pump != i || !duties[d].runs)
             continue;
         duties[d].trips++;
-        duties[d].tripped = true;
+        duties[d].tripped = duties[d].may_be_tripped = true;
         duties[d].tripped_at = now;
         blame[i] = d;
         return before_it != NOBODY && before_it != d;
@@ -406,22 +446,60 @@ static bool trips_pump(uint64_t now, int i)
     return false; /* nobody can tell whose it was */
 }
 
+static void trip(uint64_t now, struct watched *output)
+{
+    output->tripped = true;
+    output->tripped_at = now;
+    output->trips++;
+}
+
+/* Whether a run of its duty may be over by itself. */
+static bool may_be_over(uint64_t now, int d)
+{
+    const struct duty *plan = &site->duties[d];
+    uint64_t ran = now - outputs[plan->pump].since;
+    if (plan->valve != NOBODY && outputs[plan->valve].mode != AUTO)
+        return true;
+    if (plan->what == KEEPS)
+        return !duties[d].on || duties[d].past > 0;
+    return ran >= (plan->what == DOSES ? plan->dose : plan->flood) ||
+           duties[d].given_ms > 0;
+}
+
+/* Whether the meter stood over all of the run that ends now, for as long as the
+ * pump's proof takes, and nothing else can have ended it. */
+static bool has_failed(uint64_t now, int i)
+{
+    const struct pump *pump = &site->pumps[i];
+    if (!pump->proof || !outputs[i].stood || outputs[i].mode != AUTO ||
+        now - outputs[i].since < pump->proof)
+        return false;
+    for (int d = 0; d < DUTIES; d++)
+        if (site->duties[d].pump == i && duties[d].runs)
+            return !may_be_over(now, d) && !pump->per_day;
+    return false;
+}
+
 static void look_at_stop(uint64_t now, int i, const struct view *view)
 {
     const struct pump *pump = &site->pumps[i];
     struct watched *output = &outputs[i];
     bool long_enough = pump->longest && now - output->since >= pump->longest;
+    if (pump->proof && output->moved) /* it may have been proved */
+        output->trips = 0;
     if (is_stopped(i, view))
         return;
-    if (long_enough) {
-        if (!trips_pump(now, i))
-            return;
-        output->tripped = true;
-        output->tripped_at = now;
-        output->trips++;
+    if (has_failed(now, i)) {
+        trip(now, output);
         return;
     }
-    output->trips = 0;
+    if (long_enough) {
+        if (trips_pump(now, i))
+            trip(now, output);
+        return;
+    }
+    if (!pump->proof)
+        output->trips = 0;
     blame[i] = NOBODY;
 }
 
@@ -444,6 +522,33 @@ static void look_at_start(uint64_t now, int i)
     output->rests_from_boot = false;
     output->by_hand = output->mode == HAND;
     output->starts++;
+}
+
+/* A meter that two pumps share is late by its smoothing: so long after the
+ * other it tells of one alone. */
+#define CALM_MS 15000
+
+static void look_at_others(uint64_t now, const struct view *view)
+{
+    for (int i = 0; i < PUMPS; i++)
+        for (int k = 0; k < PUMPS; k++)
+            if (k != i && (view->on[k] || outputs[k].on || failing[k]))
+                outputs[i].crowded = now;
+}
+
+/* The meter, while a pump runs that it should prove. */
+static void look_at_meter(uint64_t now, int i, const struct view *view)
+{
+    const struct pump *pump = &site->pumps[i];
+    struct watched *output = &outputs[i];
+    bool alone = now - output->crowded > CALM_MS;
+    bool stands = view->known[METER] && view->level[METER] < METER_LEAST;
+    output->stood = (output->stood || !output->on) && stands && alone;
+    output->moved = (output->moved && output->on) || !stands || !alone;
+    breaks(pump->proof && output->on && output->stood &&
+               now - output->since >= 3 * pump->proof + 2000 &&
+               now - before <= 2000,
+           output_names[i], "runs on though nothing proves it");
 }
 
 /* What no running output may be. */
@@ -471,6 +576,8 @@ static void look_at_pump(uint64_t now, int i, const struct view *view)
     look_at_guards(now, i, view);
     if (on)
         look_at_running(now, i);
+    if (on)
+        look_at_meter(now, i, view);
     if (output->on && !on)
         look_at_stop(now, i, view);
     if (!output->on && on)
@@ -547,7 +654,7 @@ static void look_at_session(int d, const struct view *view)
     struct kept *duty = &duties[d];
     int level = view->level[plan->level];
     if (duty->past > 0)
-        clear_tries(d);
+        clear_tries(d, false);
     if (duty->past > 1)
         duty->given = duty->unanswered = 0;
     if (duty->past > 30)
@@ -598,6 +705,10 @@ static void begin_flood(uint64_t now, int d)
     breaks(duty->ever && !duty->vague && !duty->owes &&
                now - duty->began < least,
            duty_names[d], "floods too soon after the last");
+    /* the next one came due while the rest of the last was owed: it is given
+     * instead */
+    if (duty->owes && duty->ever && now - duty->began >= plan->every)
+        duty->owes = false;
     if (!duty->owes) {
         duty->given_ms = 0;
         duty->began = duty->vague ? 0 : now; /* it may have begun before */
@@ -628,7 +739,7 @@ static void end_run(uint64_t now, int d, const struct view *view)
 {
     int pump = site->duties[d].pump;
     struct kept *duty = &duties[d];
-    duty->ended = now;
+    duty->ended = duty->soaks_from = now;
     if (duty->vague || duty->given_ms >= site->duties[d].flood)
         duty->owes = false;
     if (outputs[pump].mode == AUTO && !is_stopped(pump, view) &&
@@ -656,7 +767,7 @@ static void begin_duty(uint64_t now, int d, const struct view *view)
            "is served though it is locked");
     breaks(duty->tripped && now - duty->tripped_at < pump->retry, duty_names[d],
            "is served before its retry");
-    duty->tripped = false;
+    duty->tripped = duty->may_be_tripped = false;
     if (what == DOSES)
         begin_dose(now, d, view);
     if (what == FLOODS)
@@ -671,6 +782,8 @@ static void look_at_run(uint64_t now, int d, const struct view *view)
     bool runs = has_pump(now, d, view);
     if (duty->runs)
         duty->given_ms += now - before;
+    if (!duty->runs && duty->ended == before)
+        duty->soaks_from = now;
     if (runs && !duty->runs)
         begin_duty(now, d, view);
     if (!runs && duty->runs)
@@ -707,9 +820,9 @@ static bool asks_for_sure(uint64_t now, int d)
         now - duty->low_from < plan->confirm + 3000)
         return false;
     return plan->what == KEEPS ||
-           (has_doses(plan, duty) &&
-            now - most(most(duty->ended, booted), outputs[plan->pump].since) >=
-                plan->soak + 1000);
+           (has_doses(plan, duty) && now - most(most(duty->soaks_from, booted),
+                                                outputs[plan->pump].since) >=
+                                         plan->soak + 1000);
 }
 
 /* Everything answers, obeys, and is at auto. */
@@ -730,9 +843,10 @@ static bool is_free(uint64_t now, int d, const struct view *view)
     const struct pump *pump = &site->pumps[i];
     const struct watched *output = &outputs[i];
     uint64_t rest = most(pump->rest, site->boot_wait) + 1000;
-    bool limited = pump->per_day || pump->day_starts || site->at_once < PUMPS;
+    bool limited = pump->per_day || pump->day_starts || pump->proof ||
+                   site->at_once < PUMPS;
     return is_well(now) && !is_stopped(i, view) && output->mode == AUTO &&
-           output->trips == 0 && duties[d].trips == 0 && !limited &&
+           output->trips == 0 && !duties[d].may_be_tripped && !limited &&
            view->low[TANK(pump->from)] > pump->dry_clear &&
            now - output->since >= rest;
 }
@@ -772,6 +886,7 @@ void rules_look(uint64_t now, const struct into *into, const struct view *view)
             look_at_latch(now, d, view);
             look_at_session(d, view);
         }
+    look_at_others(now, view);
     for (int i = 0; i < PUMPS; i++)
         look_at_pump(now, i, view);
     for (int i = PUMPS; i < OUTPUTS; i++)

@@ -40,6 +40,7 @@ static void make_pump(struct pump *pump, struct chance *chance, int from,
     pump->per_day = perhaps(chance, 40, seconds(chance, 120, 600));
     pump->day_starts =
         chance_of(chance, 30) ? chance_between(chance, 3, 20) : 0;
+    pump->proof = perhaps(chance, 30, seconds(chance, 14, 18));
     pump->hand_limit = pump->longest ? pump->longest - 1000 : 60000;
 }
 
@@ -118,6 +119,9 @@ static void say_pump(struct own_site *site, int i)
     say_time(site, "shortest", pump->shortest);
     say_time(site, "longest", pump->longest);
     say_time(site, "hand_limit", pump->hand_limit);
+    if (pump->proof)
+        say(site, "proof = %s above %d%% in %us\n", level_names[METER],
+            METER_LEAST / 100, (unsigned)pump->proof / 1000);
     if (pump->retry)
         say(site, "retry = %us x%d\n", (unsigned)pump->retry / 1000,
             pump->tries);
