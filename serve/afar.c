@@ -11,6 +11,7 @@
 #include <time.h>
 #include <unistd.h>
 
+#include "clean.h"
 #include "far.h"
 #include "identity.h"
 #include "note.h"
@@ -54,6 +55,7 @@ struct afar {
     struct mosquitto *mqtt; /* null: there is no line */
     struct came *first, **last;
     size_t waiting;
+    size_t waiting_bytes;
     uint64_t dropped;
     bool ends;
     /* of the thread */
@@ -75,8 +77,11 @@ static void free_came(struct came *came)
 static void push(struct afar *afar, struct came *came)
 {
     pthread_mutex_lock(&afar->lock);
-    bool room = afar->waiting < AFAR_WAITING_MOST || !came->topic;
+    bool room =
+        !came->topic || (afar->waiting < AFAR_WAITING_MOST &&
+                         afar->waiting_bytes + came->length < AFAR_BYTES_MOST);
     if (room) {
+        afar->waiting_bytes += came->length;
         *afar->last = came;
         afar->last = &came->next;
         if (afar->waiting++ == 0)
@@ -99,8 +104,10 @@ static struct came *new_came(void)
 static void said(struct mosquitto *mqtt, void *self,
                  const struct mosquitto_message *message)
 {
-    struct came *came = new_came();
     (void)mqtt;
+    if (message->payloadlen > AFAR_TEXT_MOST)
+        return; /* no site says so much at once */
+    struct came *came = new_came();
     came->topic = strdup(message->topic);
     came->length = (size_t)message->payloadlen;
     came->text = malloc(came->length + 1);
@@ -313,6 +320,8 @@ static void take(struct afar *afar, struct came *came)
     if (!slash || slash - id > 63)
         return;
     *slash = '\0';
+    if (!clean_is_name(id))
+        return;
     struct yard *yard = find(afar, id);
     if (!yard && came->length > 0)
         yard = add(afar, id);
@@ -335,6 +344,7 @@ static struct came *take_list(struct afar *afar, uint64_t *dropped)
     afar->first = NULL;
     afar->last = &afar->first;
     afar->waiting = 0;
+    afar->waiting_bytes = 0;
     *dropped = afar->dropped;
     afar->dropped = 0;
     pthread_mutex_unlock(&afar->lock);

@@ -11,7 +11,10 @@
 /* Messages that may wait for the loop; with more some are dropped, and events
  * among them asked for again. */
 #define AFAR_WAITING_MOST 200000
-#define AFAR_SITES_MOST 5000
+#define AFAR_SITES_MOST 2000
+/* Bytes of a message, and of all that wait. */
+#define AFAR_TEXT_MOST (256 * 1024)
+#define AFAR_BYTES_MOST (32 * 1024 * 1024)
 #define AFAR_PAUSE_FIRST_S 2
 #define AFAR_PAUSE_MOST_S 60
 

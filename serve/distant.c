@@ -7,6 +7,7 @@
 #include <time.h>
 #include <unistd.h>
 
+#include "clean.h"
 #include "identity.h"
 
 /* What is under way: said once the line is there, and over with the answer. */
@@ -48,8 +49,7 @@ static void said(struct mosquitto *mqtt, void *self,
                  const struct mosquitto_message *message)
 {
     struct distant *distant = self;
-    json_t *answer =
-        json_loadb(message->payload, (size_t)message->payloadlen, 0, NULL);
+    json_t *answer = clean_read(message->payload, (size_t)message->payloadlen);
     const char *id = json_string_value(json_object_get(answer, "id"));
     (void)mqtt;
     if (!distant->answer && id && strcmp(id, distant->id) == 0)

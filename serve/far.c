@@ -5,6 +5,7 @@
 #include <string.h>
 #include <time.h>
 
+#include "clean.h"
 #include "note.h"
 
 struct far {
@@ -138,6 +139,8 @@ static void take_site(struct far *far, json_t *site)
         return;
     json_decref(far->site);
     far->site = json_incref(site);
+    /* whose it is says the topic, and nothing that is said there */
+    json_object_set_new(far->site, "id", json_string(far->id));
     begin(far);
     set_up(far, far->here);
 }
@@ -173,12 +176,39 @@ static json_t *now_of(const char *kind, const char *name, json_t *value)
                      out);
 }
 
+/* Whether the site has a thing of that name; before it has said what it has,
+ * so many names wait. */
+static bool is_thing(const struct far *far, const char *name)
+{
+    size_t i;
+    json_t *thing;
+    if (!far->site) {
+        size_t names = 0;
+        const char *kind;
+        json_t *value;
+        json_object_foreach(far->early, kind, value)
+        {
+            names += json_object_size(value);
+        }
+        return names < FAR_EARLY_MOST;
+    }
+    json_array_foreach(json_object_get(far->site, "things"), i, thing)
+    {
+        const char *own = json_string_value(json_object_get(thing, "name"));
+        if (own && strcmp(own, name) == 0)
+            return true;
+    }
+    return false;
+}
+
 /* "levels/header". */
 static void take_named(struct far *far, const char *below, json_t *value)
 {
     static const char *const kinds[] = {"levels", "outputs", "duties", "days"};
     const char *slash = strchr(below, '/');
-    for (size_t i = 0; slash && i < sizeof(kinds) / sizeof(kinds[0]); i++) {
+    if (!slash || !clean_is_name(slash + 1) || !is_thing(far, slash + 1))
+        return;
+    for (size_t i = 0; i < sizeof(kinds) / sizeof(kinds[0]); i++) {
         size_t length = strlen(kinds[i]);
         if ((size_t)(slash - below) != length ||
             strncmp(below, kinds[i], length) != 0)
@@ -234,7 +264,7 @@ void far_take(struct far *far, const char *below, const char *text,
         take_here(far, text, length);
         return;
     }
-    json_t *value = json_loadb(text, length, JSON_DECODE_ANY, NULL);
+    json_t *value = clean_read(text, length);
     if (!value)
         return; /* cleared, or nothing that a site says */
     if (strcmp(below, "site") == 0)

@@ -8,6 +8,8 @@
 
 /* Events that are missing are asked for so often, ... */
 #define FAR_ASK_S 5
+/* Names that wait for the site to say what it has. */
+#define FAR_EARLY_MOST 2000
 /* ... so many times; then they count as gone. */
 #define FAR_ASK_MOST 6
 

@@ -12,6 +12,7 @@
 #include "config.h"
 #include "cuplatch/base.h"
 #include "distant.h"
+#include "here.h"
 #include "note.h"
 #include "parts.h"
 #include "words.h"
@@ -114,6 +115,9 @@ static void open_parts(struct service *service, const struct config *config,
     struct parts *parts = &service->parts;
     struct event_base *base = service->base;
     const char *history = config->history.file;
+    parts->here = here_open(history);
+    for (size_t i = 0; i < config->site_count; i++)
+        here_expect(parts->here, config->sites[i].name);
     if (history)
         parts->past = past_open(base, &config->history);
     parts->words = words_open(base, history, parts->past, trusts_clock);
@@ -172,6 +176,7 @@ static void finish(struct service *service)
         past_close(parts->past);
     for (size_t i = 0; i < service->count; i++)
         ears_close(service->ears[i]);
+    here_close(parts->here);
     for (size_t i = 0; i < 2; i++)
         event_free(service->ends[i]);
     event_base_free(service->base);

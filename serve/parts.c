@@ -3,6 +3,8 @@
 #include <stdlib.h>
 
 #include "broker.h"
+#include "here.h"
+#include "note.h"
 #include "page/page.h"
 #include "page/watch.h"
 #include "past.h"
@@ -16,6 +18,8 @@ struct ears {
     const struct parts *parts;
     const char *name;
     bool afar;
+    bool refused; /* it calls itself what is of this machine */
+    const struct link *link;
     struct link_ear past, page, broker; /* where they are there */
     struct link_ear list[EARS_MOST];
     size_t count;
@@ -30,21 +34,47 @@ static int64_t since(void *self, const char *id, char *run)
     return ears->count > 0 ? first->since(first->self, id, run) : -1;
 }
 
+/* Whose it is: what comes from elsewhere as a site of this machine is not
+ * heard. */
+static bool is_somebody(struct ears *ears, const json_t *line)
+{
+    struct here *here = ears->parts->here;
+    const char *id =
+        json_string_value(json_object_get(json_object_get(line, "site"), "id"));
+    if (!ears->afar) {
+        if (id)
+            here_is(here, ears->name, id);
+        return true;
+    }
+    bool was = ears->refused;
+    ears->refused = here_has(here, ears->name);
+    if (ears->refused && !was)
+        note("afar", ears->name,
+             "a broker tells of a site of this name, which is of this "
+             "machine: not heard");
+    return !ears->refused;
+}
+
 static void heard(void *self, const json_t *line)
 {
-    const struct ears *ears = self;
+    struct ears *ears = self;
+    if (!is_somebody(ears, line))
+        return;
     for (size_t i = 0; i < ears->count; i++)
         ears->list[i].heard(ears->list[i].self, line);
 }
 
 static void answered(void *self, const json_t *line)
 {
-    words_answered(((const struct ears *)self)->parts->words, line);
+    const struct ears *ears = self;
+    words_answered(ears->parts->words, ears->link, line);
 }
 
 static void up(void *self, bool there)
 {
     const struct ears *ears = self;
+    if (ears->afar && here_has(ears->parts->here, ears->name))
+        return;
     for (size_t i = 0; i < ears->count; i++)
         ears->list[i].up(ears->list[i].self, there);
 }
@@ -90,6 +120,7 @@ struct link_ear ears_ear(struct ears *ears)
 
 void ears_link(struct ears *ears, struct link *link)
 {
+    ears->link = link;
     if (ears->past.self)
         past_link(ears->parts->past, &ears->past, link);
     if (ears->page.self)

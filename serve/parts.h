@@ -4,6 +4,7 @@
 
 #include "link.h"
 
+struct here;
 struct past;
 struct page;
 struct post;
@@ -11,8 +12,9 @@ struct texts;
 struct broker;
 struct words_desk;
 
-/* Null: that part is not there. */
+/* Null: that part is not there; `here` always is. */
 struct parts {
+    struct here *here;
     struct past *past;
     struct page *page;
     struct post *post;

@@ -19,6 +19,7 @@
 struct waiting {
     json_int_t number; /* 0: nothing waits here */
     struct words_from from;
+    const struct link *link; /* whom they were said to */
     int64_t until;
 };
 
@@ -209,6 +210,7 @@ static void pass_on(struct words_desk *desk, struct link *link,
         known_add(&desk->known, json_string_value(json_object_get(body, "id")));
     *waiting = (struct waiting){.number = ++desk->number,
                                 .from = *from,
+                                .link = link,
                                 .until = (int64_t)time(NULL) + WORDS_ANSWER_S};
     json_t *line =
         json_pack("{s:I, s:o}", "id", desk->number, "by", plain_by(from->by));
@@ -243,13 +245,14 @@ void words_say(struct words_desk *desk, struct link *link,
         pass_on(desk, link, from, body);
 }
 
-void words_answered(struct words_desk *desk, const json_t *line)
+void words_answered(struct words_desk *desk, const struct link *link,
+                    const json_t *line)
 {
     json_int_t number = json_integer_value(json_object_get(line, "id"));
     bool done = json_is_true(json_object_get(line, "done"));
     for (size_t i = 0; i < WORDS_WAITING; i++) {
         struct waiting *waiting = &desk->list[i];
-        if (number == 0 || waiting->number != number)
+        if (number == 0 || waiting->number != number || waiting->link != link)
             continue;
         json_t *answer = json_copy((json_t *)line);
         json_object_del(answer, "id");

@@ -65,7 +65,9 @@ void words_say(struct words_desk *desk, struct link *link,
  * hold". */
 bool words_stop(const char *word);
 
-/* A line that has a `done`: an answer of any controller. */
-void words_answered(struct words_desk *desk, const json_t *line);
+/* A line that has a `done`: an answer of the controller at the other end of
+ * `link`. One that answers what was said to another is nobody's. */
+void words_answered(struct words_desk *desk, const struct link *link,
+                    const json_t *line);
 
 #endif

@@ -123,7 +123,7 @@ static void hear_lines(const uint8_t *bytes, size_t count)
         size_t length = end ? (size_t)(end - at) : count;
         json_t *line = json_loadb(at, length, JSON_REJECT_DUPLICATES, NULL);
         if (line && json_object_get(line, "done"))
-            words_answered(words, line);
+            words_answered(words, NULL, line);
         else if (line)
             ear.heard(ear.self, line);
         json_decref(line);

@@ -16,16 +16,17 @@
 /* A controller is up, however slow the machine is. */
 #define UP_MS 20000
 
-static const char site[] = "[site]\nname = Bench\nscan = 50ms\nboot_wait = 0s\n"
-                           "[soil]\nis = sensor\nmeasures = moisture\n"
-                           "form = counts\nport = adc:0\ndry = 2910\n"
-                           "wet = 1180\nevery = 100ms\nplausible = 300..3800\n"
-                           "lost_after = 2s\n"
-                           "[water]\nis = pump\nport = relay:0\nactive = low\n"
-                           "longest = 60s\nper_day = 40starts\n"
-                           "[bed_valve]\nis = valve\nport = relay:1\n"
-                           "[kale]\nis = duty\nrun = water\nkeep = soil\n"
-                           "start = 60%\nstop = 75%\nthrough = bed_valve\n";
+static const char site[] =
+    "[site]\nname = Bench\nscan = 50ms\nboot_wait = 0s\n"
+    "[soil]\nis = sensor\nmeasures = moisture\n"
+    "form = counts\nport = adc:0\ndry = 2910\n"
+    "wet = 1180\nevery = 100ms\nplausible = 300..3800\n"
+    "lost_after = 2s\n"
+    "[water]\nis = pump\nrest = 0s\nport = relay:0\nactive = low\n"
+    "longest = 60s\nper_day = 40starts\n"
+    "[bed_valve]\nis = valve\nport = relay:1\n"
+    "[kale]\nis = duty\nrun = water\nkeep = soil\n"
+    "start = 60%\nstop = 75%\nthrough = bed_valve\n";
 static const char pins[] = "[relay]\nthrough = gpio\nchip = bench\n"
                            "lines = 4 5\n"
                            "[adc]\nthrough = iio\ndevice = soil\n"
@@ -139,7 +140,7 @@ CASE(what_the_journal_bounds_is_not_given_anew_by_deaths)
                 "[soil]\nis = sensor\nmeasures = moisture\nform = counts\n"
                 "port = adc:0\ndry = 2910\nwet = 1180\nevery = 100ms\n"
                 "plausible = 300..3800\nlost_after = 2s\n"
-                "[water]\nis = pump\nport = relay:0\nactive = low\n"
+                "[water]\nis = pump\nrest = 0s\nport = relay:0\nactive = low\n"
                 "longest = 60s\nper_day = 3starts\n"
                 "[bed_valve]\nis = valve\nport = relay:1\n"
                 "[kale]\nis = duty\nrun = water\nkeep = soil\n"

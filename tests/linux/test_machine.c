@@ -271,7 +271,8 @@ CASE(a_raw_log_of_numbers_and_bytes_is_played_again)
 static const char coil_site[] =
     "[float]\nis = sensor\nform = switch\nport = pin:3\nevery = 200ms\n"
     "lost_after = 3s\n"
-    "[water]\nis = pump\nport = relay:0\nlongest = 60s\nhand_limit = 50s\n";
+    "[water]\nis = pump\nrest = 0s\nport = relay:0\nlongest = 60s\nhand_limit "
+    "= 50s\n";
 
 static bool coils_are(const char *text, int most_ms)
 {
@@ -342,7 +343,7 @@ CASE(a_board_that_would_drop_a_coil_between_passes_is_refused)
     char pins[200];
     bench_make("drops");
     bench_write("site.ini", "[site]\nname = Slow\nscan = 3s\n"
-                            "[water]\nis = pump\nport = relay:0\n"
+                            "[water]\nis = pump\nrest = 0s\nport = relay:0\n"
                             "longest = 60s\n");
     bench_write("pins.ini", "[relay]\nthrough = modbus\nhost = 127.0.0.1\n"
                             "unit = 29\ncoils = 3\nholds = 5s\n");
@@ -391,7 +392,8 @@ static const char pond_site[] =
     "lost_after = 3s\n"
     "[bog]\nis = sensor\nmeasures = moisture\nform = counts\nport = adc:2\n"
     "dry = 900\nwet = 400\nevery = 200ms\nlost_after = 3s\n"
-    "[water]\nis = pump\nport = relay:0\nlongest = 60s\nhand_limit = 50s\n";
+    "[water]\nis = pump\nrest = 0s\nport = relay:0\nlongest = 60s\nhand_limit "
+    "= 50s\n";
 
 CASE(a_board_of_ours_reads_and_switches_and_lets_go_by_itself)
 {

@@ -4,6 +4,7 @@
 
 #include "cuplatch/curve.h"
 #include "cuplatch/decode.h"
+#include "cuplatch/span.h"
 
 static uint32_t any(void)
 {
@@ -48,10 +49,57 @@ static void streams(void)
     }
 }
 
+static int32_t any_level(void)
+{
+    return Frama_C_interval(0, CUP_SPAN_FULL);
+}
+
+static void hear(struct cup_span *span, struct cup_span_state *state)
+{
+    uint8_t order[3] = {0, 1, 2};
+    struct cup_window_state window = {.count = (uint8_t)Frama_C_interval(1, 3),
+                                      .next = (uint8_t)Frama_C_interval(0, 2)};
+    struct cup_span_sample sample = {
+        .level = any_level(),
+        .reading = any_level(),
+        .shape = {.size = 3, .trim = (uint8_t)Frama_C_interval(0, 1)},
+        .window = &window,
+        .order = order};
+    cup_span_hear(span, state, any(), &sample);
+}
+
+/* A level that anything is heard of, in any order. */
+static void spans(void)
+{
+    struct cup_span span = {.believe_ms = any(),
+                            .boot_ms = any(),
+                            .lag_ms = any(),
+                            .gains = any(),
+                            .loses = any(),
+                            .leap = Frama_C_interval(1, CUP_SPAN_FULL)};
+    struct cup_span_state state;
+    cup_span_boot(&state, any());
+    for (int i = 0; i < 12; i++) {
+        hear(&span, &state);
+        cup_span_owes(&span, &state, any());
+        if (any_byte() & 1)
+            cup_span_brim(&span, &state, any());
+        if (any_byte() & 1)
+            cup_span_miss(&state, any());
+        if (any_byte() & 1)
+            cup_span_lose(&state);
+        if (any_byte() & 1)
+            cup_span_widen(&state, any_level(), any_level());
+        if (any_byte() & 1)
+            cup_span_believe(&state, any(), any_level(), CUP_SPAN_PERSON);
+    }
+}
+
 int main(void)
 {
     frames();
     streams();
+    spans();
     cup_scale((uint16_t)any(), any(), any() | 1u);
     return 0;
 }

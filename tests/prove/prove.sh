@@ -58,10 +58,12 @@ contracts guard reason_of,cup_guard_step,cup_cause_set,cup_cause_values,cup_guar
 contracts pump cup_set_bits,cup_pump_is,cup_pump_set,cup_pump_ready,cup_pump_start,cup_pump_stop,cup_pump_trip,cup_pump_clear,cup_pump_end_hand,cup_pump_ran_longest
 contracts window find_place,cup_window_add,cup_window_mean,cup_window_spread
 contracts curve piece_of,round_half_away
+contracts span span_lower,span_higher,widen,span_close,reach_out,cup_span_widen,cup_span_is,span_is_over
 contracts steady cup_gap,cup_checks_steady
 parts eva_parts src/measure/curve.c src/decide/*.c src/act/*.c
 parts eva_measure src/measure/crc.c src/measure/frames.c src/measure/range.c \
-    src/measure/modbus.c src/measure/curve.c
+    src/measure/modbus.c src/measure/curve.c src/measure/span.c \
+    src/measure/drawn.c
 # more precision finds no more here, and takes ten times as long
 precision=1
 parts eva_modem src/modem/*.c
