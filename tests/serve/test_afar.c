@@ -1,6 +1,7 @@
 /* A controller, the cuplatch-serve beside it, a broker, and another serve far
  * away: what is told here is known there, whoever of them is killed. */
 #include <jansson.h>
+#include <mosquitto.h>
 #include <signal.h>
 #include <sqlite3.h>
 #include <stdio.h>
@@ -216,6 +217,111 @@ CASE(where_no_words_are_taken_nobody_answers)
         run_serve("far.ini", "--tell", "plot", "drip off", said, sizeof(said)),
         3);
     CHECK(strstr(said, "plot: no answer") != NULL);
+    end_all();
+}
+
+/* Somebody who may publish says so, once it has arrived. */
+static int arrived_mid;
+
+static void note_arrived(struct mosquitto *mqtt, void *self, int mid)
+{
+    (void)mqtt, (void)self;
+    arrived_mid = mid;
+}
+
+static void shout(const char *topic, const char *text)
+{
+    int mid = 0;
+    struct mosquitto *mqtt = mosquitto_new(NULL, true, NULL);
+    mosquitto_publish_callback_set(mqtt, note_arrived);
+    arrived_mid = 0;
+    CHECK_INT(mosquitto_connect(mqtt, "127.0.0.1", port, 10), MOSQ_ERR_SUCCESS);
+    CHECK_INT(
+        mosquitto_publish(mqtt, &mid, topic, (int)strlen(text), text, 1, true),
+        MOSQ_ERR_SUCCESS);
+    for (int i = 0; i < 100 && arrived_mid != mid; i++)
+        mosquitto_loop(mqtt, 100, 1);
+    CHECK_INT(arrived_mid, mid);
+    mosquitto_disconnect(mqtt);
+    mosquitto_destroy(mqtt);
+}
+
+/* The first column of a row of a history; "" for none. */
+static const char *one_of(const char *name, const char *query)
+{
+    static char text[400];
+    sqlite3 *file;
+    sqlite3_stmt *row = NULL;
+    *text = '\0';
+    if (sqlite3_open_v2(in_dir(name), &file, SQLITE_OPEN_READWRITE, NULL) ==
+            SQLITE_OK &&
+        sqlite3_prepare_v2(file, query, -1, &row, NULL) == SQLITE_OK &&
+        sqlite3_step(row) == SQLITE_ROW)
+        snprintf(text, sizeof(text), "%s",
+                 (const char *)sqlite3_column_text(row, 0));
+    sqlite3_finalize(row);
+    sqlite3_close(file);
+    return text;
+}
+
+static bool wait_for_one(const char *name, const char *query, const char *text)
+{
+    for (int i = 0; i < WAIT_MS / 200; i++) {
+        if (strcmp(one_of(name, query), text) == 0)
+            return true;
+        nap(200);
+    }
+    printf("%s: %s: %s, not %s\n", name, query, one_of(name, query), text);
+    return false;
+}
+
+#define FORGED                                                                 \
+    "\"things\":[{\"name\":\"drip\",\"kind\":\"pump\"}],"                      \
+    "\"run\":\"forged\",\"protocol\":1}"
+
+/* Who may publish as one garden is that garden alone, whatever it says of
+ * itself: not another, and none of this machine. */
+CASE(who_speaks_as_one_garden_is_no_other)
+{
+    char text[900];
+    char big[400000];
+    begin("forged", "yes");
+    CHECK(wait_log("the broker is there"));
+    CHECK(wait_for_one("far.db", "SELECT name FROM sites WHERE id = 'plot'",
+                       "Far plot"));
+    /* home follows them all, too, and one of them has its own garden's name */
+    CHECK_INT(finish(home, SIGTERM), 0);
+    snprintf(text, sizeof(text),
+             "[plot]\nis = site\nsocket = %s\n\n[history]\nfile = %s\n\n"
+             "[coop]\nis = sites\nbroker = mqtt://127.0.0.1:%d\nbase = coop\n",
+             bench_path("socket"), in_dir("home.db"), port);
+    write_text("home.ini", text);
+    start_home();
+    shout("coop/plot/here", "yes 00000000000000000000000000000000");
+    shout("coop/plot/site", "{\"id\":\"plot\",\"name\":\"forged\"," FORGED);
+    /* another says that it is the plot */
+    shout("coop/rogue/here", "yes 11111111111111111111111111111111");
+    shout("coop/rogue/site", "{\"id\":\"plot\",\"name\":"
+                             "\"rogue \\u001b[2J\\u202e\"," FORGED);
+    shout("coop/rogue/events",
+          "{\"number\":1,\"run\":\"forged\",\"kind\":\"mode\",\"of\":"
+          "\"drip\",\"reason\":\"off\",\"why\":\"two\\nlines\",\"by\":"
+          "\"mara\"}");
+    CHECK(wait_for_one("far.db", "SELECT name FROM sites WHERE id = 'rogue'",
+                       "rogue ?[2J?"));
+    CHECK(wait_for_one("home.db", "SELECT name FROM sites WHERE id = 'rogue'",
+                       "rogue ?[2J?"));
+    memset(big, ' ', sizeof(big) - 1);
+    big[sizeof(big) - 1] = '\0';
+    memcpy(big, "{\"id\":\"rogue\",\"name\":\"too big\"}", 31);
+    shout("coop/rogue/site", big);
+    CHECK_TEXT(one_of("home.db", "SELECT name FROM sites WHERE id = 'plot'"),
+               "Far plot");
+    CHECK_TEXT(one_of("home.db", "SELECT count(*) FROM sites"), "2");
+    CHECK_TEXT(one_of("home.db", "SELECT count(*) FROM events WHERE site = "
+                                 "(SELECT site FROM sites WHERE id = 'plot') "
+                                 "AND by = 'mara'"),
+               "0");
     end_all();
 }
 
