@@ -10,6 +10,7 @@
 #include <sys/prctl.h>
 #include <sys/socket.h>
 #include <sys/wait.h>
+#include <time.h>
 #include <unistd.h>
 
 #include "../ports/common/store.h"
@@ -24,6 +25,10 @@
 #define LET_GO_MS 5000
 #define AGAIN_MS 50
 #define WRONG_SIZE 1000
+/* One that died is replaced at once, and if that dies, too, after longer and
+ * longer. */
+#define REPLACE_FIRST_MS 50
+#define REPLACE_MOST_MS 10000
 #define EVENT_MOST 2000
 #define ROW_MOST 40000
 
@@ -49,6 +54,10 @@ struct hello {
 
 struct writer {
     struct cup_store store;
+    struct writer_keeps keeps;
+    CUP_FLASH struct cup_plan *plan;
+    int64_t died_ms; /* when the last one died, and after how long there is */
+    int pause_ms;    /* another */
     uint8_t *slots;
     uint32_t slot_at; /* the one in the making */
     int end;
@@ -231,16 +240,32 @@ static bool open_files(const struct writer_keeps *keeps,
     return files->days != NULL;
 }
 
+/* Nothing that the controller holds is ours: no line and no socket. */
+static void let_go_but(int end)
+{
+    if (end > 3)
+        close_range(3, (unsigned)end - 1, 0);
+    close_range((unsigned)end + 1, ~0u, 0);
+}
+
+/* One that takes the place of another says no hello: what it is to keep comes
+ * at once. */
 static void live(int end, const struct writer_keeps *keeps,
-                 CUP_FLASH struct cup_plan *plan)
+                 CUP_FLASH struct cup_plan *plan, bool anew)
 {
     struct hello hello = {.open = false};
     struct files files = {.journal = NULL};
+    let_go_but(end);
     signal(SIGTERM, SIG_IGN); /* it ends with whom it writes for */
     signal(SIGINT, SIG_IGN);
     hello.open = open_files(keeps, plan, &files, &hello);
-    if (say_hello(end, files.journal ? cup_file_store_of(files.journal) : NULL,
-                  &hello))
+    if (anew && !hello.open)
+        fprintf(stderr, "cuplatch: %s\n", hello.wrong);
+    else if (anew)
+        serve(end, &files);
+    else if (say_hello(end,
+                       files.journal ? cup_file_store_of(files.journal) : NULL,
+                       &hello))
         serve(end, &files);
     if (files.days)
         days_close(files.days);
@@ -333,23 +358,33 @@ static bool hear_hello(struct writer *writer, char *wrong, size_t size)
     return writer->slots && take_all(writer->end, writer->slots, all);
 }
 
+static bool begin_process(struct writer *writer, bool anew)
+{
+    int ends[2];
+    writer->end = -1;
+    if (socketpair(AF_UNIX, SOCK_STREAM | SOCK_CLOEXEC, 0, ends) != 0)
+        return false;
+    writer->pid = fork();
+    if (writer->pid == 0) {
+        close(ends[0]);
+        live(ends[1], &writer->keeps, writer->plan, anew);
+    }
+    close(ends[1]);
+    writer->end = ends[0];
+    return writer->pid > 0;
+}
+
 struct writer *writer_open(const struct writer_keeps *keeps,
                            CUP_FLASH struct cup_plan *plan, char *wrong,
                            size_t size)
 {
-    int ends[2];
     struct writer *writer = calloc(1, sizeof(*writer));
-    if (!writer ||
-        socketpair(AF_UNIX, SOCK_STREAM | SOCK_CLOEXEC, 0, ends) != 0)
+    if (!writer)
         abort();
-    writer->end = ends[0];
-    writer->pid = fork();
-    if (writer->pid == 0) {
-        close(ends[0]);
-        live(ends[1], keeps, plan);
-    }
-    close(ends[1]);
-    if (writer->pid > 0 && hear_hello(writer, wrong, size))
+    writer->keeps = *keeps;
+    writer->plan = plan;
+    writer->pause_ms = REPLACE_FIRST_MS;
+    if (begin_process(writer, false) && hear_hello(writer, wrong, size))
         return writer;
     writer_close(writer);
     return NULL;
@@ -379,7 +414,7 @@ const struct cup_store *writer_store(const struct writer *writer)
 
 bool writer_waits(const struct writer *writer)
 {
-    return writer->waiting > 0;
+    return writer->waiting > 0 || writer->end < 0;
 }
 
 void writer_event(struct writer *writer, const char *line)
@@ -413,10 +448,60 @@ int writer_fd(const struct writer *writer)
     return writer->end;
 }
 
+static int64_t now_ms(void)
+{
+    struct timespec now;
+    clock_gettime(CLOCK_MONOTONIC, &now);
+    return (int64_t)now.tv_sec * 1000 + now.tv_nsec / 1000000;
+}
+
+/* It is gone; what was on its way may be, too. */
+static void bury(struct writer *writer)
+{
+    if (writer->end < 0)
+        return;
+    close(writer->end);
+    kill(writer->pid, SIGKILL);
+    waitpid(writer->pid, NULL, 0);
+    int64_t now = now_ms();
+    bool at_once = now - writer->died_ms < 2 * REPLACE_MOST_MS;
+    writer->pause_ms = !at_once ? REPLACE_FIRST_MS
+                       : writer->pause_ms < REPLACE_MOST_MS / 2
+                           ? 2 * writer->pause_ms
+                           : REPLACE_MOST_MS;
+    writer->died_ms = now;
+    writer->end = -1;
+    writer->pid = 0;
+    writer->failed = true;
+    writer->waiting = 0;
+}
+
+/* Another takes its place, once its pause is over, and is given all that it is
+ * to keep. True when it is there. */
+static bool replace(struct writer *writer)
+{
+    if (now_ms() - writer->died_ms < writer->pause_ms)
+        return false;
+    if (!begin_process(writer, true)) {
+        writer->died_ms = now_ms();
+        return false;
+    }
+    const uint32_t size = writer->store.slot_size;
+    for (uint32_t i = 0; writer->slots && i < SLOTS_ALL; i++) {
+        struct note note = {NOTE_SLOT, i * size, size};
+        if (!hand_over(writer, note, writer->slots + note.at))
+            return false;
+        writer->waiting++;
+    }
+    return true;
+}
+
 bool writer_turn(struct writer *writer)
 {
     uint8_t answer;
     ssize_t got;
+    if (writer->end < 0)
+        return !writer->ends && replace(writer);
     while ((got = recv(writer->end, &answer, 1, MSG_DONTWAIT)) == 1) {
         if (answer == ANSWER_ROW_LOST) {
             writer->rows_lost++;
@@ -429,10 +514,6 @@ bool writer_turn(struct writer *writer)
         return true;
     if (writer->ends)
         return false;
-    if (writer->end >= 0)
-        close(writer->end); /* it is gone: nothing more can be kept */
-    writer->end = -1;
-    writer->failed = true;
-    writer->waiting = 0;
-    return false;
+    bury(writer);
+    return replace(writer);
 }

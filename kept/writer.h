@@ -42,8 +42,9 @@ bool writer_raw(struct writer *writer, const char *row, size_t length);
 /* How many rows could not be written since it was asked last. */
 unsigned writer_raw_lost(struct writer *writer);
 
-/* Can be read when something was confirmed; then take it. False when the
- * process is gone. */
+/* Can be read when something was confirmed; then take it, or once a second at
+ * the least: a process that died is replaced then, and given all it is to keep.
+ * False while there is none. */
 int writer_fd(const struct writer *writer);
 bool writer_turn(struct writer *writer);
 

@@ -218,6 +218,48 @@ CASE(a_start_waits_for_the_disk_and_nothing_else_does)
     bench_remove();
 }
 
+/* The process that has the journal; 0 when there was none in time. */
+static pid_t wait_for_disk(pid_t worker, pid_t but)
+{
+    for (int i = 0; i < UP_MS / 20; i++) {
+        pid_t disk = bench_child_with(worker, "journal");
+        if (disk > 0 && disk != but)
+            return disk;
+        bench_nap(20);
+    }
+    return 0;
+}
+
+/* Who writes is killed: another takes its place, a start waits for it, and what
+ * was said is on the disk. */
+CASE(who_writes_is_replaced_and_nothing_is_lost)
+{
+    prepare("writer");
+    set_soil("1300\n"); /* wet */
+    pid_t guardian = run_with_journal();
+    CHECK(bench_wait_log("the controller started", 1, UP_MS));
+    pid_t worker = bench_worker(guardian);
+    pid_t disk = 0;
+    for (int i = 0; i < 3; i++) {
+        disk = wait_for_disk(worker, disk);
+        if (!CHECK(disk > 0))
+            return;
+        kill(disk, SIGKILL);
+    }
+    set_soil("2400\n"); /* dry */
+    CHECK(bench_wait_level(0, PUMP, false, UP_MS) >= 0);
+    CHECK_TEXT(bench_tell("water off"), "done\n");
+    CHECK(bench_wait_level(0, PUMP, true, UP_MS) >= 0);
+    note_log();
+    kill(worker, SIGKILL);
+    CHECK(bench_wait_log("the controller started", 2, UP_MS));
+    CHECK_TEXT(bench_ask("why water"),
+               "water is switched off, until auto or hand\n");
+    CHECK(bench_worker(guardian) != worker);
+    CHECK_INT(bench_end(guardian, SIGTERM), 0);
+    bench_remove();
+}
+
 CASE(one_that_hangs_is_ended_and_started_again)
 {
     prepare("hang");
