@@ -150,6 +150,22 @@ void wired_wrong(const struct wired *wired, const struct place *where,
             where->text, wrong);
 }
 
+/* Outputs that the kernel lends to anybody. */
+static bool hold_the_rest(struct wired *wired)
+{
+    for (size_t i = 0; i < wired->buses.duct_count; i++) {
+        const struct duct *duct = &wired->buses.ducts[i];
+        if (duct->switches && !duct->pin->chip &&
+            !lease_take(&wired->leases, duct->pin)) {
+            wired_wrong(wired, &duct->pin->place,
+                        "another program of this machine switches what is "
+                        "there; end that first");
+            return false;
+        }
+    }
+    return true;
+}
+
 bool wired_hold(struct wired *wired, const struct site *site)
 {
     char wrong[WRONG_SIZE];
@@ -159,6 +175,8 @@ bool wired_hold(struct wired *wired, const struct site *site)
         wired_wrong(wired, &where, wrong);
         return false;
     }
+    if (!hold_the_rest(wired))
+        return false;
     if (*wired->outlets.found)
         fprintf(stderr,
                 "cuplatch: found on before anything ran: %s. Now off. Give "
@@ -169,6 +187,7 @@ bool wired_hold(struct wired *wired, const struct site *site)
 
 void wired_close(struct wired *wired)
 {
+    leases_let_go(&wired->leases);
     outlets_close(&wired->outlets);
     buses_free(&wired->buses);
     wiring_free(&wired->wiring);

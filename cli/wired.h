@@ -2,6 +2,7 @@
 #ifndef CUPLATCH_CLI_WIRED_H
 #define CUPLATCH_CLI_WIRED_H
 
+#include "../ports/linux/lease.h"
 #include "../ports/linux/linux.h"
 #include "cli.h"
 
@@ -10,6 +11,7 @@ struct wired {
     struct wiring wiring;
     struct outlets outlets;
     struct buses buses;
+    struct leases leases;
 };
 
 /* Reads a pins file and holds it against a site, or against this machine, too:

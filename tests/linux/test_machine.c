@@ -331,8 +331,18 @@ CASE(coils_are_switched_and_off_when_the_worker_dies)
     }
     tell("water hand 30s");
     CHECK(coils_are("3 ", 5000));
+    /* nobody else may switch what is there meanwhile, by whatever name */
+    char site[200];
+    char pins[200];
+    snprintf(site, sizeof(site), "%s", bench_path("site.ini"));
+    snprintf(pins, sizeof(pins), "%s", bench_path("pins.ini"));
+    const char *const off[] = {site, pins, "--off", NULL};
+    CHECK_INT(bench_pins(off), 3);
+    CHECK(strstr(what_was_said(), "another program of this machine") != NULL);
+    CHECK(coils_are("3 ", 0));
     CHECK_INT(bench_end(guardian, SIGTERM), 0);
     CHECK(coils_are("", 0));
+    CHECK_INT(bench_pins(off), 0);
     peer_end(board);
     bench_remove();
 }
