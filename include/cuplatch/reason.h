@@ -283,7 +283,8 @@ enum cup_guard_kind { CUP_GUARDS(CUP_GUARD_KIND, ) CUP_GUARD_COUNT };
     X(RECORD_STRANGE, "record-strange", NONE,                                  \
       CUP_SAID(                                                                \
           CHOICES,                                                             \
-          "what was switched off has another name now: on hold until go"),     \
+          "what was off, tripped or locked has another name now: on hold "     \
+          "until go"),                                                         \
       "")
 
 enum cup_reason {

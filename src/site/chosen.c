@@ -62,6 +62,8 @@ enum cup_in_chosen cup_in_chosen_read(struct cup_journal *journal,
     if (lost)
         cup_in_hold_set(site, site->pass->clock_ms, true);
     adopt_journal(site);
+    if (is_strange(site))
+        return CUP_CHOSEN_STRANGE;
     cup_in_choices_recount(site, true);
     return lost ? CUP_CHOSEN_LOST : CUP_CHOSEN_NONE;
 }

@@ -211,26 +211,44 @@ static void take_tries(const struct note *note, cup_index i)
 }
 #endif
 
+/* Something that had tripped, or was locked, is not there by that name: nobody
+ * knows what it is called now. */
+static void note_strange(const struct note *note, unsigned tripped)
+{
+    (void)note;
+    if (tripped == 0)
+        return;
+    CUP_WHERE(CHOICES,
+              cup_in_choices_site(note->site)->flags |= CUP_CHOICE_STRANGE;)
+}
+
 static void take_of_pump(const struct note *note, uint8_t what)
 {
     CUP_FLASH struct cup_plan *plan = note->site->plan;
+    bool known = false;
     for (cup_index i = 0; i < plan->pump_count; i++)
         if (plan->keys[cup_pump_thing(plan, i)] == note->key) {
+            known = true;
             if (what == ITEM_PUMP)
                 take_pump(note, i);
             CUP_WHERE(PER_DAYS,
                       if (what == ITEM_PER_DAY) take_per_day(note, i);)
             CUP_WHERE(PER_DAYS, if (what == ITEM_DAY_DATE) take_date(note, i);)
         }
+    if (!known && what == ITEM_PUMP)
+        note_strange(note, note->bytes[2] &
+                               (CUP_PUMP_IS_TRIPPED | CUP_PUMP_IS_LOCKED));
 }
 
 static void take_of_duty(const struct note *note, uint8_t what)
 {
     CUP_FLASH struct cup_plan *plan = note->site->plan;
+    bool known = false;
     (void)what;
     for (cup_index i = 0; i < plan->duty_count; i++) {
         if (plan->keys[cup_duty_thing(plan, i)] != note->key)
             continue;
+        known = true;
         CUP_WHERE(DOSES, if (what == ITEM_DOSE) take_dose(note, i);)
         CUP_WHERE(DOSES, if (what == ITEM_DAY_DOSES) take_day_doses(note, i);)
         CUP_WHERE(TURNS, if (what == ITEM_TURN) take_turn(note, i);)
@@ -241,6 +259,12 @@ static void take_of_duty(const struct note *note, uint8_t what)
         CUP_WHERE(SETTINGS, if (what == ITEM_SET) take_setting(note, i);)
         CUP_WHERE(TRIES, if (what == ITEM_TRIES) take_tries(note, i);)
     }
+    CUP_WHERE(TRIES, {
+        if (!known && what == ITEM_TRIES)
+            note_strange(note, note->bytes[1] &
+                                   (CUP_TRIES_TRIPPED | CUP_TRIES_LOCKED));
+    })
+    (void)known;
 }
 
 #if CUP_USES_SPANS

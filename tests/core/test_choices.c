@@ -217,6 +217,32 @@ static bool holds(const struct cup_site *site)
         CUP_CHOICE_STANDS);
 }
 
+/* So does what had tripped, and was locked: a new name is no clear. */
+CASE(what_tripped_and_is_renamed_begins_on_hold)
+{
+    static struct flash flash;
+    struct cup_store store = flash_begin(&flash);
+    struct world world;
+    struct cup_journal journal;
+    world_open(&world, by_name("lift"));
+    CHECK(!cup_journal_open(&journal, &world.site, 0, &store, NULL));
+    cup_site_decide(&world.site, 0, NULL);
+    cup_pump_trip(&world.site.plan->pumps[0], &world.site.pumps[0]);
+    cup_site_decide(&world.site, 1000, NULL);
+    CHECK(!cup_journal_close(&journal, &world.site));
+    world_close(&world);
+
+    world_open(&world, by_name("lift"));
+    CHECK(!cup_journal_open(&journal, &world.site, 0, &store, NULL));
+    CHECK(!holds(&world.site));
+    world_close(&world);
+
+    world_open(&world, by_name("raiser"));
+    CHECK(!cup_journal_open(&journal, &world.site, 0, &store, NULL));
+    CHECK(holds(&world.site));
+    world_close(&world);
+}
+
 CASE(what_is_off_and_renamed_begins_on_hold)
 {
     static struct flash flash;
