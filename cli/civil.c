@@ -24,12 +24,12 @@ void civil_zone(const struct site *site)
     tzset();
 }
 
-bool civil_zone_is_known(const struct site *site, const char *path)
+bool civil_zone_is_known(const struct cup_file *file, const char *path)
 {
-    const char *zone = cup_file_value(site->file, "site", "zone");
-    char file[PATH_MAX];
-    snprintf(file, sizeof(file), "/usr/share/zoneinfo/%s", zone ? zone : "");
-    if (!zone || (!strstr(zone, "..") && access(file, R_OK) == 0))
+    const char *zone = cup_file_value(file, "site", "zone");
+    char known[PATH_MAX];
+    snprintf(known, sizeof(known), "/usr/share/zoneinfo/%s", zone ? zone : "");
+    if (!zone || (!strstr(zone, "..") && access(known, R_OK) == 0))
         return true;
     fprintf(stderr,
             "cuplatch: %s: zone = %s: this machine knows no such zone; "

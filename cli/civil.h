@@ -12,6 +12,6 @@ void civil_zone(const struct site *site);
 
 /* Whether this machine knows that zone; told on stderr, with the file's path,
  * if not. */
-bool civil_zone_is_known(const struct site *site, const char *path);
+bool civil_zone_is_known(const struct cup_file *file, const char *path);
 
 #endif

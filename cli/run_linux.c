@@ -24,6 +24,7 @@
 #include "lateness.h"
 #include "raws.h"
 #include "run.h"
+#include "same.h"
 #include "wired.h"
 
 #define BEAT_MS 1000
@@ -41,6 +42,7 @@ struct machine {
     struct site *site;
     const struct run_wishes *wishes;
     struct wired wired;
+    uint64_t said; /* by the files, when they were read */
 };
 
 /* A worker at work. */
@@ -374,16 +376,27 @@ static int work_on(void *self, const struct worker_life *life)
     return code;
 }
 
-/* Whether the files as they are now could be run; told on stderr if not. */
+static uint64_t said_by(const struct machine *machine)
+{
+    return same_add(same_add(SAME_BEGINS, machine->words->list[0]),
+                    machine->wishes->pins);
+}
+
+/* Whether the files as they are now could be run; told on stderr if not, and if
+ * they say what they said: then nothing that runs is cut short. */
 static bool may_begin(void *self)
 {
     const struct machine *machine = self;
     struct site site;
     struct wired wired;
+    if (said_by(machine) == machine->said) {
+        fputs("cuplatch: the files say what they said\n", stderr);
+        return false;
+    }
     return site_open(&site, machine->words) == EXIT_DONE &&
            wired_open(machine->words, &site, machine->wishes->pins, WIRED_READ,
                       &wired) == EXIT_DONE &&
-           civil_zone_is_known(&site, machine->words->list[0]);
+           civil_zone_is_known(site.file, machine->words->list[0]);
 }
 
 /* The service manager's socket, connected; -1: there is none. */
@@ -457,9 +470,10 @@ int run_linux(struct words *words, struct site *site,
               const struct run_wishes *wishes)
 {
     struct machine machine = {.words = words, .site = site, .wishes = wishes};
+    machine.said = said_by(&machine);
     int code =
         wired_open(words, site, wishes->pins, WIRED_TRIED, &machine.wired);
-    if (code == EXIT_DONE && !civil_zone_is_known(site, words->list[0]))
+    if (code == EXIT_DONE && !civil_zone_is_known(site->file, words->list[0]))
         code = EXIT_NO;
     if (code == EXIT_DONE && !wired_hold(&machine.wired, site))
         code = EXIT_OUTSIDE;

@@ -218,7 +218,8 @@ static void hear_judge(struct guardian *guardian)
     guardian->judge = -1;
     guardian->anew = WIFEXITED(status) && WEXITSTATUS(status) == 0;
     if (!guardian->anew)
-        say("cuplatch: nothing changes; mend the files, and send HUP again\n");
+        say("cuplatch: nothing changes; change the files, and send HUP "
+            "again\n");
 }
 
 /* A bus whose process died gets another, all off, that hears the worker. */

@@ -305,6 +305,16 @@ CASE(new_files_are_judged_before_anything_changes)
     CHECK(bench_count_log("needs the key \"lines\"") == 1);
     CHECK_INT(bench_worker(guardian), worker);
     CHECK(!bench_level(0, PUMP));
+    /* a word to whoever reads it cuts nothing short */
+    bench_write("pins.ini", pins);
+    char more[2000];
+    snprintf(more, sizeof(more), "; the bed by the gate\n%s  \n", site);
+    bench_write("site.ini", more);
+    kill(guardian, SIGHUP);
+    CHECK(bench_wait_log("the files say what they said", 1, UP_MS));
+    CHECK(bench_wait_log("nothing changes", 2, UP_MS));
+    CHECK_INT(bench_worker(guardian), worker);
+    CHECK(!bench_level(0, PUMP));
     /* the pump moves to another line */
     bench_write("pins.ini", "[relay]\nthrough = gpio\nchip = bench\n"
                             "lines = 7 5\n[adc]\nthrough = iio\n"

@@ -139,7 +139,7 @@ sed -i 's/^start = 38%/start = 37%/' /etc/cuplatch/garden.ini
 systemctl reload cuplatch@garden
 until_true 20 "the changed file" sh -c 'cuplatch ask settings | grep -q "herbs.start 37"'
 sed -i 's/^start = 37%/start = 370%/' /etc/cuplatch/garden.ini
-systemctl reload cuplatch@garden || true
+systemctl reload cuplatch@garden 2>/dev/null && fail "a reload that was refused says it was done"
 until_true 20 "what is wrong with it" sh -c \
     'journalctl -u cuplatch@garden -o cat | grep -q "garden.ini:.*start = 370%"'
 cuplatch ask settings | grep -q 'herbs.start 37' || fail "a file that is wrong was taken"
