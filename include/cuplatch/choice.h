@@ -16,14 +16,17 @@
 CUP_C_BEGINS
 
 enum {
-    CUP_CHOICE_STANDS = 1,   /* off, or on hold */
-    CUP_CHOICE_ENDS = 2,     /* ... by itself, after left_ms */
-    CUP_CHOICE_ASKED = 4,    /* something asked today for what it keeps off */
-    CUP_CHOICE_TOLD = 8,     /* ... and that was told on a day before */
-    CUP_CHOICE_NEW = 16,     /* it came or went, and that was not told */
-    CUP_CHOICE_SKIP = 32,    /* of a duty: its next run is left out ... */
-    CUP_CHOICE_SKIPS = 64,   /* ... and that was not told */
-    CUP_CHOICE_STRANGE = 128 /* of the site: some of the record has no name */
+    CUP_CHOICE_STANDS = 1,    /* off, or on hold */
+    CUP_CHOICE_ENDS = 2,      /* ... by itself, after left_ms */
+    CUP_CHOICE_ASKED = 4,     /* something asked today for what it keeps off */
+    CUP_CHOICE_TOLD = 8,      /* ... and that was told on a day before */
+    CUP_CHOICE_NEW = 16,      /* it came or went, and that was not told */
+    CUP_CHOICE_SKIP = 32,     /* of a duty: its next run is left out ... */
+    CUP_CHOICE_SKIPS = 64,    /* ... and that was not told */
+    CUP_CHOICE_STRANGE = 128, /* of the site: some of the record has no name */
+    CUP_CHOICE_KEPT = 256,    /* of a duty on which nobody chose: it asks and is
+                                 kept off since since_ms, */
+    CUP_CHOICE_KEPT_TOLD = 512 /* ... and that was told */
 };
 
 #define CUP_CHOICE_DAY_MS (UINT32_C(24) * 3600 * 1000)

@@ -285,7 +285,10 @@ enum cup_guard_kind { CUP_GUARDS(CUP_GUARD_KIND, ) CUP_GUARD_COUNT };
           CHOICES,                                                             \
           "what was off, tripped or locked has another name now: on hold "     \
           "until go"),                                                         \
-      "")
+      "")                                                                      \
+    X(KEPT_OFF, "kept-off", SECOND,                                            \
+      CUP_SAID(CHOICES, "%o has asked for %v, and %a keeps it off"),           \
+      CUP_SAID(CHOICES, "%o is served, or asks no more"))
 
 enum cup_reason {
 #define X(name, code, unit, text, over) CUP_REASON_##name,

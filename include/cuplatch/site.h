@@ -87,6 +87,7 @@ struct cup_setting {
  *   names         of every thing, by its number; null when not wanted
  *   repeat_ms     what comes and goes, a sensor that is lost, a probe that
  *                 strays, is told again after so long at the soonest; 0: always
+ *   patience_ms   what asks and is kept off for so long is told of; 0: never
  *   keys          of every thing, for the journal: a hash of its name; null
  *                 when there is no journal
  *   fingerprint   of everything in the plan, for the journal */
@@ -95,6 +96,7 @@ struct cup_plan {
     uint32_t late_ms;
     uint32_t boot_wait_ms;
     CUP_WHERE(ONCE, uint32_t repeat_ms;)
+    CUP_WHERE(CHOICES, uint32_t patience_ms;)
     uint16_t layout;
     uint16_t cells;
     cup_index sensor_count;

@@ -76,6 +76,8 @@ static void put_plan(struct bake *bake)
     NUMBER(boot_wait_ms);
     if (bake->uses[CUP_BLOCK_ONCE])
         NUMBER_WHERE(ONCE, repeat_ms);
+    if (bake->uses[CUP_BLOCK_CHOICES])
+        NUMBER_WHERE(CHOICES, patience_ms);
     words_constant(words, "layout", sizeof(at->layout), "CUP_LAYOUT");
     NUMBER(cells);
     put_counts(words, at);

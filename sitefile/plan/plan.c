@@ -19,6 +19,7 @@ static void make_site(struct cup_file *file)
     }
     plan->scan_ms = (uint32_t)number_of(site, "scan", 1000);
     plan->repeat_ms = (uint32_t)number_of(site, "repeat", 3600000);
+    plan->patience_ms = (uint32_t)number_of(site, "patience", 7200000);
     plan->late_ms = (uint32_t)number_of(site, "late", 0);
     if (plan->late_ms == 0)
         plan->late_ms = cup_least(plan->scan_ms * 10, CUP_TIME_MAX_MS);

@@ -63,6 +63,8 @@ static const struct key site_keys[] = {
     TIME("repeat", false, 0,
          "what comes and goes, such as a sensor that is lost, is told again "
          "after so long at the soonest; 1h if not given"),
+    TIME("patience", false, 0,
+         "what asks and is kept off for so long is told of; 2h if not given"),
     TIME("boot_wait", false, 0, "nothing starts before; 0s if not given"),
     COUNTED("at_once", false, 1, 1000, "pumps that may run together"),
     ONE_OF("units", false,

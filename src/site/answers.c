@@ -133,8 +133,12 @@ static bool has_failed(const struct cup_site *site)
                                              CUP_PUMP_PAST_STOP))
             return true;
     for (cup_index i = 0;
-         (CUP_USES_DOSES || CUP_USES_TRIES) && i < plan->duty_count; i++)
-        if (cup_site_gave_up(site, i))
+         (CUP_USES_DOSES || CUP_USES_TRIES || CUP_USES_CHOICES) &&
+         i < plan->duty_count;
+         i++)
+        if (cup_site_gave_up(site, i) ||
+            CUP_IF(CHOICES, cup_choice_is(cup_in_choices_duty(site, i),
+                                          CUP_CHOICE_KEPT_TOLD)))
             return true;
     return false;
 }

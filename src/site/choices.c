@@ -19,11 +19,16 @@ struct cup_choice_state *cup_in_choices_duty(const struct cup_site *site,
     return &site->choices[site->plan->pump_count + duty];
 }
 
+/* All that people can have chosen. */
+#define CHOSEN                                                                 \
+    ((unsigned)UINT16_MAX & ~(unsigned)(CUP_CHOICE_KEPT | CUP_CHOICE_KEPT_TOLD))
+
 void cup_in_choices_recount(const struct cup_site *site, bool unkept)
 {
     uint16_t standing = 0;
     for (cup_index i = 0; i <= row_of_site(site->plan); i++)
-        standing = (uint16_t)(standing + (site->choices[i].flags != 0));
+        standing =
+            (uint16_t)(standing + cup_choice_is(&site->choices[i], CHOSEN));
     site->pass->standing = standing;
     site->pass->unkept = unkept;
 }
@@ -159,7 +164,7 @@ void cup_in_choices_step(struct cup_pass *pass)
     const struct cup_site *site = site_of(pass);
     for (cup_index row = 0; row <= row_of_site(site->plan); row++) {
         struct cup_choice_state *state = &site->choices[row];
-        if (state->flags == 0)
+        if (!cup_choice_is(state, CHOSEN))
             continue;
         enum cup_choice_says says = cup_choice_step(state, pass->now);
         if (says == CUP_CHOICE_DAY)

@@ -437,7 +437,12 @@ void cup_in_duties_step(struct cup_pass *pass)
                 would_run(site_of(pass), i))
                 cup_in_choices_note(pass);
         })
-        if (cup_in_duties_want(site_of(pass), i))
+        const bool wants = cup_in_duties_want(site_of(pass), i);
+        CUP_WHERE(CHOICES, {
+            if (site_of(pass)->plan->patience_ms > 0)
+                cup_in_waits_look(pass, wants);
+        })
+        if (wants)
             offer(pass);
     }
     CUP_WHERE(ROUTES, {

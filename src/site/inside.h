@@ -518,6 +518,10 @@ void cup_in_choices_skipped(struct cup_pass *pass);
 uint8_t cup_in_choices_cause(struct cup_pass *pass, cup_index row,
                              uint8_t forever, uint8_t for_now, cup_index about);
 void cup_in_choices_note(const struct cup_pass *pass);
+
+/* waits.c: the duty looked at wants water, or does not: one that is kept off
+ * for as long as the site is patient is told of. */
+void cup_in_waits_look(struct cup_pass *pass, bool wants);
 void cup_in_choices_step(struct cup_pass *pass);
 void cup_in_choices_age(const struct cup_site *site, uint32_t off_ms);
 void cup_in_choices_recount(const struct cup_site *site, bool unkept);

@@ -175,7 +175,8 @@ void cup_in_spans_see(const struct cup_site *site, uint32_t now,
     CUP_FLASH struct cup_tank *tank = &site->plan->tanks[word->target];
     struct cup_span_state *state = &site->spans[tank->span_own];
     cup_span_believe(state, now, (int32_t)word->number,
-                     CUP_SPAN_PERSON | CUP_SPAN_SEEN);
+                     CUP_SPAN_PERSON | CUP_SPAN_SEEN |
+                         (state->flags & CUP_SPAN_HELP));
     state->was = site->tanks[word->target].value;
     if (CUP_USES_JOURNAL)
         cup_set_bits(&site->pass->flags, PASS_AT_ONCE, true);
@@ -185,8 +186,7 @@ void cup_in_spans_see(const struct cup_site *site, uint32_t now,
 static void tell_seen_again(struct cup_pass *pass, cup_index thing,
                             struct cup_span_state *state)
 {
-    if (cup_span_is(state, CUP_SPAN_BRIM) &&
-        !cup_span_is(state, CUP_SPAN_PERSON))
+    if (cup_span_is(state, CUP_SPAN_BRIM) && !cup_span_is(state, CUP_SPAN_SEEN))
         return;
     cup_set_bits(&state->flags, CUP_SPAN_HELP, false);
     cup_in_because(pass, CUP_REASON_LOOK_IN, thing);

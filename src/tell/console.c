@@ -401,13 +401,36 @@ static unsigned tell_choices(struct answer *answer)
     }
     return found;
 }
+
+/* What has asked for long, and what keeps it off. */
+static unsigned tell_waits(struct answer *answer)
+{
+    CUP_FLASH struct cup_plan *plan = answer->site->plan;
+    unsigned found = 0;
+    for (cup_index i = 0; i < plan->duty_count; i++) {
+        const struct cup_choice_state *state =
+            &answer->site->choices[plan->pump_count + i];
+        if (!cup_choice_is(state, CUP_CHOICE_KEPT_TOLD))
+            continue;
+        found++;
+        add_name(answer, cup_duty_thing(plan, i));
+        add(answer, CUP_TEXT("has asked for "));
+        add_length(answer,
+                   cup_elapsed(answer->site->pass->clock_ms, state->since_ms),
+                   false);
+        add(answer, CUP_TEXT(": "));
+        add_why(answer, cup_pump_thing(plan, plan->duties[i].pump));
+        send(answer);
+    }
+    return found;
+}
 #endif
 
 static unsigned tell_standing(struct answer *answer)
 {
-    return CUP_IF(CHOICES, tell_choices(answer)) + tell_alerts(answer) +
-           tell_pumps(answer) + tell_sensors(answer) + tell_watches(answer) +
-           CUP_IF(SPANS, tell_blind(answer));
+    return CUP_IF(CHOICES, tell_choices(answer) + tell_waits(answer)) +
+           tell_alerts(answer) + tell_pumps(answer) + tell_sensors(answer) +
+           tell_watches(answer) + CUP_IF(SPANS, tell_blind(answer));
 }
 
 unsigned cup_console_alerts(const struct cup_site *site,

@@ -182,6 +182,22 @@ SCENARIO(what_a_loose_wire_keeps_off_is_told_as_often,
          {"5m", "soil=900", NULL, "pump=0", ""},
          {"6m", "gauge=500", NULL, "pump=1", "pump start below-start"})
 
+/* What asks and is kept off is told of once the site is patient no more, and
+ * when it is served; what a person switched off is not. */
+SCENARIO(what_is_kept_off_for_long_is_told_of,
+         "[site]\nscan = 1s\npatience = 30m\n" SOIL TANK PUMP
+         "from = tank\ndry_below = 20%\ndry_clear = 25%\n" KEEP,
+         {"0s", "soil=900 gauge=100", NULL, "pump=0", NULL},
+         {"29m 59s", NULL, NULL, "pump=0", ""},
+         {"30m", NULL, NULL, "pump=0", "bed alert kept-off"},
+         {"5h", NULL, NULL, "pump=0", ""},
+         {"5h 1s", "gauge=900", NULL, "pump=1",
+          "pump clear source-low, pump start below-start"},
+         {"5h 3s", NULL, NULL, "pump=1", "bed over kept-off"},
+         {"6h", "gauge=100", NULL, "pump=0", "pump stop source-low"},
+         {"6h 1s", NULL, "bed off", "pump=0", NULL},
+         {"9h", NULL, NULL, "pump=0", ""})
+
 SCENARIO(an_alert_that_wavers_is_told_once_a_repeat,
          "[site]\nscan = 1s\nrepeat = 10m\n" SOIL PUMP
          "[dry]\nis = alert\nof = soil\nbelow = 20%\nclear = 30%\n",
@@ -276,7 +292,8 @@ SCENARIO(no_time_of_the_clock_comes_twice, SITE PUMP TIMED,
 SCENARIO(what_a_guard_held_up_until_the_next_is_told_as_missed,
          SITE TANK DRY_PUMP TIMED,
          {"0s", "gauge=100", CLOCK("02T05:59"), "pump=0", NULL},
-         {"1h", NULL, NULL, "pump=0", NULL}, {"1d", NULL, NULL, "pump=0", ""},
+         {"1h", NULL, NULL, "pump=0", NULL},
+         {"1d", NULL, NULL, "pump=0", "bed alert kept-off"},
          {"1d1m", NULL, NULL, "pump=0", "bed alert missed"},
          {"1d1h", "gauge=500", NULL, "pump=1", NULL})
 

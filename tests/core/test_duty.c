@@ -132,8 +132,9 @@ SCENARIO(a_blocked_flood_is_owed_once, SITE SKY ECHO PUMP DRY FLOOD,
           "outdoors mode day, pump block source-low"},
          {"1h", NULL, NULL, "pump=0", ""},
          {"1h8m", NULL, NULL, "pump=0", "tray alert missed"},
-         {"7h", AT_50, NULL, "pump=1", "pump clear source-low, pump start due"},
-         {"7h9m", NULL, NULL, "pump=0", "pump stop given"},
+         {"7h", AT_50, NULL, "pump=1",
+          "tray alert kept-off, pump clear source-low, pump start due"},
+         {"7h9m", NULL, NULL, "pump=0", "tray over kept-off, pump stop given"},
          {"8h59m", NULL, NULL, "pump=0", ""},
          {"9h", NULL, NULL, "pump=1", "pump start due"})
 

@@ -51,7 +51,7 @@ SCENARIO(a_spider_before_an_empty_barrel_starts_nothing, SITE BARREL GIVE,
           "pump=0", "barrel quality leapt"},
          {"1h 4m", NULL, NULL, "pump=0", ""},
          {"1h 6m", NULL, NULL, "pump=0", "barrel alert look-in"},
-         {"40h", NULL, NULL, "pump=0", ""},
+         {"40h", NULL, NULL, "pump=0", "bed alert kept-off"},
          {"40h 1s", NULL, "barrel is 70%", "pump=1", NULL})
 
 /* A duty that empties goes on over a leap while a meter proves its pump; but a
@@ -143,7 +143,7 @@ SCENARIO(wrong_echoes_one_after_the_other_do_not_add_up, SITE BARREL GIVE,
          {"10m", "laser=700", NULL, "pump=0", NULL},
          {"20m", "laser=400", NULL, "pump=0", "barrel quality leapt"},
          {"34m", "laser=1100", NULL, "pump=0", ""},
-         {"2h", NULL, NULL, "pump=0", ""},
+         {"2h", NULL, NULL, "pump=0", "bed alert kept-off"},
          {"2h 1s", "laser=400", NULL, "pump=0", ""},
          {"2h 10m", NULL, NULL, "pump=0", "barrel quality leapt"},
          {"2h 14m", NULL, NULL, "pump=0", ""},
@@ -181,7 +181,7 @@ SCENARIO(who_looked_in_is_believed, SITE BARREL GIVE,
          {"1h 10m", NULL, NULL, "pump=1", "barrel quality leapt"},
          {"1h 25m", NULL, NULL, "pump=1", ""},
          {"1h 35m", NULL, NULL, "pump=0", "pump stop source-low"},
-         {"9h", NULL, NULL, "pump=0", "barrel alert look-in"})
+         {"9h", NULL, NULL, "pump=0", "barrel alert look-in, bed alert kept-off"})
 
 /* What was believed survives the power, and is held against what is read. */
 SCENARIO(a_rung_after_a_power_cut_is_a_leap, SITE BARREL GIVE,

@@ -337,10 +337,11 @@ SCENARIO(a_days_time_is_a_limit_until_the_next_day,
          {"15s", "soil=100", NULL, "pump=0", NULL},
          {"1h", "soil=900", NULL, "pump=1", NULL},
          {"1h 5s", NULL, NULL, "pump=0", "pump stop day-time"},
-         {"23h 59m 59s", NULL, NULL, "pump=0", ""},
+         {"23h 59m 59s", NULL, NULL, "pump=0", "bed alert kept-off"},
          {"24h", NULL, NULL, "pump=1",
           "pump clear day-time, pump start below-start"},
-         {"24h 20s", NULL, NULL, "pump=0", "pump stop day-time"})
+         {"24h 20s", NULL, NULL, "pump=0",
+          "bed over kept-off, pump stop day-time"})
 
 SCENARIO(a_run_over_midnight_counts_from_midnight,
          SITE SOIL "every = 1s\n" PUMP "per_day = 20s\nlongest = 1h\n" BED,
@@ -365,7 +366,7 @@ SCENARIO(a_days_starts_are_a_limit_that_lets_the_last_run_end,
          {"2m", "soil=100", NULL, "pump=0", "pump stop above-stop"},
          {"3m", "soil=900", NULL, "pump=0", "pump block day-starts"},
          {"24h", NULL, NULL, "pump=1",
-          "pump clear day-starts, pump start below-start"})
+          "bed alert kept-off, pump clear day-starts, pump start below-start"})
 
 SCENARIO(pumps_that_may_run_at_once_start_in_file_order,
          "[site]\nscan = 1s\nat_once = 1\n" SOIL "every = 1s\n" PUMP
