@@ -5,8 +5,8 @@
 #if CUP_USES_CHOICES
 
 /* Neither a person, who knows, nor a trip, which was told, keeps it off. */
-static bool is_kept_off(const struct cup_pass *pass,
-                        const struct cup_choice_state *state)
+static bool is_waiting(const struct cup_pass *pass,
+                       const struct cup_choice_state *state)
 {
     const struct cup_pump_state *pump = pass->pump;
     bool served = cup_pump_is(pump, CUP_PUMP_IS_ON) && pump->duty == pass->d;
@@ -43,7 +43,7 @@ void cup_in_waits_look(struct cup_pass *pass, bool wants)
     const struct cup_site *site = site_of(pass);
     const uint32_t patience_ms = site->plan->patience_ms;
     struct cup_choice_state *state = cup_in_choices_duty(site, pass->d);
-    if (!wants || !is_kept_off(pass, state)) {
+    if (!wants || !is_waiting(pass, state)) {
         if (cup_choice_is(state, CUP_CHOICE_KEPT))
             end_wait(pass, state);
         return;
