@@ -96,6 +96,7 @@ struct service {
     struct ears *ears[LINKS_MOST];
     struct link *links[LINKS_MOST];
     size_t count;
+    struct event *look;
 };
 
 static void follow(struct service *service, const struct config_site *site)
@@ -107,6 +108,17 @@ static void follow(struct service *service, const struct config_site *site)
     ears_link(ears, link);
     service->ears[service->count] = ears;
     service->links[service->count++] = link;
+}
+
+static void look(evutil_socket_t fd, short what, void *self)
+{
+    const struct service *service = self;
+    int64_t now = (int64_t)time(NULL);
+    (void)fd, (void)what;
+    if (service->parts.post)
+        post_look(service->parts.post, now);
+    if (service->parts.texts)
+        texts_look(service->parts.texts, now);
 }
 
 static void open_parts(struct service *service, const struct config *config,
@@ -150,6 +162,10 @@ static void begin(struct service *service, const struct config *config,
     signal(SIGXFSZ, SIG_IGN); /* a file that may not grow is a full disk */
     signal(SIGPIPE, SIG_IGN);
     open_parts(service, config, trusts_clock);
+    static const struct timeval often = {.tv_sec = 1};
+    service->look = event_new(base, -1, EV_PERSIST, look, service);
+    if (!service->look || event_add(service->look, &often) != 0)
+        abort();
     for (size_t i = 0; i < config->site_count; i++)
         follow(service, &config->sites[i]);
 }
@@ -163,6 +179,7 @@ static void finish(struct service *service)
         afar_close(service->afar);
     for (size_t i = 0; i < service->count; i++)
         link_close(service->links[i]);
+    event_free(service->look);
     words_close(parts->words);
     if (parts->page)
         page_close(parts->page);

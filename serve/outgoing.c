@@ -34,8 +34,10 @@ struct outgoing {
     char text[CUP_TEXT_MOST + 1]; /* what is being sent */
     bool sends;
     bool is_reply;
+    size_t folded;      /* into the one being sent */
     uint16_t sent;      /* messages of the modem, when it was counted last */
     int day, day_count; /* in a file, too, over restarts */
+    int answers;        /* ... of them; they have no more than their share */
     bool told_most;
     int64_t again_s;
     int pause_s;
@@ -52,7 +54,8 @@ static void recall_today(struct outgoing *out)
     char path[4400];
     today_path(out, path, sizeof(path));
     FILE *in = fopen(path, "r");
-    if (in && fscanf(in, "%d %d", &out->day, &out->day_count) != 2)
+    if (in &&
+        fscanf(in, "%d %d %d", &out->day, &out->day_count, &out->answers) < 2)
         note("modem", NULL,
              "%s: expected a day and a number; today counts from 0", path);
     if (in)
@@ -64,7 +67,8 @@ static void keep_today(const struct outgoing *out)
     char path[4400];
     char text[40];
     today_path(out, path, sizeof(path));
-    snprintf(text, sizeof(text), "%d %d\n", out->day, out->day_count);
+    snprintf(text, sizeof(text), "%d %d %d\n", out->day, out->day_count,
+             out->answers);
     if (!private_put(path, text))
         note("modem", NULL, "%s: %s; a start counts from 0", path,
              strerror(errno));
@@ -147,17 +151,14 @@ static int minute_of_day(time_t now, int *day)
     return local.tm_hour * 60 + local.tm_min;
 }
 
-/* Alerts wait for the morning, but not what runs out meanwhile. */
-static bool is_quiet(const struct outgoing *out, const json_t *alert,
-                     time_t now)
+/* Alerts wait for the morning, but not what does harm meanwhile. */
+static bool is_quiet(const struct outgoing *out, time_t now)
 {
     int day;
     int from = out->config.quiet_from, to = out->config.quiet_to;
     int minute = minute_of_day(now, &day);
-    const char *kind = json_string_value(json_object_get(alert, "kind"));
-    bool inside = from <= to ? minute >= from && minute < to
-                             : minute >= from || minute < to;
-    return inside && !(kind && strcmp(kind, "leak") == 0);
+    return from <= to ? minute >= from && minute < to
+                      : minute >= from || minute < to;
 }
 
 static void count(struct outgoing *out, const struct cup_modem *modem,
@@ -169,24 +170,116 @@ static void count(struct outgoing *out, const struct cup_modem *modem,
     if (day != out->day) {
         out->day = day;
         out->day_count = 0;
+        out->answers = 0;
         out->told_most = false;
     }
     /* one that was plugged in again counts from 0 */
     int more = sent >= out->sent ? sent - out->sent : sent;
     out->sent = sent;
     out->day_count += more;
+    if (out->is_reply)
+        out->answers += more;
     if (more > 0)
         keep_today(out);
 }
 
-static bool may_send_today(struct outgoing *out)
+/* Nobody's questions use up what alerts need: answers have half of a day. */
+static bool may_answer(struct outgoing *out)
 {
-    bool may = out->day_count < out->config.a_day;
+    bool may = out->day_count < out->config.a_day &&
+               out->answers < (out->config.a_day + 1) / 2;
+    if (!may && out->reply_count > 0 && !out->told_most)
+        note("modem", NULL, "%d answers went out today: no more do",
+             out->answers);
+    out->told_most |= !may && out->reply_count > 0;
+    return may;
+}
+
+/* What does harm is under no limit. */
+static bool may_alert(struct outgoing *out, const json_t *alert)
+{
+    const char *rank = json_string_value(json_object_get(alert, "rank"));
+    bool may = (rank && strcmp(rank, "harm") == 0) ||
+               out->day_count < out->config.a_day;
     if (!may && !out->told_most)
-        note("modem", NULL, "%d messages went out today: no more do",
+        note("modem", NULL, "%d messages went out today: no more do, but harm",
              out->day_count);
     out->told_most |= !may;
     return may;
+}
+
+/* Words */
+
+static const char *text_of(const json_t *alert, const char *key)
+{
+    const char *text = json_string_value(json_object_get(alert, key));
+    return text ? text : "";
+}
+
+/* Whether it waited so long that its time belongs to it. */
+#define LATE_S 600
+
+static void say_when(const json_t *alert, time_t now, char *text, size_t size)
+{
+    struct tm local;
+    time_t since = (time_t)json_integer_value(json_object_get(alert, "heard"));
+    *text = '\0';
+    if (now - since > LATE_S)
+        strftime(text, size, " (%H:%M)", localtime_r(&since, &local));
+}
+
+/* So many that wait for the same person are one text. */
+#define FOLD_LEAST 3
+
+static bool is_folded(const json_t *first, const json_t *other)
+{
+    return strcmp(text_of(first, "to"), text_of(other, "to")) == 0 &&
+           strcmp(text_of(other, "rank"), "harm") != 0;
+}
+
+static size_t count_folded(const struct queue *queue)
+{
+    size_t i;
+    size_t count = 0;
+    json_t *other;
+    json_array_foreach(queue->list, i, other)
+    {
+        count += i > 0 && is_folded(queue_first(queue), other);
+    }
+    return count;
+}
+
+static void drop_folded(const struct queue *queue)
+{
+    for (size_t i = json_array_size(queue->list); i > 1; i--)
+        if (is_folded(queue_first(queue), json_array_get(queue->list, i - 1)))
+            json_array_remove(queue->list, i - 1);
+}
+
+/* "Keeper's Garden: header 8 % is below 10 %. Fetch water. And 7 more; see the
+ * page." The last of a day says that it is. */
+static void word_alert(struct outgoing *out, const json_t *alert, time_t now,
+                       char *text, size_t size)
+{
+    char when[20];
+    char more[60] = "";
+    bool over = json_is_true(json_object_get(alert, "over"));
+    out->folded = count_folded(&out->waiting);
+    if (out->folded < FOLD_LEAST)
+        out->folded = 0;
+    if (out->folded > 0)
+        snprintf(more, sizeof(more), " And %zu more: see the page.",
+                 out->folded);
+    say_when(alert, now, when, sizeof(when));
+    snprintf(text, size, "%.60s: %s%.160s.%s%s%.100s%s%s",
+             text_of(alert, "site_name"), over ? "over: " : "",
+             *text_of(alert, "what") ? text_of(alert, "what")
+                                     : text_of(alert, "why"),
+             when, *text_of(alert, "to_do") ? " " : "", text_of(alert, "to_do"),
+             more,
+             out->day_count + 1 >= out->config.a_day
+                 ? " The last text of today, but for harm."
+                 : "");
 }
 
 /* Out */
@@ -215,15 +308,13 @@ static void begin_alert(struct outgoing *out, struct cup_modem *modem,
                         time_t now)
 {
     char text[CUP_TEXT_MOST + 1];
-    const json_t *alert = queue_first(&out->waiting);
-    if (!alert || now < out->again_s || is_quiet(out, alert, now))
+    if (now < out->again_s)
         return;
-    const char *to = json_string_value(json_object_get(alert, "to"));
-    const char *why = json_string_value(json_object_get(alert, "why"));
-    const char *site = json_string_value(json_object_get(alert, "site_name"));
-    snprintf(text, sizeof(text), "%.100s: %.370s", site ? site : "",
-             why ? why : "needs somebody");
-    if (!begin(out, modem, to ? to : "", text))
+    const json_t *alert = queue_next(&out->waiting, is_quiet(out, now));
+    if (!alert || !may_alert(out, alert))
+        return;
+    word_alert(out, alert, now, text, sizeof(text));
+    if (!begin(out, modem, text_of(alert, "to"), text))
         queue_drop(&out->waiting); /* whose number is none */
 }
 
@@ -251,6 +342,8 @@ static void end_alert(struct outgoing *out, bool done, time_t now)
         note("modem", NULL, "%s was not reached; again in %d s", out->to,
              out->pause_s);
     if (done || old) {
+        if (out->folded > 0)
+            drop_folded(&out->waiting);
         queue_drop(&out->waiting);
         out->pause_s = TEXTS_PAUSE_FIRST_S;
         out->again_s = 0;
@@ -275,9 +368,8 @@ void outgoing_turn(struct outgoing *out, struct cup_modem *modem, time_t now)
     count(out, modem, now);
     if (out->sends && is != CUP_SENDING_NOW)
         end(out, is == CUP_SENDING_DONE, now);
-    if (out->sends || cup_modem_is(modem) != CUP_MODEM_READY ||
-        !may_send_today(out))
+    if (out->sends || cup_modem_is(modem) != CUP_MODEM_READY)
         return;
-    if (!begin_reply(out, modem))
+    if (!may_answer(out) || !begin_reply(out, modem))
         begin_alert(out, modem, now);
 }

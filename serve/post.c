@@ -166,7 +166,7 @@ static void drop_first(struct post *post)
 static void send_first(struct post *post)
 {
     char wrong[120] = "";
-    json_t *alert = queue_first(&post->waiting);
+    json_t *alert = queue_next(&post->waiting, false);
     int64_t since_s = json_integer_value(json_object_get(alert, "heard"));
     const char *why = json_string_value(json_object_get(alert, "why"));
     bool sent = hand_over(post, alert, wrong, sizeof(wrong));
@@ -230,7 +230,7 @@ struct post *post_open(const struct post_config *config)
     if (!post)
         abort();
     post->config = *config;
-    post->alerts = (struct alerts){take_alert, post, NULL};
+    alerts_open(&post->alerts, take_alert, post, config->queue);
     post->fresh = json_array();
     post->pause_s = POST_PAUSE_FIRST_S;
     queue_open(&post->waiting, "post", config->queue);
@@ -254,6 +254,11 @@ void post_close(struct post *post)
     pthread_cond_destroy(&post->more);
     alerts_close(&post->alerts);
     free(post);
+}
+
+void post_look(struct post *post, int64_t now)
+{
+    alerts_look(&post->alerts, now);
 }
 
 struct link_ear post_ear(struct post *post, const char *name)

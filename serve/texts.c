@@ -332,7 +332,7 @@ struct texts *texts_open(struct event_base *base,
     texts->config = *config;
     texts->words = words;
     texts->past = past;
-    texts->alerts = (struct alerts){take_alert, texts, NULL};
+    alerts_open(&texts->alerts, take_alert, texts, config->queue);
     texts->out = outgoing_open(config);
     texts->tty = (struct tty){.path = config->device,
                               .baud = config->baud,
@@ -368,6 +368,11 @@ void texts_close(struct texts *texts)
     close(texts->wake[1]);
     pthread_mutex_destroy(&texts->lock);
     free(texts);
+}
+
+void texts_look(struct texts *texts, int64_t now)
+{
+    alerts_look(&texts->alerts, now);
 }
 
 struct link_ear texts_ear(struct texts *texts, const char *name)

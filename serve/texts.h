@@ -45,6 +45,9 @@ struct texts *texts_open(struct event_base *base,
                          struct words_desk *words, struct past *past);
 void texts_close(struct texts *texts);
 
+/* Once a second or so: what has stood for long enough is told. */
+void texts_look(struct texts *texts, int64_t now);
+
 /* One more controller of this machine: who hears of it, and through which link
  * to tell it. `name` must live as long. */
 struct link_ear texts_ear(struct texts *texts, const char *name);

@@ -70,6 +70,15 @@ static json_t *pump_thing(const struct cup_plan *plan, cup_index i,
     return thing;
 }
 
+/* With what its file wants said. */
+static json_t *alert_thing(const struct cup_plan *plan, cup_index i)
+{
+    json_t *thing = thing_of(plan, cup_alert_thing(plan, i), "alert");
+    if (plan->alerts[i].say)
+        json_object_set_new(thing, "say", json_string(plan->alerts[i].say));
+    return thing;
+}
+
 static json_t *things_of(const struct cup_site *site, const int32_t *flows)
 {
     const struct cup_plan *plan = site->plan;
@@ -83,8 +92,8 @@ static json_t *things_of(const struct cup_site *site, const int32_t *flows)
     add_named(things, plan, cup_source_thing(plan, 0), plan->source_count,
               "source");
     add_named(things, plan, cup_day_thing(plan, 0), plan->day_count, "day");
-    add_named(things, plan, cup_alert_thing(plan, 0), plan->alert_count,
-              "alert");
+    for (cup_index i = 0; i < plan->alert_count; i++)
+        json_array_append_new(things, alert_thing(plan, i));
     return things;
 }
 

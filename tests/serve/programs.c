@@ -157,9 +157,9 @@ const char *site_that_calls(void)
     static char calls[200];
     snprintf(calls, sizeof(calls), "%s", in_dir("keeper.ini"));
     snprintf(command, sizeof(command),
-             "sed '/^of = header$/,/^steady/{s/^below = .*/below = 80%%/;"
-             "s/^clear = .*/clear = 88%%/;s/^steady = .*/steady = 1m/}' " GARDEN
-             "/keeper.ini >%s",
+             "sed '/^of = header$/,/^steady/{s/^below = .*/below = 98%%/;"
+             "s/^clear = .*/clear = 99%%/;s/^steady = .*/steady = 1m/;"
+             "s/^repeat = .*/repeat = 2h/}' " GARDEN "/keeper.ini >%s",
              calls);
     CHECK_INT(system(command), 0);
     return calls;

@@ -52,7 +52,7 @@ int finish(pid_t pid, int signal);
 /* Keeper's Garden by a site file, so many times as fast, with its record. */
 pid_t start_garden_of(const char *site, const char *speed);
 
-/* A site file of Keeper's Garden that calls somebody several times a day. */
+/* A site file of Keeper's Garden that calls somebody all day long. */
 const char *site_that_calls(void);
 
 /* cuplatch-serve with serve.ini of the folder, and its log from then on. What

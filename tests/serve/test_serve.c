@@ -255,9 +255,9 @@ CASE(levels_and_things_are_those_of_the_site)
 
 /* The post */
 
-/* A garden whose header is low several times a day, and a command that says
- * what it got into a file: it refuses while there is a "refuse", hangs while
- * there is a "hang". */
+/* A garden that says all day long that its header is low, and a command that
+ * says what it got into a file: it refuses while there is a "refuse", hangs
+ * while there is a "hang". */
 static void begin_post(void)
 {
     begin("post");
@@ -296,8 +296,8 @@ static int count_alerts(const char *name, json_int_t last)
     return count;
 }
 
-/* What was said: each with a higher number than the one before, and of which
- * site; the last number. */
+/* What was said: each with a higher number than the one before, of which site
+ * and rank; the last number, and how many came. */
 static json_int_t check_said(int *count)
 {
     char line[4000];
@@ -309,9 +309,11 @@ static json_int_t check_said(int *count)
         json_int_t number = json_integer_value(json_object_get(json, "number"));
         CHECK(number > last);
         CHECK_TEXT(json_string_value(json_object_get(json, "site")), "keeper");
-        CHECK(json_string_value(json_object_get(json, "why")) != NULL);
+        CHECK(json_string_value(json_object_get(json, "what")) != NULL);
+        CHECK(json_string_value(json_object_get(json, "rank")) != NULL);
+        CHECK(json_is_integer(json_object_get(json, "since")));
         last = number;
-        ++*count;
+        *count += !json_is_true(json_object_get(json, "over"));
         json_decref(json);
     }
     if (in)

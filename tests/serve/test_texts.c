@@ -363,16 +363,18 @@ CASE(in_quiet_hours_alerts_wait_and_answers_do_not)
     end_all(serve, garden);
 }
 
+/* Answers have half of what a day may bring: nobody's questions use up what
+ * alerts need. */
 CASE(so_many_a_day_and_no_more)
 {
     folder_begin("day");
-    write_files(begin_line(&none), "a_day = 2\n");
+    write_files(begin_line(&none), "a_day = 4\n");
     pid_t garden = start_garden();
     pid_t serve = start_serve(0);
     CHECK(wait_log("is ready"));
     for (int i = 0; i < 4; i++)
         text(MARA, "why lift", i);
-    CHECK(wait_log("2 messages went out today: no more do"));
+    CHECK(wait_log("2 answers went out today: no more do"));
     CHECK_INT(sent_so_far(), 2);
     /* a word still counts */
     text(MARA, "lift off", 0);
@@ -383,7 +385,7 @@ CASE(so_many_a_day_and_no_more)
     CHECK_INT(finish(serve, SIGKILL), -SIGKILL);
     serve = start_serve(0);
     text(MARA, "why lift", 9);
-    CHECK(wait_log("2 messages went out today: no more do"));
+    CHECK(wait_log("2 answers went out today: no more do"));
     CHECK_INT(sent_so_far(), 2);
     end_all(serve, garden);
 }
