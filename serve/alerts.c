@@ -9,6 +9,7 @@
 #include "note.h"
 #include "private.h"
 #include "ranks.h"
+#include "trial.h"
 
 /* After a start of a controller, nothing stands any more of what it does not
  * say by then. */
@@ -345,6 +346,8 @@ void alerts_look(struct alerts *alerts, int64_t now)
     for (struct alert_sender *one = alerts->first; one; one = one->next)
         look_at_gone(one, now);
     look_at_things(alerts, now);
+    if (trial_is_wanted(alerts->beside))
+        alerts->take(alerts->self, trial_alert());
     if (alerts->changed)
         keep(alerts);
 }
@@ -362,7 +365,7 @@ static int64_t since(void *self, const char *id, char *run)
 void alerts_open(struct alerts *alerts, alerts_take *take, void *self,
                  const char *beside)
 {
-    *alerts = (struct alerts){.take = take, .self = self};
+    *alerts = (struct alerts){.take = take, .self = self, .beside = beside};
     snprintf(alerts->path, sizeof(alerts->path), "%s.standing", beside);
     alerts->standing = json_load_file(alerts->path, 0, NULL);
     if (json_is_object(alerts->standing))

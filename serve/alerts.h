@@ -23,11 +23,12 @@ struct alerts {
     void *self;
     struct alert_sender *first;
     json_t *standing; /* by site and thing: since, what, rank, told */
-    char path[4400];  /* where that is kept over restarts */
+    const char *beside;
+    char path[4400]; /* where that is kept over restarts */
     bool changed;
 };
 
-/* `beside` is a file beside which it is kept. */
+/* `beside` is a file beside which it is kept; it must live as long. */
 void alerts_open(struct alerts *alerts, alerts_take *take, void *self,
                  const char *beside);
 void alerts_close(struct alerts *alerts);

@@ -15,6 +15,8 @@
 #include "here.h"
 #include "note.h"
 #include "parts.h"
+#include "people.h"
+#include "trial.h"
 #include "words.h"
 
 enum { DONE = 0, NO = 1, USAGE = 2, OUTSIDE = 3 };
@@ -214,6 +216,7 @@ static int serve(const struct config *config, bool trusts_clock)
 
 /* What the command is to do instead of serving. */
 struct wishes {
+    int try;
     int check;
     int version;
     char *new_key;
@@ -280,6 +283,35 @@ static int say_afar(const struct config *config, const char *path,
                              wishes->tell ? "tell" : "ask", wishes->words)];
 }
 
+/* How many people would be texted. */
+static int count_people(const struct config *config)
+{
+    struct people people;
+    char wrong[240];
+    if (!config->texts.device)
+        return 0;
+    if (people_open(&people, config->texts.people, wrong, sizeof(wrong)))
+        return (int)people.count;
+    fprintf(stderr, "cuplatch-serve: %s: %s\n", config->texts.people, wrong);
+    return 0;
+}
+
+/* A trial by each way that the file has. */
+static int try_ways(const struct config *config, const char *path)
+{
+    const char *const queues[2] = {config->post.command ? config->queue : NULL,
+                                   config->texts.device ? config->texts_queue
+                                                        : NULL};
+    const int answers[2] = {queues[0] != NULL, count_people(config)};
+    if (answers[0] + answers[1] > 0)
+        return trial_run(queues, answers);
+    fprintf(stderr,
+            "cuplatch-serve: %s: expected [post], or [modem] with people: "
+            "nobody would be called\n",
+            path);
+    return NO;
+}
+
 static int go(const char *path, const struct wishes *wishes)
 {
     struct config config;
@@ -298,6 +330,8 @@ static int go(const char *path, const struct wishes *wishes)
             code = change_keys(&config, path, wishes);
         else if (wishes->let_in || wishes->new_codes)
             code = change_people(&config, path, wishes);
+        else if (wishes->try)
+            code = try_ways(&config, path);
         else if (wishes->tell || wishes->ask)
             code = say_afar(&config, path, wishes);
         else
@@ -328,6 +362,9 @@ int main(int argc, const char **argv)
          "tell a site of the broker the words that follow, and end", "SITE"},
         {"ask", 0, POPT_ARG_STRING, &wishes.ask, 0,
          "ask a site of the broker the words that follow, and end", "SITE"},
+        {"try", 0, POPT_ARG_NONE, &wishes.try, 0,
+         "have the service send a trial by each way, and say what came of it",
+         NULL},
         {"trust-clock", 0, POPT_ARG_NONE, &wishes.trust_clock, 0,
          "take words from afar though nothing sets this machine's clock", NULL},
         {"version", 0, POPT_ARG_NONE, &wishes.version, 0,

@@ -11,6 +11,7 @@
 #include "pause.h"
 #include "private.h"
 #include "queue.h"
+#include "trial.h"
 
 #define REPLIES_MOST 16
 #define REPLY_TRIES 3
@@ -333,7 +334,10 @@ static void end_alert(struct outgoing *out, bool done, time_t now)
 {
     const json_t *alert = queue_first(&out->waiting);
     int64_t heard_s = json_integer_value(json_object_get(alert, "heard"));
-    bool old = now - heard_s > ALERTS_OLD_S;
+    bool old = now - heard_s > ALERTS_OLD_S || trial_is(alert);
+    if (trial_is(alert))
+        trial_said(out->config.queue, out->to,
+                   done ? "sent" : "was not reached");
     if (done)
         note("modem", NULL, "sent to %s: %.200s", out->to, out->text);
     else if (old)

@@ -16,6 +16,7 @@
 #include "note.h"
 #include "pause.h"
 #include "queue.h"
+#include "trial.h"
 
 #define WORDS_MOST 16
 #define LOOK_NS 50000000L
@@ -171,7 +172,10 @@ static void send_first(struct post *post)
     const char *why = json_string_value(json_object_get(alert, "why"));
     bool sent = hand_over(post, alert, wrong, sizeof(wrong));
     int64_t now = (int64_t)time(NULL); /* that took its time */
-    if (sent) {
+    if (trial_is(alert)) {
+        trial_said(post->config.queue, "post", sent ? "sent" : wrong);
+        drop_first(post);
+    } else if (sent) {
         note("post", json_string_value(json_object_get(alert, "site")),
              "sent: %.200s", why ? why : "");
         drop_first(post);

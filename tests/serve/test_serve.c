@@ -10,6 +10,7 @@
 #include <string.h>
 #include <sys/mount.h>
 #include <sys/stat.h>
+#include <sys/wait.h>
 #include <unistd.h>
 
 #include "../../history/read.h"
@@ -397,6 +398,36 @@ CASE(a_command_that_hangs_is_ended_with_all_that_it_started)
     CHECK_INT(finish(serve, SIGTERM), 0);
     check_said(&said);
     CHECK_INT(said, recorded);
+    site_file = GARDEN "/keeper.ini";
+    folder_end();
+}
+
+/* What --try says, and its exit code. */
+static int tries(char *said, size_t size)
+{
+    const char *const words[] = {SERVE, in_dir("serve.ini"), "--try", NULL};
+    int status = -1;
+    unlink(in_dir("try.out"));
+    waitpid(start(words, "try.out", 0), &status, 0);
+    FILE *in = fopen(in_dir("try.out"), "r");
+    size_t length = in ? fread(said, 1, size - 1, in) : 0;
+    if (in)
+        fclose(in);
+    said[length] = '\0';
+    return WIFEXITED(status) ? WEXITSTATUS(status) : -1;
+}
+
+CASE(a_trial_by_the_service_says_what_came_of_it)
+{
+    char said[500];
+    begin_post();
+    pid_t serve = start_serve(0);
+    CHECK_INT(tries(said, sizeof(said)), 0);
+    CHECK_TEXT(said, "post: sent\n");
+    write_text("refuse", "");
+    CHECK_INT(tries(said, sizeof(said)), 1);
+    CHECK_TEXT(said, "post: ended with 3\n");
+    CHECK_INT(finish(serve, SIGTERM), 0);
     site_file = GARDEN "/keeper.ini";
     folder_end();
 }
