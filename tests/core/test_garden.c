@@ -276,7 +276,7 @@ static double given(const struct garden *garden, const char *bed)
     for (int i = 0; i < garden_beds(garden); i++)
         if (strcmp(garden_bed_truth(garden, i).name, bed) == 0)
             return garden_bed_truth(garden, i).given_l;
-    CHECK(!"a bed of that name");
+    CHECK_TEXT("no such bed", bed);
     return 0;
 }
 
