@@ -252,6 +252,25 @@ bool people_new_codes(const char *path, const char *name,
     return done;
 }
 
+bool people_has_code(const struct people *people, const char *name,
+                     const char *code)
+{
+    char beside[PATH_SIZE];
+    char hash[KEY_HASH_SIZE];
+    char *text = NULL;
+    size_t length;
+    path_beside(people->path, "codes", beside);
+    keys_hash(code, hash);
+    FILE *out = open_memstream(&text, &length);
+    if (!out)
+        abort();
+    bool found = without(beside, name, hash, out);
+    if (fclose(out) != 0)
+        abort();
+    free(text);
+    return found;
+}
+
 bool people_spend(const struct people *people, const char *name,
                   const char *code)
 {

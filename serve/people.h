@@ -56,7 +56,11 @@ bool people_try(struct people *people, const char *number, const char *text,
 bool people_new_codes(const char *path, const char *name,
                       char codes[PEOPLE_CODES][7], char *wrong, size_t size);
 
-/* Whether a person has such a code; it is void then. */
+/* Whether a person has such a code. */
+bool people_has_code(const struct people *people, const char *name,
+                     const char *code);
+
+/* The same, and it is void then. */
 bool people_spend(const struct people *people, const char *name,
                   const char *code);
 

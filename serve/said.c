@@ -34,6 +34,30 @@ void said_read(struct said *said, const struct cup_message *message,
     snprintf(said->id, sizeof(said->id), "text.%.32s", hash);
 }
 
+/* Whether a text begins with a word. */
+static bool begins(const char *text, const char *word)
+{
+    size_t length = strlen(word);
+    return strncmp(text, word, length) == 0 &&
+           (text[length] == ' ' || text[length] == '\0');
+}
+
+void said_plain(struct said *said)
+{
+    char name[CUP_MESSAGE_SIZE];
+    if (strcmp(said->text, "stop") == 0 || strcmp(said->text, "hold") == 0)
+        snprintf(said->text, sizeof(said->text), "site hold");
+    if (sscanf(said->text, "off %s", name) == 1 &&
+        strlen(name) + 4 == strlen(said->text))
+        snprintf(said->text, sizeof(said->text), "%.120s off", name);
+}
+
+bool said_wants_help(const struct said *said)
+{
+    return strcmp(said->text, "help") == 0 || strcmp(said->text, "?") == 0 ||
+           *said->text == '\0';
+}
+
 void said_cut(struct said *said, size_t length)
 {
     const char *rest = said->text + length;
@@ -52,19 +76,12 @@ bool said_code(struct said *said, char code[7])
     return true;
 }
 
-/* Whether a text begins with a word. */
-static bool begins(const char *text, const char *word)
-{
-    size_t length = strlen(word);
-    return strncmp(text, word, length) == 0 &&
-           (text[length] == ' ' || text[length] == '\0');
-}
-
 /* What it asks; null: it does not. */
 static const char *question_of(const char *text)
 {
-    static const char *const asks[] = {"ask",    "levels",   "pumps", "duties",
-                                       "alerts", "settings", "days",  "why"};
+    static const char *const asks[] = {"ask",    "levels", "pumps",
+                                       "duties", "alerts", "settings",
+                                       "days",   "why",    "status"};
     for (size_t i = 0; i < sizeof(asks) / sizeof(asks[0]); i++)
         if (begins(text, asks[i]))
             return i == 0 && text[3] ? text + 4 : text;
@@ -85,6 +102,10 @@ json_t *said_body(const struct said *said)
 {
     const char *question = question_of(said->text);
     const char *word = said->text;
+    if (question && strcmp(question, "status") == 0)
+        return json_pack("{s:s, s:I, s:[s, s, s]}", "id", said->id, "t",
+                         (json_int_t)said->sent_s, "ask", "alerts", "levels",
+                         "pumps");
     if (begins(word, "tell") && word[4])
         word += 5;
     return json_pack("{s:s, s:I, s:[s]}", "id", said->id, "t",
@@ -92,7 +113,8 @@ json_t *said_body(const struct said *said)
                      question ? question : word);
 }
 
-void said_answer(const json_t *answer, char *text, size_t size)
+void said_answer(const struct said *said, const json_t *answer, char *text,
+                 size_t size)
 {
     size_t i;
     json_t *one;
@@ -113,6 +135,9 @@ void said_answer(const json_t *answer, char *text, size_t size)
     }
     if (error)
         snprintf(text, size, "refused: %s", error);
+    else if (strcmp(said->text, "site hold") == 0)
+        snprintf(text, size,
+                 "on hold: nothing starts. To go on: a code, and site go");
     else if (used == 0)
         snprintf(text, size, "nothing");
 }

@@ -24,6 +24,9 @@
 /* A card that wants a PIN is looked after so often. */
 #define CARD_S 5
 
+/* Words with a code that may be under way at once. */
+#define CODES_MOST 8
+
 struct local_site {
     const char *name;
     struct link *link;
@@ -41,7 +44,8 @@ struct texts {
     pthread_mutex_t lock;
     struct local_site sites[LINKS_MOST];
     size_t site_count;
-    struct said *in; /* words, for the loop */
+    struct said *in;           /* words, for the loop */
+    char codes[CODES_MOST][7]; /* of words that are not answered yet */
     bool ends;
     /* of the thread */
     pthread_t thread;
@@ -55,12 +59,24 @@ struct texts {
 
 /* The loop: words in, answers out */
 
+/* A code is void once it counted, or may have; a mistyped word burns none. */
+static void end_code(struct texts *texts, const struct said *said, bool counted)
+{
+    pthread_mutex_lock(&texts->lock);
+    for (size_t i = 0; *said->code && i < CODES_MOST; i++)
+        if (strcmp(texts->codes[i], said->code) == 0)
+            *texts->codes[i] = '\0';
+    if (*said->code && counted)
+        people_spend(&texts->people, said->name, said->code);
+    pthread_mutex_unlock(&texts->lock);
+}
+
 static void answered(void *self, enum words_end end, json_t *answer)
 {
     struct said *said = self;
     char text[TEXTS_ANSWER_MOST + 1];
-    (void)end;
-    said_answer(answer, text, sizeof(text));
+    end_code(said->texts, said, end == WORDS_DONE || end == WORDS_SILENT);
+    said_answer(said, answer, text, sizeof(text));
     outgoing_reply(said->texts->out, said->from, text);
     json_decref(answer);
     free(said);
@@ -140,13 +156,35 @@ static struct link *site_of(struct texts *texts, struct said *said, char *names,
     return link;
 }
 
+/* Whether a person has that code, and no other words of theirs wait by it. */
+static bool begin_code(struct texts *texts, const struct person *person,
+                       struct said *said, const char *code)
+{
+    char *room = NULL;
+    bool waits = false;
+    pthread_mutex_lock(&texts->lock);
+    bool has = people_has_code(&texts->people, person->name, code);
+    for (size_t i = 0; has && i < CODES_MOST; i++) {
+        waits |= strcmp(texts->codes[i], code) == 0;
+        if (*texts->codes[i] == '\0')
+            room = texts->codes[i];
+    }
+    has = has && room && !waits;
+    if (has) {
+        memcpy(room, code, 7);
+        memcpy(said->code, code, 7);
+    }
+    pthread_mutex_unlock(&texts->lock);
+    return has;
+}
+
 /* By its number alone only what looks or stops; the rest needs a code. */
-static bool may(const struct texts *texts, const struct person *person,
-                const struct said *said, const char *code)
+static bool may(struct texts *texts, const struct person *person,
+                struct said *said, const char *code)
 {
     if (said_asks(said))
         return true;
-    if (*code && people_spend(&texts->people, person->name, code))
+    if (*code && begin_code(texts, person, said, code))
         return true;
     return !person->only_looks && said_stops(said);
 }
@@ -161,6 +199,10 @@ static void refuse(const struct texts *texts, const struct said *said,
     past_refuse(texts->past, &refusal);
 }
 
+static const char help[] =
+    "status, levels, alerts, why NAME; off NAME, stop (= hold). With a code of "
+    "your list before it: NAME auto, NAME hand 5m, site go";
+
 static void take_known(struct texts *texts, const struct person *person,
                        const struct cup_message *message)
 {
@@ -170,17 +212,25 @@ static void take_known(struct texts *texts, const struct person *person,
     char text[160];
     said_read(&said, message, person->name);
     (void)said_code(&said, code);
+    said_plain(&said);
+    if (said_wants_help(&said)) {
+        outgoing_reply(texts->out, message->from, help);
+        return;
+    }
     said.link = site_of(texts, &said, names, sizeof(names));
     if (!said.link) {
         snprintf(text, sizeof(text), "say first which site: %s", names);
         outgoing_reply(texts->out, message->from, text);
-    } else if (may(texts, person, &said, code))
+        return;
+    }
+    said_plain(&said); /* what came after the site's name */
+    if (may(texts, person, &said, code))
         hand_over(texts, &said);
     else {
         refuse(texts, &said, message->text);
         outgoing_reply(texts->out, message->from,
                        person->only_looks
-                           ? "this number may ask, not steer"
+                           ? "this number may ask, not steer; help says what"
                            : "that needs a code of your list before it; off, "
                              "hold and ask do not");
     }
