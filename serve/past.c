@@ -7,6 +7,7 @@
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
+#include <sys/stat.h>
 #include <time.h>
 #include <unistd.h>
 
@@ -80,7 +81,8 @@ struct past {
     int64_t folded_s;
     int64_t saved_s;
     int pause_s;
-    char said[300]; /* what was told last of a failure */
+    struct stat file; /* as it was opened */
+    char said[300];   /* what was told last of a failure */
 };
 
 /* The loop's half */
@@ -296,6 +298,8 @@ static void open_file(struct past *past)
     pthread_mutex_unlock(&past->lock);
     past->said[0] = '\0';
     past->pause_s = PAUSE_FIRST_S;
+    if (stat(past->config.file, &past->file) != 0)
+        past->file = (struct stat){.st_ino = 0};
 }
 
 /* Nothing of the transaction is there. A file that is broken is set aside. */
@@ -384,10 +388,40 @@ static void fold(struct past *past, int64_t now)
     past->folded_s = more ? now - FOLD_EVERY_S + COMMIT_S : now;
 }
 
+/* Less is no file of SQLite. */
+#define FILE_LEAST 512
+
+/* Whether the file that is written is the one that others see. */
+static bool is_there(const struct past *past)
+{
+    struct stat file;
+    return stat(past->config.file, &file) == 0 &&
+           file.st_ino == past->file.st_ino &&
+           file.st_dev == past->file.st_dev && file.st_size >= FILE_LEAST;
+}
+
+/* It was removed, moved or emptied while it was in use: what it had is gone,
+ * and another is begun. */
+static void begin_another(struct past *past)
+{
+    note(
+        "history", NULL,
+        "%s: was taken away, or emptied, while it was in use; another is begun",
+        past->config.file);
+    history_roll_back(past->history);
+    forget_takers(past);
+    history_close(past->history);
+    past->history = NULL;
+    past->begun = false;
+    past->again_s = 0;
+}
+
 /* A file that could not be had is tried again; what came meanwhile is asked for
  * again. False while there is none, and of what came before there was. */
 static bool has_file(struct past *past, int64_t now)
 {
+    if (past->history && !is_there(past))
+        begin_another(past);
     if (past->history)
         return true;
     if (now < past->again_s)

@@ -236,6 +236,39 @@ static void add(void *self, const struct history_level *row)
         *seconds += row->seconds;
 }
 
+/* Somebody removes it, or empties it, while it is in use. */
+CASE(a_file_that_is_taken_away_is_begun_anew)
+{
+    begin("away");
+    pid_t garden = start_garden();
+    pid_t serve = start_serve(0);
+    CHECK(wait_log("is there"));
+    nap(2500);
+    CHECK_INT(unlink(in_dir("history.db")), 0);
+    CHECK(wait_log("was taken away, or emptied"));
+    bool again = false;
+    for (int i = 0; i < WAIT_MS / 100 && !again; i++) {
+        nap(100);
+        again = access(in_dir("history.db"), R_OK) == 0;
+    }
+    CHECK(again);
+    nap(2500);
+    CHECK_INT(finish(garden, SIGTERM), 0);
+    nap(1500);
+    CHECK_INT(finish(serve, SIGTERM), 0);
+    char said[200];
+    struct history *history =
+        history_open(in_dir("history.db"), HISTORY_READ, said, sizeof(said));
+    struct history_span all = {0, INT64_MAX / 2};
+    double seconds = 0;
+    if (CHECK(history != NULL) && history) {
+        CHECK(history_levels(history, 1, all, add, &seconds));
+        CHECK(seconds > 3600);
+        history_close(history);
+    }
+    folder_end();
+}
+
 CASE(levels_and_things_are_those_of_the_site)
 {
     double seconds = 0;
