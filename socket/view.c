@@ -203,11 +203,32 @@ static json_t *pump_of(const struct cup_site *site, cup_index i)
     return json;
 }
 
+/* Whether a person's choice of that row stands: pumps, duties, the site. */
+static bool is_chosen(const struct cup_site *site, unsigned row)
+{
+    return cup_choice_is(&site->choices[row], CUP_CHOICE_STANDS);
+}
+
+/* The switch of a duty: its own, or its pump's where that is by hand for it. */
+static const char *switch_of(const struct cup_site *site, cup_index i)
+{
+    const struct cup_plan *plan = site->plan;
+    const struct cup_pump_state *pump = &site->pumps[plan->duties[i].pump];
+    if (is_chosen(site, plan->pump_count + i) || pump->mode == CUP_MODE_OFF)
+        return cup_mode_code(CUP_MODE_OFF);
+    return cup_mode_code(pump->mode == CUP_MODE_HAND && pump->duty == i
+                             ? CUP_MODE_HAND
+                             : CUP_MODE_AUTO);
+}
+
 static json_t *asking(const struct cup_site *site, cup_index i)
 {
     char why[CUP_SENTENCE_SIZE];
+    const struct cup_plan *plan = site->plan;
     cup_say_why_duty(why, sizeof(why), site, i);
-    return json_pack("{s:b, s:s}", "asks", cup_site_asks(site, i), "why", why);
+    return json_pack("{s:b, s:s, s:s, s:b}", "asks", cup_site_asks(site, i),
+                     "why", why, "switch", switch_of(site, i), "held",
+                     is_chosen(site, plan->pump_count + plan->duty_count));
 }
 
 static void add_line(void *self, const char *text)

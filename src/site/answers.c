@@ -28,6 +28,7 @@ static void next_cause(struct cup_pass *pass)
 static bool is_turn_to_come(const struct cup_pass *pass)
 {
     return pass->duty->turn &&
+           !CUP_IF(CHOICES, cup_in_choices_off(site_of(pass), pass->d)) &&
            !cup_turn_asks(&site_of(pass)->turns[pass->duty->turn_own]) &&
            !(cup_pump_is(pass->pump, CUP_PUMP_IS_ON) &&
              pass->pump->duty == pass->d) &&

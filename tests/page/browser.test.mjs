@@ -121,9 +121,30 @@ test("by hand asks how long, shows what is left, and off and auto do what they s
   await switchOf(page, "cress tray", "Off").click();
   await pressed(page, "cress tray", "Off");
   await duty(page, "cress tray").getByText("switched off").first().waitFor();
-  assert.match(garden.ask("why tray_pump"), /switched off/);
+  assert.match(garden.ask("why cress_tray"), /switched off/);
   await switchOf(page, "cress tray", "Auto").click();
   await pressed(page, "cress tray", "Auto");
+});
+
+test("by hand under the second bed waters the second", async () => {
+  const page = await visit();
+  await switchOf(page, "leeks", "By hand").click();
+  await page.getByRole("button", { name: "Start" }).click();
+  await pressed(page, "leeks", "By hand");
+  await until(() => /^leek_valve running/m.test(garden.ask("pumps")), "the second bed's valve");
+  assert.doesNotMatch(garden.ask("pumps"), /^kale_valve running/m);
+  assert.equal(await switchOf(page, "kale", "By hand").getAttribute("aria-pressed"), "false");
+  await switchOf(page, "leeks", "Auto").click();
+  await pressed(page, "leeks", "Auto");
+});
+
+test("the whole site is held, and goes on", async () => {
+  const page = await visit();
+  await page.getByRole("button", { name: "Hold everything" }).click();
+  await page.getByRole("button", { name: "Go on" }).waitFor();
+  await page.getByText("site on hold").first().waitFor();
+  await page.getByRole("button", { name: "Go on" }).click();
+  await page.getByRole("button", { name: "Hold everything" }).waitFor();
 });
 
 test("two browsers see each other's doing", async () => {

@@ -1,6 +1,6 @@
 // What it looks like now: a section a duty, in the site's order.
 import { Scale } from "./scale.jsx";
-import { Switch } from "./switch.jsx";
+import { Hold, Switch } from "./switch.jsx";
 import { plain, show } from "./units.js";
 
 export const thingsOf = (site, kind) => site.things.filter((thing) => thing.kind === kind);
@@ -92,8 +92,14 @@ function Duty({ text, duty, state, steers, unit }) {
       {pump && (
         <Switch
           text={text}
-          name={duty.pump}
-          pump={shared && pump.is === "off" && asks ? { ...pump, why: asks.why } : pump}
+          name={duty.name}
+          of={duty.pump}
+          pump={{
+            ...pump,
+            why: asks && (asks.switch === "off" || (shared && pump.is === "off")) ? asks.why : pump.why,
+            switch: asks?.switch ?? pump.switch,
+            wasOff: pump.switch === "off",
+          }}
           steers={steers}
           clears={out ? duty.name : undefined}
         />
@@ -161,6 +167,13 @@ export function Now({ text, state, steers }) {
     <>
       <Alerts text={text} standing={now.standing ?? []} />
       {!who.steers && <p class="small">{text.lookOnly}</p>}
+      {who.steers && (
+        <Hold
+          text={text}
+          held={Object.values(now.duties ?? {}).some(({ held }) => held)}
+          steers={steers}
+        />
+      )}
       <div class="duties">
         {thingsOf(site, "duty").map((duty) => (
           <Duty

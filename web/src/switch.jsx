@@ -95,7 +95,29 @@ function useWord(text) {
   return { said, busy, word };
 }
 
-export function Switch({ text, name, pump, steers, clears }) {
+// The whole site: nothing starts while it is held.
+export function Hold({ text, held, steers }) {
+  const { said, busy, word } = useWord(text);
+  return (
+    <div class="hold">
+      <button
+        type="button"
+        class={held ? "chief" : ""}
+        disabled={!steers || busy}
+        onClick={() => word([held ? "site go" : "site hold"])}
+      >
+        {held ? text.go : text.hold}
+      </button>
+      <p role="alert" class={said ? "warning" : ""}>
+        {said}
+      </p>
+    </div>
+  );
+}
+
+// `name` is whose switch it is, of a duty or a pump; `pump` what its pump does, by
+// the name `of`.
+export function Switch({ text, name, of = name, pump, steers, clears }) {
   const [asks, askFor] = useState("");
   const { said, busy, word } = useWord(text);
   const tripped = pump.is === "tripped";
@@ -104,7 +126,7 @@ export function Switch({ text, name, pump, steers, clears }) {
   return (
     <div class="switch">
       <p class="sentence">
-        <State is={pump.is} word={`${plain(name)}: ${text.is[pump.is] ?? pump.is}`} />{" "}
+        <State is={pump.is} word={`${plain(of)}: ${text.is[pump.is] ?? pump.is}`} />{" "}
         <span class="why">{pump.why}</span>
       </p>
       <div class="buttons" role="group" aria-label={text.switchOf(plain(name))}>
@@ -128,7 +150,7 @@ export function Switch({ text, name, pump, steers, clears }) {
           type="button"
           aria-pressed={pump.switch === "auto"}
           disabled={off}
-          onClick={() => word([`${name} auto`])}
+          onClick={() => word(pump.wasOff ? [`${of} auto`, `${name} auto`] : [`${name} auto`])}
         >
           {text.auto}
         </button>
@@ -151,10 +173,10 @@ export function Switch({ text, name, pump, steers, clears }) {
       {asks === "clear" && !off && (
         <Sure
           text={text}
-          question={text.clearSure(plain(tripped ? name : clears))}
+          question={text.clearSure(plain(tripped ? of : clears))}
           onNo={close}
           onYes={() => {
-            word([`${tripped ? name : clears} clear`]);
+            word([`${tripped ? of : clears} clear`]);
             close();
           }}
         />
