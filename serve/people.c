@@ -252,21 +252,30 @@ bool people_new_codes(const char *path, const char *name,
     return done;
 }
 
-bool people_has_code(const struct people *people, const char *name,
-                     const char *code)
+/* Whether a person has that code; `text` is the file without it, and the
+ * caller's. */
+static bool find_code(const struct people *people, const char *name,
+                      const char *code, char beside[PATH_SIZE], char **text)
 {
-    char beside[PATH_SIZE];
     char hash[KEY_HASH_SIZE];
-    char *text = NULL;
     size_t length;
     path_beside(people->path, "codes", beside);
     keys_hash(code, hash);
-    FILE *out = open_memstream(&text, &length);
+    FILE *out = open_memstream(text, &length);
     if (!out)
         abort();
     bool found = without(beside, name, hash, out);
     if (fclose(out) != 0)
         abort();
+    return found;
+}
+
+bool people_has_code(const struct people *people, const char *name,
+                     const char *code)
+{
+    char beside[PATH_SIZE];
+    char *text = NULL;
+    bool found = find_code(people, name, code, beside, &text);
     free(text);
     return found;
 }
@@ -275,19 +284,10 @@ bool people_spend(const struct people *people, const char *name,
                   const char *code)
 {
     char beside[PATH_SIZE];
-    char hash[KEY_HASH_SIZE];
     char *text = NULL;
-    size_t length;
-    path_beside(people->path, "codes", beside);
-    keys_hash(code, hash);
-    FILE *out = open_memstream(&text, &length);
-    if (!out)
-        abort();
-    bool found = without(beside, name, hash, out);
-    if (fclose(out) != 0)
-        abort();
     /* what cannot be made void does not count */
-    found = found && private_put(beside, text);
+    bool spent = find_code(people, name, code, beside, &text) &&
+                 private_put(beside, text);
     free(text);
-    return found;
+    return spent;
 }

@@ -681,8 +681,11 @@ static void begin_dose(uint64_t now, int d, const struct view *view)
     if (duty->given > 0 &&
         (duty->best - duty->base) * 10 < plan->stop - plan->start)
         duty->unanswered++;
-    breaks(duty->day > 0 && now - duty->ended < plan->soak, duty_names[d],
-           "is given a dose before the last has soaked in");
+    /* a run that goes on to the shortest of its pump is no dose any more */
+    uint32_t shortest = site->pumps[plan->pump].shortest;
+    uint32_t more = shortest > plan->dose ? shortest - plan->dose + 1000 : 0;
+    breaks(duty->day > 0 && now + more - duty->ended < plan->soak,
+           duty_names[d], "is given a dose before the last has soaked in");
     breaks(plan->doses && duty->day >= 4 * plan->doses, duty_names[d],
            "is given more than four times its doses in a day");
     breaks(plan->doses && duty->unanswered >= plan->doses, duty_names[d],

@@ -77,6 +77,8 @@ function Duty({ text, duty, state, steers, unit }) {
   const level = duty.keep && now.levels?.[duty.keep];
   // Of a pump with several duties this one says why it does not ask itself.
   const shared = thingsOf(state.site, "duty").filter(({ pump: other }) => other === duty.pump).length > 1;
+  const itsOwn =
+    asks && pump?.switch !== "off" && (asks.switch === "off" || (shared && pump?.is === "off"));
   const out = asks?.why?.includes("doses");
   return (
     <section class="duty" aria-labelledby={`duty-${duty.name}`}>
@@ -87,7 +89,7 @@ function Duty({ text, duty, state, steers, unit }) {
           <Level text={text} name={duty.keep} level={level} unit={unit} start={duty.start} stop={duty.stop} />
         </>
       ) : (
-        asks?.why !== pump?.why && <p class="wanted">{asks?.why}</p>
+        asks?.switch !== "off" && asks?.why !== pump?.why && <p class="wanted">{asks?.why}</p>
       )}
       {pump && (
         <Switch
@@ -96,7 +98,7 @@ function Duty({ text, duty, state, steers, unit }) {
           of={duty.pump}
           pump={{
             ...pump,
-            why: asks && (asks.switch === "off" || (shared && pump.is === "off")) ? asks.why : pump.why,
+            why: itsOwn ? asks.why : pump.why,
             switch: asks?.switch ?? pump.switch,
             wasOff: pump.switch === "off",
           }}
