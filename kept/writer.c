@@ -224,7 +224,7 @@ static void bury(struct writer *writer)
     kill(writer->pid, SIGKILL);
     waitpid(writer->pid, NULL, 0);
     int64_t now = now_ms();
-    bool at_once = now - writer->died_ms < 2 * REPLACE_MOST_MS;
+    bool at_once = now - writer->died_ms < INT64_C(2) * REPLACE_MOST_MS;
     writer->pause_ms = !at_once ? REPLACE_FIRST_MS
                        : writer->pause_ms < REPLACE_MOST_MS / 2
                            ? 2 * writer->pause_ms

@@ -14,7 +14,7 @@
 #define AFAR_SITES_MOST 2000
 /* Bytes of a message, and of all that wait. */
 #define AFAR_TEXT_MOST (256 * 1024)
-#define AFAR_BYTES_MOST (32 * 1024 * 1024)
+#define AFAR_BYTES_MOST ((size_t)32 * 1024 * 1024)
 #define AFAR_PAUSE_FIRST_S 2
 #define AFAR_PAUSE_MOST_S 60
 

@@ -88,7 +88,7 @@ static json_t *thing_of(const struct ranked *is, const json_t *event,
                      json_is_integer(utc) ? json_integer_value(utc)
                                           : (json_int_t)now,
                      "to_do", *say ? say : is->to_do, "event", (json_t *)event,
-                     "due", (json_int_t)(now + is->settles));
+                     "due", (json_int_t)now + is->settles);
 }
 
 /* Whether what stands is to be told once more: an alert when the controller

@@ -104,12 +104,12 @@ uint64_t plan_told(const struct cup_plan *plan)
     uint64_t told = told_of_outputs(plan);
     for (cup_index i = 0; i < plan->sensor_count; i++) {
         const struct cup_sensor *sensor = &plan->sensors[i];
-        uint32_t once = comings(plan->repeat_ms, sensor->lost_after_ms);
-        told += once * (plan->severals > 0 ? 2 : 1);
+        uint64_t once = comings(plan->repeat_ms, sensor->lost_after_ms);
+        told += plan->severals > 0 ? once + once : once;
     }
     for (cup_index i = 0; i < plan->tank_count; i++)
         if (plan->tanks[i].span)
-            told += 3 * fits(plan->tanks[i].span->believe_ms);
+            told += UINT64_C(3) * fits(plan->tanks[i].span->believe_ms);
     for (cup_index i = 0; i < plan->alert_count; i++) {
         uint32_t own_ms = plan->alerts[i].repeat_ms;
         if (own_ms == 0 || own_ms > plan->repeat_ms)
@@ -118,6 +118,6 @@ uint64_t plan_told(const struct cup_plan *plan)
     }
     for (cup_index i = 0; i < plan->watch_count; i++)
         if (plan->watches[i].within_ms > 0)
-            told += 2 * fits(plan->watches[i].within_ms);
+            told += UINT64_C(2) * fits(plan->watches[i].within_ms);
     return told;
 }

@@ -439,7 +439,8 @@ void cup_in_duties_step(struct cup_pass *pass)
         })
         const bool wants = cup_in_duties_want(site_of(pass), i);
         CUP_WHERE(CHOICES, {
-            if (site_of(pass)->plan->patience_ms > 0)
+            if ((wants || cup_in_waits_is(site_of(pass), i)) &&
+                site_of(pass)->plan->patience_ms > 0)
                 cup_in_waits_look(pass, wants);
         })
         if (wants)

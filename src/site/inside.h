@@ -522,6 +522,15 @@ void cup_in_choices_note(const struct cup_pass *pass);
 /* waits.c: the duty looked at wants water, or does not: one that is kept off
  * for as long as the site is patient is told of. */
 void cup_in_waits_look(struct cup_pass *pass, bool wants);
+
+/* Whether it was kept off when it was looked at last. */
+#if CUP_USES_CHOICES
+static inline bool cup_in_waits_is(const struct cup_site *site, cup_index duty)
+{
+    return cup_choice_is(&site->choices[site->plan->pump_count + duty],
+                         CUP_CHOICE_KEPT);
+}
+#endif
 void cup_in_choices_step(struct cup_pass *pass);
 void cup_in_choices_age(const struct cup_site *site, uint32_t off_ms);
 void cup_in_choices_recount(const struct cup_site *site, bool unkept);

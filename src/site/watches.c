@@ -176,7 +176,10 @@ static void step_alert(struct cup_pass *pass, cup_index i)
                            cup_in_levels_mark(site, alert->about), shown,
                            cup_latch_of(&alert->latch, &room), &state->latch);
     cup_in_quiet_for(pass, cup_alert_left(alert, state, pass->now));
-    CUP_WHERE(ONCE, says = hushed(pass, i, state->latch.on, stood, says);)
+    CUP_WHERE(ONCE, {
+        if (stood || state->latch.on)
+            says = hushed(pass, i, state->latch.on, stood, says);
+    })
     if (says == CUP_ALERT_NOTHING)
         return;
     alert_cause(pass, alert, cup_site_shown(site, alert->about), says);
