@@ -351,12 +351,12 @@ static void check_air(struct cup_file *file, const struct thing *thing)
     const struct thing *ranger = &file->things.list[of->number];
     double depth = tank->top - number_of(thing, "gap", 0);
     double away = 100.0 * tank->top / depth;
-    problem_warning(&file->problems, ranger->place,
-                    "without air, its echo goes by 20 C: near the floor %s reads "
-                    "%.0f %% of its depth too low at -10 C, and %.0f %% too "
-                    "high at 40 C; give it air, the thermometer beside it",
-                    thing->section->name, away * off_at(-10),
-                    away * -off_at(40));
+    problem_warning(
+        &file->problems, ranger->place,
+        "without air, its echo goes by 20 C: near the floor %s reads "
+        "%.0f %% of its depth too low at -10 C, and %.0f %% too "
+        "high at 40 C; give it air, the thermometer beside it",
+        thing->section->name, away * off_at(-10), away * -off_at(40));
 }
 
 /* A pump that may start every few seconds. */

@@ -181,7 +181,8 @@ SCENARIO(who_looked_in_is_believed, SITE BARREL GIVE,
          {"1h 10m", NULL, NULL, "pump=1", "barrel quality leapt"},
          {"1h 25m", NULL, NULL, "pump=1", ""},
          {"1h 35m", NULL, NULL, "pump=0", "pump stop source-low"},
-         {"9h", NULL, NULL, "pump=0", "barrel alert look-in, bed alert kept-off"})
+         {"9h", NULL, NULL, "pump=0",
+          "barrel alert look-in, bed alert kept-off"})
 
 /* What was believed survives the power, and is held against what is read. */
 SCENARIO(a_rung_after_a_power_cut_is_a_leap, SITE BARREL GIVE,
