@@ -25,6 +25,12 @@ static int check_pins(struct words *words, const char *pins)
     return code;
 }
 
+static void tell_errors(struct cup_file *file, size_t errors, const char *path)
+{
+    cup_file_problems(file, stdout);
+    printf("%zu error%s in %s\n", errors, errors > 1 ? "s" : "", path);
+}
+
 static int check(struct words *words, const struct check_wishes *wishes)
 {
     const char *path = words->list[0];
@@ -32,12 +38,12 @@ static int check(struct words *words, const struct check_wishes *wishes)
     if (!file)
         return cannot_open(words, path);
     size_t errors = cup_file_errors(file);
-    if (errors > 0 || !wishes->quiet)
-        cup_file_problems(file, stdout);
     bool right = errors == 0 && civil_zone_is_known(file, path);
     if (errors > 0)
-        printf("%zu error%s in %s\n", errors, errors > 1 ? "s" : "", path);
-    else if (right && !wishes->quiet)
+        tell_errors(file, errors, path);
+    else if (!wishes->quiet)
+        cup_file_problems(file, stdout);
+    if (right && !wishes->quiet)
         cup_file_explain(file, stdout);
     cup_file_free(file);
     if (!right)

@@ -9,6 +9,19 @@ bool clean_is_name(const char *text)
     return length > 0 && length < 64 && text[length] == '\0';
 }
 
+/* What turns the way of writing, or ends a line, or has no width: U+200B to
+ * U+200F, U+2028 to U+202E, U+2066 to U+2069; of U+20xx, by its last bytes. */
+static bool turns(unsigned char second, unsigned char third)
+{
+    static const unsigned char spans[][3] = {
+        {0x80, 0x8b, 0x8f}, {0x80, 0xa8, 0xae}, {0x81, 0xa6, 0xa9}};
+    for (size_t i = 0; i < sizeof(spans) / sizeof(spans[0]); i++)
+        if (second == spans[i][0] && third >= spans[i][1] &&
+            third <= spans[i][2])
+            return true;
+    return false;
+}
+
 /* A letter that is not shown, or that changes how others are: of C0 and C1, and
  * those that turn the way of writing. `at` is UTF-8, since JSON is. */
 static size_t hidden(const unsigned char *at)
@@ -17,12 +30,7 @@ static size_t hidden(const unsigned char *at)
         return 1;
     if (at[0] == 0xc2 && at[1] < 0xa0)
         return 2;
-    bool turns =
-        at[0] == 0xe2 && ((at[1] == 0x80 && at[2] >= 0xaa && at[2] <= 0xae) ||
-                          (at[1] == 0x80 && at[2] >= 0x8b && at[2] <= 0x8f) ||
-                          (at[1] == 0x80 && (at[2] == 0xa8 || at[2] == 0xa9)) ||
-                          (at[1] == 0x81 && at[2] >= 0xa6 && at[2] <= 0xa9));
-    return turns ? 3 : 0;
+    return at[0] == 0xe2 && turns(at[1], at[2]) ? 3 : 0;
 }
 
 static size_t size_of(unsigned char first)

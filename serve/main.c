@@ -312,6 +312,24 @@ static int try_ways(const struct config *config, const char *path)
     return NO;
 }
 
+static int go_on(const struct config *config, const char *path,
+                 const struct wishes *wishes)
+{
+    if (wishes->check) {
+        tell(config);
+        return DONE;
+    }
+    if (wishes->new_key || wishes->drop_key)
+        return change_keys(config, path, wishes);
+    if (wishes->let_in || wishes->new_codes)
+        return change_people(config, path, wishes);
+    if (wishes->try)
+        return try_ways(config, path);
+    if (wishes->tell || wishes->ask)
+        return say_afar(config, path, wishes);
+    return serve(config, wishes->trust_clock);
+}
+
 static int go(const char *path, const struct wishes *wishes)
 {
     struct config config;
@@ -321,21 +339,7 @@ static int go(const char *path, const struct wishes *wishes)
         code = USAGE;
     } else {
         problems_print(&config.problems, path, stderr);
-        if (config.problems.errors > 0)
-            code = NO;
-        else if (wishes->check) {
-            tell(&config);
-            code = DONE;
-        } else if (wishes->new_key || wishes->drop_key)
-            code = change_keys(&config, path, wishes);
-        else if (wishes->let_in || wishes->new_codes)
-            code = change_people(&config, path, wishes);
-        else if (wishes->try)
-            code = try_ways(&config, path);
-        else if (wishes->tell || wishes->ask)
-            code = say_afar(&config, path, wishes);
-        else
-            code = serve(&config, wishes->trust_clock);
+        code = config.problems.errors > 0 ? NO : go_on(&config, path, wishes);
     }
     config_free(&config);
     return code;

@@ -1,5 +1,6 @@
 #include "ranks.h"
 
+#include <stdbool.h>
 #include <stdio.h>
 #include <string.h>
 
@@ -92,15 +93,20 @@ static struct ranked of_reading(const json_t *event)
     return lost;
 }
 
+static bool is_one_of(const char *kind, const char *one, const char *other)
+{
+    return strcmp(kind, one) == 0 || strcmp(kind, other) == 0;
+}
+
 struct ranked rank_of(const json_t *event)
 {
     const char *kind = text_of(event, "kind");
     const char *reason = text_of(event, "reason");
-    if (strcmp(kind, "alert") == 0 || strcmp(kind, "leak") == 0)
+    if (is_one_of(kind, "alert", "leak"))
         return of_alert(event, RANK_COMES);
     if (strcmp(kind, "over") == 0)
         return of_alert(event, RANK_GOES);
-    if (strcmp(kind, "trip") == 0 || strcmp(kind, "lock") == 0)
+    if (is_one_of(kind, "trip", "lock"))
         return ranked(event, RANK_COMES, RANK_HELP, "trip", tripped);
     if (strcmp(kind, "clear") == 0 && strcmp(reason, "cleared") == 0)
         return ranked(event, RANK_GOES, RANK_HELP, "trip", "");

@@ -90,6 +90,15 @@ static int missing(const int heard[2], const int answers[2])
     return answers[0] + answers[1] - heard[0] - heard[1];
 }
 
+static void tell_missing(int count, int all)
+{
+    if (count > 0)
+        fprintf(stderr,
+                "cuplatch-serve: %d of %d said nothing within %d s: does the "
+                "service run, by this file?\n",
+                count, all, TRIAL_WAIT_S);
+}
+
 int trial_run(const char *const queues[2], const int answers[2])
 {
     static const struct timespec nap = {0, LOOK_NS};
@@ -97,18 +106,14 @@ int trial_run(const char *const queues[2], const int answers[2])
     int heard[2] = {0, 0};
     int sent = 0;
     for (int i = 0; i < 2; i++)
-        if (queues[i] && answers[i] > 0 && !ask(queues[i]))
+        if (answers[i] > 0 && !ask(queues[i]))
             return 2;
     while (missing(heard, answers) > 0 && time(NULL) < until) {
         nanosleep(&nap, NULL);
         for (int i = 0; i < 2; i++)
-            if (queues[i] && answers[i] > 0)
+            if (answers[i] > 0)
                 heard[i] = hear(queues[i], heard[i], &sent);
     }
-    if (missing(heard, answers) > 0)
-        fprintf(stderr,
-                "cuplatch-serve: %d of %d said nothing within %d s: does the "
-                "service run, by this file?\n",
-                missing(heard, answers), answers[0] + answers[1], TRIAL_WAIT_S);
+    tell_missing(missing(heard, answers), answers[0] + answers[1]);
     return sent == answers[0] + answers[1] ? 0 : 1;
 }

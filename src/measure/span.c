@@ -361,6 +361,23 @@ static void step_calm(CUP_FLASH struct cup_span *span,
     reach_out(state, reading);
 }
 
+/* Whether a sample that is not near speaks for another level: of a leap under
+ * way, for the one that it is at, which may drift. */
+static bool is_for_far(CUP_FLASH struct cup_span *span,
+                       struct cup_span_state *state,
+                       const struct cup_span_sample *sample)
+{
+    const uint32_t leap = (uint32_t)span->leap;
+    if (cup_gap(sample->level, sample->reading) > leap)
+        return false;
+    if (!cup_span_is(state, CUP_SPAN_LEAPT))
+        return true;
+    if (cup_gap(sample->level, state->far) > leap)
+        return false;
+    state->far = sample->level;
+    return true;
+}
+
 void cup_span_hear(CUP_FLASH struct cup_span *span,
                    struct cup_span_state *state, uint32_t now_ms,
                    const struct cup_span_sample *sample)
@@ -373,12 +390,7 @@ void cup_span_hear(CUP_FLASH struct cup_span *span,
     struct span_reach reach = reach_of(span, state, now_ms);
     bool near = span_is_near(span, state, reach, sample->level);
     bool there = span_is_near(span, state, reach, sample->reading);
-    const uint32_t leap = (uint32_t)span->leap;
-    const bool leapt = cup_span_is(state, CUP_SPAN_LEAPT);
-    bool away = !near && cup_gap(sample->level, sample->reading) <= leap &&
-                (!leapt || cup_gap(sample->level, state->far) <= leap);
-    if (leapt && away)
-        state->far = sample->level; /* it may drift */
+    bool away = !near && is_for_far(span, state, sample);
     span_set(state, CUP_SPAN_HELD | CUP_SPAN_BRIM, false);
     if (cup_elapsed(now_ms, state->brim_ms) >= span->believe_ms)
         span_set(state, CUP_SPAN_SPOKE, false);

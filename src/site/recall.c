@@ -240,6 +240,15 @@ static void take_of_pump(const struct note *note, uint8_t what)
                                (CUP_PUMP_IS_TRIPPED | CUP_PUMP_IS_LOCKED));
 }
 
+#if CUP_USES_TRIES
+static void take_strange(const struct note *note, uint8_t what)
+{
+    if (what == ITEM_TRIES)
+        note_strange(note,
+                     note->bytes[1] & (CUP_TRIES_TRIPPED | CUP_TRIES_LOCKED));
+}
+#endif
+
 static void take_of_duty(const struct note *note, uint8_t what)
 {
     CUP_FLASH struct cup_plan *plan = note->site->plan;
@@ -259,11 +268,7 @@ static void take_of_duty(const struct note *note, uint8_t what)
         CUP_WHERE(SETTINGS, if (what == ITEM_SET) take_setting(note, i);)
         CUP_WHERE(TRIES, if (what == ITEM_TRIES) take_tries(note, i);)
     }
-    CUP_WHERE(TRIES, {
-        if (!known && what == ITEM_TRIES)
-            note_strange(note, note->bytes[1] &
-                                   (CUP_TRIES_TRIPPED | CUP_TRIES_LOCKED));
-    })
+    CUP_WHERE(TRIES, if (!known) take_strange(note, what);)
     (void)known;
 }
 

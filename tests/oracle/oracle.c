@@ -48,16 +48,20 @@ static void turn_meter(struct garden *garden, const bool *on,
     garden->level[METER] = runs && garden->still == 0 ? 5000 : 1000;
 }
 
+static void begin_fault(struct garden *garden, int i, struct chance *chance)
+{
+    garden->kind[i] = chance_between(chance, 0, FAULTS - 1);
+    garden->fault[i] = chance_between(chance, 1, 30);
+    if (garden->kind[i] == WILD)
+        garden->fault[i] = 1;
+    garden->wrong[i] = chance_between(chance, 0, 1000);
+}
+
 static int sample(struct garden *garden, int i, struct chance *chance, int last)
 {
     int raw = garden->level[i] / 10 + chance_between(chance, -2, 2);
-    if (garden->fault[i] == 0 && chance_of(chance, 1)) {
-        garden->kind[i] = chance_between(chance, 0, FAULTS - 1);
-        garden->fault[i] = chance_between(chance, 1, 30);
-        if (garden->kind[i] == WILD)
-            garden->fault[i] = 1;
-        garden->wrong[i] = chance_between(chance, 0, 1000);
-    }
+    if (garden->fault[i] == 0 && chance_of(chance, 1))
+        begin_fault(garden, i, chance);
     if (garden->fault[i] > 0) {
         garden->fault[i]--;
         if (garden->kind[i] == SILENT)

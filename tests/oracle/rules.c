@@ -121,8 +121,7 @@ void rules_begin(const struct own_site *of, const struct driver *by)
     forgotten = 0;
 }
 
-/* What does not survive the power; the rest must. */
-void rules_boot(uint64_t now)
+static void boot_outputs(uint64_t now)
 {
     for (int i = 0; i < OUTPUTS; i++) {
         struct watched *output = &outputs[i];
@@ -138,6 +137,12 @@ void rules_boot(uint64_t now)
             output->mode = output->mode_before;
         failing[i] = false;
     }
+}
+
+/* What does not survive the power; the rest must. */
+void rules_boot(uint64_t now)
+{
+    boot_outputs(now);
     for (int d = 0; d < DUTIES; d++) {
         struct kept *duty = &duties[d];
         if (duty->runs) /* a dose, a flood counts as given */
@@ -344,6 +349,14 @@ static bool has_stayed(uint64_t now, const struct end *end)
     return false;
 }
 
+/* What is beyond one end may drift, and closes both. */
+static bool may_close(uint64_t now, int tank, bool up)
+{
+    const struct end *end = &ends[tank][up];
+    return now <= end->free_until || has_crept(now, end) ||
+           has_stayed(now, end) || has_stayed(now, &ends[tank][!up]);
+}
+
 /* The lower end of a tank rises, but for what a pump gave it and to where it
  * was a while ago, only to where its number was for a while; the upper one
  * falls so. */
@@ -353,14 +366,12 @@ static void look_at_end(uint64_t now, int tank, bool up,
     struct end *end = &ends[tank][up];
     int level = TANK(tank);
     int is = up ? view->low[level] : -view->high[level];
-    int number = up ? view->level[level] : -view->level[level];
+    int number = view->level[level] * (up ? 1 : -1);
     if (!view->sound[level] || is_moved(tank, view))
         end->free_until = now + 60000;
     bool leaps = end->known && is > innermost(now, end) + LEAP_MOST;
-    /* what is beyond one end may drift, and closes both */
-    breaks(leaps && now > end->free_until && !has_crept(now, end) &&
-               !has_stayed(now, end) && !has_stayed(now, &ends[tank][!up]),
-           level_names[level], "believes at once what leapt");
+    breaks(leaps && !may_close(now, tank, up), level_names[level],
+           "believes at once what leapt");
     if (good[tank] == now)
         count_beyond(now, end, number,
                      !view->known[level] || number > is + LEAP_LEAST);
@@ -541,14 +552,15 @@ static void look_at_meter(uint64_t now, int i, const struct view *view)
 {
     const struct pump *pump = &site->pumps[i];
     struct watched *output = &outputs[i];
-    bool alone = now - output->crowded > CALM_MS;
-    bool stands = view->known[METER] && view->level[METER] < METER_LEAST;
-    output->stood = (output->stood || !output->on) && stands && alone;
-    output->moved = (output->moved && output->on) || !stands || !alone;
-    breaks(pump->proof && output->on && output->stood &&
-               now - output->since >= 3 * pump->proof + 2000 &&
-               now - before <= 2000,
-           output_names[i], "runs on though nothing proves it");
+    bool tells = now - output->crowded > CALM_MS && view->known[METER] &&
+                 view->level[METER] < METER_LEAST;
+    output->stood = (output->stood || !output->on) && tells;
+    output->moved = (output->moved && output->on) || !tells;
+    bool long_enough =
+        now - output->since >= 3 * pump->proof + 2000 && now - before <= 2000;
+    if (pump->proof && output->on)
+        breaks(output->stood && long_enough, output_names[i],
+               "runs on though nothing proves it");
 }
 
 /* What no running output may be. */
@@ -840,17 +852,21 @@ static bool is_well(uint64_t now)
     return true;
 }
 
+static bool is_limited(const struct pump *pump)
+{
+    return pump->per_day || pump->day_starts || pump->proof ||
+           site->at_once < PUMPS;
+}
+
 static bool is_free(uint64_t now, int d, const struct view *view)
 {
     int i = site->duties[d].pump;
     const struct pump *pump = &site->pumps[i];
     const struct watched *output = &outputs[i];
     uint64_t rest = most(pump->rest, site->boot_wait) + 1000;
-    bool limited = pump->per_day || pump->day_starts || pump->proof ||
-                   site->at_once < PUMPS;
     return is_well(now) && !is_stopped(i, view) && output->mode == AUTO &&
-           output->trips == 0 && !duties[d].may_be_tripped && !limited &&
-           view->low[TANK(pump->from)] > pump->dry_clear &&
+           output->trips == 0 && !duties[d].may_be_tripped &&
+           !is_limited(pump) && view->low[TANK(pump->from)] > pump->dry_clear &&
            now - output->since >= rest;
 }
 

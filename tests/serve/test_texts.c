@@ -200,6 +200,16 @@ static const char *next_code(const char **said)
 
 static const struct sim_faults none = {.late_ms = 20};
 
+/* While the site is on hold. */
+static void check_plain_words(unsigned seen)
+{
+    text(MARA, "help", 0);
+    seen = wait_sent(seen, MARA, "status, levels");
+    CHECK(seen > 0);
+    text(MARA, "status", 0);
+    CHECK(wait_sent(seen, MARA, "site on hold ") > 0);
+}
+
 CASE(who_is_known_may_ask_and_stop_and_with_a_code_the_rest)
 {
     char said[600];
@@ -255,12 +265,7 @@ CASE(who_is_known_may_ask_and_stop_and_with_a_code_the_rest)
     text(MARA, "Stop", 7000);
     seen = wait_sent(seen, MARA, "on hold: nothing starts");
     CHECK(seen > 0);
-    text(MARA, "help", 0);
-    seen = wait_sent(seen, MARA, "status, levels");
-    CHECK(seen > 0);
-    text(MARA, "status", 0);
-    seen = wait_sent(seen, MARA, "site on hold ");
-    CHECK(seen > 0);
+    check_plain_words(seen);
     end_all(serve, garden);
 }
 
