@@ -547,13 +547,19 @@ static void look_at_others(uint64_t now, const struct view *view)
                 outputs[i].crowded = now;
 }
 
+/* Whether the meter stands, and would tell of this pump alone. */
+static bool meter_stands(uint64_t now, int i, const struct view *view)
+{
+    return now - outputs[i].crowded > CALM_MS && view->known[METER] &&
+           view->level[METER] < METER_LEAST;
+}
+
 /* The meter, while a pump runs that it should prove. */
 static void look_at_meter(uint64_t now, int i, const struct view *view)
 {
     const struct pump *pump = &site->pumps[i];
     struct watched *output = &outputs[i];
-    bool tells = now - output->crowded > CALM_MS && view->known[METER] &&
-                 view->level[METER] < METER_LEAST;
+    bool tells = meter_stands(now, i, view);
     output->stood = (output->stood || !output->on) && tells;
     output->moved = (output->moved && output->on) || !tells;
     bool long_enough =
