@@ -47,8 +47,10 @@ void said_plain(struct said *said)
     char name[CUP_MESSAGE_SIZE];
     if (strcmp(said->text, "stop") == 0 || strcmp(said->text, "hold") == 0)
         snprintf(said->text, sizeof(said->text), "site hold");
-    if (sscanf(said->text, "off %s", name) == 1 &&
-        strlen(name) + 4 == strlen(said->text))
+    if (strncmp(said->text, "off ", 4) != 0)
+        return;
+    snprintf(name, sizeof(name), "%s", said->text + 4);
+    if (*name && !strchr(name, ' '))
         snprintf(said->text, sizeof(said->text), "%.120s off", name);
 }
 
