@@ -15,8 +15,9 @@
  * say by then. */
 #define BOOT_S 120
 
-/* A controller: how far its events were looked at, since when it is gone, and
- * when it started, 0 once that is dealt with. */
+/* A controller: how far its events were looked at, since when it is gone, when
+ * it started, 0 once that is dealt with, and whether it said last that nothing
+ * stands there. */
 struct alert_sender {
     struct alerts *alerts;
     struct alert_sender *next;
@@ -27,14 +28,9 @@ struct alert_sender {
     int64_t number;
     int64_t gone_s; /* 0: it is there */
     int64_t booted_s;
+    bool rests;
     json_t *says; /* what its file wants said, by its alerts */
 };
-
-static const char *text_of(const json_t *json, const char *key)
-{
-    const char *text = json_string_value(json_object_get(json, key));
-    return text ? text : "";
-}
 
 /* What stands */
 
@@ -66,14 +62,13 @@ static void tell(const struct alert_sender *sender, const json_t *thing,
     json_object_set_new(alert, "run", json_string(sender->run));
     json_object_set_new(alert, "heard", json_integer((json_int_t)time(NULL)));
     json_object_set_new(alert, "label",
-                        label_of(text_of(event, "of"), sender->called));
+                        label_of(event_text(event, "of"), sender->called));
     json_object_set(alert, "what", json_object_get(event, "why"));
     json_object_set(alert, "rank", json_object_get(thing, "rank"));
     json_object_set(alert, "since", json_object_get(thing, "since"));
     json_object_set(alert, "thing", json_object_get(thing, "thing"));
-    json_object_set(alert, "to_do",
-                    over ? json_object_get(thing, "none")
-                         : json_object_get(thing, "to_do"));
+    if (!over)
+        json_object_set(alert, "to_do", json_object_get(thing, "to_do"));
     json_object_set_new(alert, "over", json_boolean(over));
     alerts->take(alerts->self, alert);
 }
@@ -96,8 +91,8 @@ static json_t *thing_of(const struct ranked *is, const json_t *event,
 static bool is_again(const json_t *thing, const json_t *event)
 {
     int64_t told = json_integer_value(json_object_get(thing, "told"));
-    return strcmp(text_of(event, "kind"), "alert") == 0 ||
-           strcmp(text_of(event, "kind"), "lock") == 0 ||
+    return strcmp(event_text(event, "kind"), "alert") == 0 ||
+           strcmp(event_text(event, "kind"), "lock") == 0 ||
            (told > 0 && (int64_t)time(NULL) - told >= ALERTS_AGAIN_S);
 }
 
@@ -105,7 +100,7 @@ static void come_as(struct alert_sender *sender, const char *key,
                     const struct ranked *is, const json_t *event)
 {
     struct alerts *alerts = sender->alerts;
-    const char *say = text_of(sender->says, text_of(event, "of"));
+    const char *say = event_text(sender->says, event_text(event, "of"));
     json_t *thing = json_object_get(alerts->standing, key);
     alerts->changed = true;
     if (!thing) {
@@ -168,7 +163,8 @@ static void take_event(struct alert_sender *sender, const json_t *event)
     if (number <= sender->number)
         return;
     sender->number = number;
-    if (strcmp(text_of(event, "kind"), "boot") == 0)
+    sender->rests = false;
+    if (strcmp(event_text(event, "kind"), "boot") == 0)
         sender->booted_s = (int64_t)time(NULL);
     take_ranked(sender, event);
 }
@@ -184,15 +180,15 @@ static void take_says(struct alert_sender *sender, const json_t *site)
     {
         json_t *say = json_object_get(thing, "say");
         if (json_is_string(say))
-            json_object_set(sender->says, text_of(thing, "name"), say);
+            json_object_set(sender->says, event_text(thing, "name"), say);
     }
 }
 
 static void take_site(struct alert_sender *sender, const json_t *site)
 {
-    const char *id = text_of(site, "id");
-    const char *name = text_of(site, "name");
-    const char *run = text_of(site, "run");
+    const char *id = event_text(site, "id");
+    const char *name = event_text(site, "name");
+    const char *run = event_text(site, "run");
     snprintf(sender->id, sizeof(sender->id), "%s", *id ? id : sender->name);
     snprintf(sender->called, sizeof(sender->called), "%s",
              *name ? name : sender->name);
@@ -211,7 +207,6 @@ static bool is_of(const char *key, const char *id)
            strcmp(key + length + 1, "gone") != 0;
 }
 
-/* It started again, and says that nothing stands. */
 static void end_all(struct alert_sender *sender)
 {
     const char *key;
@@ -231,13 +226,18 @@ static void end_all(struct alert_sender *sender)
     sender->booted_s = 0;
 }
 
+/* It started again a while ago, and says that nothing stands. */
+static void look_at_start(struct alert_sender *sender, int64_t now)
+{
+    if (sender->booted_s > 0 && sender->rests &&
+        now - sender->booted_s >= BOOT_S)
+        end_all(sender);
+}
+
 static void take_now(struct alert_sender *sender, const json_t *now)
 {
     const json_t *standing = json_object_get(now, "standing");
-    if (sender->booted_s > 0 && json_is_array(standing) &&
-        json_array_size(standing) == 0 &&
-        (int64_t)time(NULL) - sender->booted_s >= BOOT_S)
-        end_all(sender);
+    sender->rests = json_is_array(standing) && json_array_size(standing) == 0;
 }
 
 static void heard(void *self, const json_t *line)
@@ -272,6 +272,7 @@ static void up(void *self, bool there)
     struct alert_sender *sender = self;
     char key[200];
     if (!there) {
+        sender->rests = false;
         sender->gone_s = (int64_t)time(NULL);
         return;
     }
@@ -343,8 +344,10 @@ static void keep(struct alerts *alerts)
 
 void alerts_look(struct alerts *alerts, int64_t now)
 {
-    for (struct alert_sender *one = alerts->first; one; one = one->next)
+    for (struct alert_sender *one = alerts->first; one; one = one->next) {
         look_at_gone(one, now);
+        look_at_start(one, now);
+    }
     look_at_things(alerts, now);
     if (trial_is_wanted(alerts->beside))
         alerts->take(alerts->self, trial_alert());

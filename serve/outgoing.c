@@ -11,6 +11,7 @@
 #include "pause.h"
 #include "private.h"
 #include "queue.h"
+#include "ranks.h"
 #include "trial.h"
 
 #define REPLIES_MOST 16
@@ -199,9 +200,7 @@ static bool may_answer(struct outgoing *out)
 /* What does harm is under no limit. */
 static bool may_alert(struct outgoing *out, const json_t *alert)
 {
-    const char *rank = json_string_value(json_object_get(alert, "rank"));
-    bool may = (rank && strcmp(rank, "harm") == 0) ||
-               out->day_count < out->config.a_day;
+    bool may = rank_is_harm(alert) || out->day_count < out->config.a_day;
     if (!may && !out->told_most)
         note("modem", NULL, "%d messages went out today: no more do, but harm",
              out->day_count);
@@ -210,12 +209,6 @@ static bool may_alert(struct outgoing *out, const json_t *alert)
 }
 
 /* Words */
-
-static const char *text_of(const json_t *alert, const char *key)
-{
-    const char *text = json_string_value(json_object_get(alert, key));
-    return text ? text : "";
-}
 
 /* Whether it waited so long that its time belongs to it. */
 #define LATE_S 600
@@ -234,8 +227,8 @@ static void say_when(const json_t *alert, time_t now, char *text, size_t size)
 
 static bool is_folded(const json_t *first, const json_t *other)
 {
-    return strcmp(text_of(first, "to"), text_of(other, "to")) == 0 &&
-           strcmp(text_of(other, "rank"), "harm") != 0;
+    return strcmp(event_text(first, "to"), event_text(other, "to")) == 0 &&
+           !rank_is_harm(other);
 }
 
 static size_t count_folded(const struct queue *queue)
@@ -273,12 +266,12 @@ static void word_alert(struct outgoing *out, const json_t *alert, time_t now,
                  out->folded);
     say_when(alert, now, when, sizeof(when));
     snprintf(text, size, "%.60s: %s%.160s.%s%s%.100s%s%s",
-             text_of(alert, "site_name"), over ? "over: " : "",
-             *text_of(alert, "what") ? text_of(alert, "what")
-                                     : text_of(alert, "why"),
-             when, *text_of(alert, "to_do") ? " " : "", text_of(alert, "to_do"),
-             more,
-             out->day_count + 1 >= out->config.a_day
+             event_text(alert, "site_name"), over ? "over: " : "",
+             *event_text(alert, "what") ? event_text(alert, "what")
+                                        : event_text(alert, "why"),
+             when, *event_text(alert, "to_do") ? " " : "",
+             event_text(alert, "to_do"), more,
+             out->day_count + 1 == out->config.a_day
                  ? " The last text of today, but for harm."
                  : "");
 }
@@ -315,7 +308,7 @@ static void begin_alert(struct outgoing *out, struct cup_modem *modem,
     if (!alert || !may_alert(out, alert))
         return;
     word_alert(out, alert, now, text, sizeof(text));
-    if (!begin(out, modem, text_of(alert, "to"), text))
+    if (!begin(out, modem, event_text(alert, "to"), text))
         queue_drop(&out->waiting); /* whose number is none */
 }
 

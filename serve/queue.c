@@ -7,18 +7,13 @@
 
 #include "note.h"
 #include "private.h"
+#include "ranks.h"
 
 static bool is_same(const json_t *a, const json_t *b, const char *key)
 {
     const json_t *one = json_object_get(a, key);
     const json_t *two = json_object_get(b, key);
     return one == two || json_equal(one, two);
-}
-
-static bool is_harm(const json_t *alert)
-{
-    const char *rank = json_string_value(json_object_get(alert, "rank"));
-    return rank && strcmp(rank, "harm") == 0;
 }
 
 /* Whether an alert is already in it: it may be told again after a start. */
@@ -74,7 +69,7 @@ static void drop_oldest_of(const struct queue *queue, const json_t *alert)
     size_t at = 0;
     for (size_t i = json_array_size(queue->list); i > 1; i--) {
         const json_t *other = json_array_get(queue->list, i - 1);
-        if (is_same(alert, other, "site") && (at == 0 || !is_harm(other)))
+        if (is_same(alert, other, "site") && (at == 0 || !rank_is_harm(other)))
             at = i - 1;
     }
     if (at > 0)
@@ -150,7 +145,7 @@ json_t *queue_next(const struct queue *queue, bool quiet)
     json_t *alert;
     json_array_foreach(queue->list, i, alert)
     {
-        if (is_harm(alert))
+        if (rank_is_harm(alert))
             return to_front(queue, i);
     }
     return quiet ? NULL : queue_first(queue);

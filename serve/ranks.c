@@ -57,9 +57,9 @@ static const struct row *row_of(const char *reason)
     return NULL;
 }
 
-static const char *text_of(const json_t *event, const char *key)
+const char *event_text(const json_t *json, const char *key)
 {
-    const char *text = json_string_value(json_object_get(event, key));
+    const char *text = json_string_value(json_object_get(json, key));
     return text ? text : "";
 }
 
@@ -67,7 +67,7 @@ static struct ranked ranked(const json_t *event, enum rank_how how,
                             enum rank rank, const char *name, const char *to_do)
 {
     struct ranked is = {.rank = rank, .how = how, .to_do = to_do};
-    snprintf(is.thing, sizeof(is.thing), "%.60s %s", text_of(event, "of"),
+    snprintf(is.thing, sizeof(is.thing), "%.60s %s", event_text(event, "of"),
              name);
     return is;
 }
@@ -75,14 +75,14 @@ static struct ranked ranked(const json_t *event, enum rank_how how,
 /* An alert, a leak, and that one is over: of one thing by their reason. */
 static struct ranked of_alert(const json_t *event, enum rank_how how)
 {
-    const struct row *row = row_of(text_of(event, "reason"));
+    const struct row *row = row_of(event_text(event, "reason"));
     return row ? ranked(event, how, row->rank, row->name, row->to_do)
                : ranked(event, how, RANK_HELP, "alert", "");
 }
 
 static struct ranked of_reading(const json_t *event)
 {
-    const char *reason = text_of(event, "reason");
+    const char *reason = event_text(event, "reason");
     struct ranked lost = ranked(event, RANK_COMES, RANK_HELP, "reading",
                                 "Look at its plug, its wire and its supply.");
     lost.settles = SETTLES_S;
@@ -100,8 +100,8 @@ static bool is_one_of(const char *kind, const char *one, const char *other)
 
 struct ranked rank_of(const json_t *event)
 {
-    const char *kind = text_of(event, "kind");
-    const char *reason = text_of(event, "reason");
+    const char *kind = event_text(event, "kind");
+    const char *reason = event_text(event, "reason");
     if (is_one_of(kind, "alert", "leak"))
         return of_alert(event, RANK_COMES);
     if (strcmp(kind, "over") == 0)
@@ -122,4 +122,9 @@ const char *rank_word(enum rank rank)
 {
     static const char *const words[] = {"note", "choice", "help", "harm"};
     return words[rank];
+}
+
+bool rank_is_harm(const json_t *alert)
+{
+    return strcmp(event_text(alert, "rank"), rank_word(RANK_HARM)) == 0;
 }

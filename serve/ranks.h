@@ -4,6 +4,7 @@
 #define CUPLATCH_SERVE_RANKS_H
 
 #include <jansson.h>
+#include <stdbool.h>
 
 /* HARM: at once, quiet hours or not, under no daily limit. HELP: at once, but
  * in quiet hours in the morning. CHOICE: a person's. NOTE: log and report. */
@@ -28,5 +29,11 @@ struct ranked rank_of(const json_t *event);
 
 /* "harm", "help", "choice", "note". */
 const char *rank_word(enum rank rank);
+
+/* Whether an alert that carries its `rank` is of harm. */
+bool rank_is_harm(const json_t *alert);
+
+/* What an event or an alert says under a key; "" for nothing. */
+const char *event_text(const json_t *json, const char *key);
 
 #endif

@@ -217,6 +217,13 @@ static bool holds(const struct cup_site *site)
         CUP_CHOICE_STANDS);
 }
 
+static void open_as(const char *name, struct world *world,
+                    struct cup_journal *journal, const struct cup_store *store)
+{
+    world_open(world, by_name(name));
+    CHECK(!cup_journal_open(journal, &world->site, 0, store, NULL));
+}
+
 /* So does what had tripped, and was locked: a new name is no clear. */
 CASE(what_tripped_and_is_renamed_begins_on_hold)
 {
@@ -224,21 +231,18 @@ CASE(what_tripped_and_is_renamed_begins_on_hold)
     struct cup_store store = flash_begin(&flash);
     struct world world;
     struct cup_journal journal;
-    world_open(&world, by_name("lift"));
-    CHECK(!cup_journal_open(&journal, &world.site, 0, &store, NULL));
+    open_as("lift", &world, &journal, &store);
     cup_site_decide(&world.site, 0, NULL);
     cup_pump_trip(&world.site.plan->pumps[0], &world.site.pumps[0]);
     cup_site_decide(&world.site, 1000, NULL);
     CHECK(!cup_journal_close(&journal, &world.site));
     world_close(&world);
 
-    world_open(&world, by_name("lift"));
-    CHECK(!cup_journal_open(&journal, &world.site, 0, &store, NULL));
+    open_as("lift", &world, &journal, &store);
     CHECK(!holds(&world.site));
     world_close(&world);
 
-    world_open(&world, by_name("raiser"));
-    CHECK(!cup_journal_open(&journal, &world.site, 0, &store, NULL));
+    open_as("raiser", &world, &journal, &store);
     CHECK(holds(&world.site));
     world_close(&world);
 }
@@ -249,22 +253,19 @@ CASE(what_is_off_and_renamed_begins_on_hold)
     struct cup_store store = flash_begin(&flash);
     struct world world;
     struct cup_journal journal;
-    world_open(&world, by_name("lift"));
-    CHECK(!cup_journal_open(&journal, &world.site, 0, &store, NULL));
+    open_as("lift", &world, &journal, &store);
     struct cup_word off = {.verb = CUP_VERB_OFF};
     CHECK(!cup_site_steer(&world.site, 0, &off));
     cup_site_decide(&world.site, 0, NULL);
     CHECK(!cup_journal_step(&journal, &world.site));
     world_close(&world);
 
-    world_open(&world, by_name("lift"));
-    CHECK(!cup_journal_open(&journal, &world.site, 0, &store, NULL));
+    open_as("lift", &world, &journal, &store);
     CHECK(!holds(&world.site));
     CHECK_INT(world.site.pumps[0].mode, CUP_MODE_OFF);
     world_close(&world);
 
-    world_open(&world, by_name("raiser"));
-    CHECK(!cup_journal_open(&journal, &world.site, 0, &store, NULL));
+    open_as("raiser", &world, &journal, &store);
     CHECK(holds(&world.site));
     cup_site_decide(&world.site, 0, NULL);
     CHECK(!cup_journal_step(&journal, &world.site));
@@ -275,8 +276,7 @@ CASE(what_is_off_and_renamed_begins_on_hold)
     world_close(&world);
 
     /* and once a person said go that is over */
-    world_open(&world, by_name("raiser"));
-    CHECK(!cup_journal_open(&journal, &world.site, 0, &store, NULL));
+    open_as("raiser", &world, &journal, &store);
     CHECK(!holds(&world.site));
     world_close(&world);
 }

@@ -159,6 +159,16 @@ int bench_pins(const char *const *words)
                : -1;
 }
 
+int bench_pins_off(void)
+{
+    char site[200];
+    char pins[200];
+    snprintf(site, sizeof(site), "%s", bench_path("site.ini"));
+    snprintf(pins, sizeof(pins), "%s", bench_path("pins.ini"));
+    const char *const words[] = {site, pins, "--off", NULL};
+    return bench_pins(words);
+}
+
 static int64_t now_ms(void)
 {
     struct timespec now;

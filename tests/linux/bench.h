@@ -58,7 +58,10 @@ const char *bench_tell(const char *word);
  * what it said is in the file "said". */
 int bench_pins(const char *const *words);
 
-/* The same, still running: its guardian. */
+/* "cuplatch pins site.ini pins.ini --off", of the folder: everything off. */
+int bench_pins_off(void);
+
+/* The same as bench_pins(), still running: its guardian. */
 pid_t bench_begin_pins(const char *const *words);
 
 #endif

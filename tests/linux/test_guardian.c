@@ -403,15 +403,10 @@ CASE(a_second_controller_is_refused)
     prepare("second");
     pid_t guardian = bench_run(NULL);
     CHECK(pumps());
-    char site_path[200];
-    char pins_path[200];
-    snprintf(site_path, sizeof(site_path), "%s", bench_path("site.ini"));
-    snprintf(pins_path, sizeof(pins_path), "%s", bench_path("pins.ini"));
-    const char *const off[] = {site_path, pins_path, "--off", NULL};
-    CHECK_INT(bench_pins(off), 3);
+    CHECK_INT(bench_pins_off(), 3);
     CHECK(!bench_level(0, PUMP)); /* the first goes on */
     CHECK_INT(bench_end(guardian, SIGTERM), 0);
-    CHECK_INT(bench_pins(off), 0);
+    CHECK_INT(bench_pins_off(), 0);
     bench_remove();
 }
 

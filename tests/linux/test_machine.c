@@ -332,35 +332,25 @@ CASE(coils_are_switched_and_off_when_the_worker_dies)
     tell("water hand 30s");
     CHECK(coils_are("3 ", 5000));
     /* nobody else may switch what is there meanwhile, by whatever name */
-    char site[200];
-    char pins[200];
-    snprintf(site, sizeof(site), "%s", bench_path("site.ini"));
-    snprintf(pins, sizeof(pins), "%s", bench_path("pins.ini"));
-    const char *const off[] = {site, pins, "--off", NULL};
-    CHECK_INT(bench_pins(off), 3);
+    CHECK_INT(bench_pins_off(), 3);
     CHECK(strstr(what_was_said(), "another program of this machine") != NULL);
     CHECK(coils_are("3 ", 0));
     CHECK_INT(bench_end(guardian, SIGTERM), 0);
     CHECK(coils_are("", 0));
-    CHECK_INT(bench_pins(off), 0);
+    CHECK_INT(bench_pins_off(), 0);
     peer_end(board);
     bench_remove();
 }
 
 CASE(a_board_that_would_drop_a_coil_between_passes_is_refused)
 {
-    char site[200];
-    char pins[200];
     bench_make("drops");
     bench_write("site.ini", "[site]\nname = Slow\nscan = 3s\n"
                             "[water]\nis = pump\nrest = 0s\nport = relay:0\n"
                             "longest = 60s\n");
     bench_write("pins.ini", "[relay]\nthrough = modbus\nhost = 127.0.0.1\n"
                             "unit = 29\ncoils = 3\nholds = 5s\n");
-    snprintf(site, sizeof(site), "%s", bench_path("site.ini"));
-    snprintf(pins, sizeof(pins), "%s", bench_path("pins.ini"));
-    const char *const off[] = {site, pins, "--off", NULL};
-    CHECK_INT(bench_pins(off), 1);
+    CHECK_INT(bench_pins_off(), 1);
     const char *said = what_was_said();
     CHECK(strstr(said, "longer than two scans of the site, 6 s") != NULL);
     bench_remove();

@@ -170,11 +170,22 @@ CASE(a_controller_that_is_gone_is_told_of_and_taken_back_over_a_start)
 /* What stood before a start of the controller, and does not any more. */
 CASE(what_a_start_ended_is_taken_back)
 {
+    int64_t now = (int64_t)time(NULL);
     begin("start");
     happen("alert", "low", "alert-below");
     happen("boot", "site", "power-on");
-    hear("{\"now\":{\"standing\":[]}}"); /* it may not have looked yet */
+    hear("{\"now\":{\"standing\":[]}}");
+    alerts_look(&alerts, now + 60); /* it may not have looked yet */
     CHECK_TEXT(told_since(), "help low");
+    hear("{\"now\":{\"standing\":[{\"name\":\"low\"}]}}");
+    alerts_look(&alerts, now + 300);
+    CHECK_TEXT(told_since(), ""); /* it stands on */
+    hear("{\"now\":{\"standing\":[]}}");
+    alerts_look(&alerts, now + 301);
+    CHECK_TEXT(last("to_do"), "");
+    CHECK_TEXT(told_since(), "over help low");
+    alerts_look(&alerts, now + 302);
+    CHECK_TEXT(told_since(), "");
     end();
 }
 
