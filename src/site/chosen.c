@@ -40,8 +40,8 @@ static bool is_strange(const struct cup_site *site)
     return true;
 }
 
-static enum cup_in_chosen settle(const struct cup_site *site, bool unkept,
-                                 enum cup_in_chosen read)
+static enum cup_in_chosen settle_words(const struct cup_site *site, bool unkept,
+                                       enum cup_in_chosen read)
 {
     if (is_strange(site))
         return CUP_CHOSEN_STRANGE;
@@ -62,13 +62,13 @@ enum cup_in_chosen cup_in_chosen_read(struct cup_journal *journal,
     journal->record = best.sequence;
     if (best.whole && cup_in_recall(&copies, site, slot, &best)) {
         apply_record(site);
-        return settle(site, spoilt > 0, CUP_CHOSEN_READ);
+        return settle_words(site, spoilt > 0, CUP_CHOSEN_READ);
     }
     const bool lost = spoilt > 0 || best.whole || (is_there && !known);
     if (lost)
         cup_in_hold_set(site, site->pass->clock_ms, true);
     adopt_journal(site);
-    return settle(site, true, lost ? CUP_CHOSEN_LOST : CUP_CHOSEN_NONE);
+    return settle_words(site, true, lost ? CUP_CHOSEN_LOST : CUP_CHOSEN_NONE);
 }
 
 #endif
