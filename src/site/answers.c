@@ -66,7 +66,7 @@ struct cup_cause cup_site_why_duty(const struct cup_site *site, cup_index i)
         return pass.event.cause;
     const struct cup_pump_state *pump =
         &site->pumps[site->plan->duties[i].pump];
-    if (!cup_in_duties_want(site, i) || pump->duty == i) {
+    if (!cup_in_wants(site, i) || pump->duty == i) {
         cup_in_pass_duty(&pass, i);
         why_duty(&pass);
     } else
@@ -187,7 +187,7 @@ bool cup_site_gave_up(const struct cup_site *site, cup_index duty)
 
 bool cup_site_asks(const struct cup_site *site, cup_index duty)
 {
-    return duty < site->plan->duty_count && cup_in_duties_want(site, duty);
+    return duty < site->plan->duty_count && cup_in_wants(site, duty);
 }
 
 #if CUP_USES_TRAVELS

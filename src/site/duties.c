@@ -383,32 +383,6 @@ static void step_duty(struct cup_pass *pass)
     })
 }
 
-/* Whether it would have its pump run, whoever keeps it from that. */
-static bool would_run(const struct cup_site *site, cup_index i)
-{
-    CUP_FLASH struct cup_duty *duty = &site->plan->duties[i];
-    const struct cup_latch_state *state = &site->duties[i].latch;
-    CUP_WHERE(TURNS, {
-        if (duty->turn)
-            return cup_turn_asks(&site->turns[cup_in_pass_own(
-                       site->plan->turns, duty->turn_own)]) &&
-                   (duty->keep == CUP_NONE ||
-                    cup_in_levels_decides(site, duty->keep));
-    })
-    bool on = state->on;
-    CUP_WHERE(ALSOS, if (duty->also) on = site->alsos[duty->also_own].own[0];)
-    (void)site;
-    (void)duty;
-    return on && (!CUP_IF(DOSES, duty->dose) || cup_dose_asks(state));
-}
-
-bool cup_in_duties_want(const struct cup_site *site, cup_index i)
-{
-    return !CUP_IF(CHOICES, cup_in_choices_off(site, i)) &&
-           !CUP_IF(TRIES, cup_tries_rests(&site->tries[i])) &&
-           would_run(site, i);
-}
-
 /* A pump is driven by the first duty that asks, in the order of the plan. The
  * one that drives it now keeps it, and each run is one duty's: between two the
  * pump stops. */
@@ -434,10 +408,10 @@ void cup_in_duties_step(struct cup_pass *pass)
             step_duty(pass);
         CUP_WHERE(CHOICES, {
             if (site_of(pass)->pass->standing > 0 &&
-                would_run(site_of(pass), i))
+                cup_in_wants_despite(site_of(pass), i))
                 cup_in_choices_note(pass);
         })
-        const bool wants = cup_in_duties_want(site_of(pass), i);
+        const bool wants = cup_in_wants(site_of(pass), i);
         CUP_WHERE(CHOICES, {
             if ((wants || cup_in_waits_is(site_of(pass), i)) &&
                 site_of(pass)->plan->patience_ms > 0)

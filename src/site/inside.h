@@ -456,7 +456,11 @@ void cup_in_daylight_step(struct cup_pass *pass);
 
 /* duties.c: what duties ask for, and which pumps they get. */
 void cup_in_duties_step(struct cup_pass *pass);
-bool cup_in_duties_want(const struct cup_site *site, cup_index duty);
+
+/* wants.c: whether a duty asks for its pump, and whether it would, whoever or
+ * whatever keeps it off. */
+bool cup_in_wants(const struct cup_site *site, cup_index duty);
+bool cup_in_wants_despite(const struct cup_site *site, cup_index duty);
 
 /* settings.c: a duty's numbers as they are now, where they can be read: in
  * `room` if need be. */

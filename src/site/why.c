@@ -210,7 +210,7 @@ uint8_t cup_in_why_duty(struct cup_pass *pass)
     })
     CUP_WHERE(ROUTES, {
         cup_index shut = cup_in_routes_kept_shut(pass);
-        if (shut != CUP_NONE && cup_in_duties_want(site_of(pass), pass->d))
+        if (shut != CUP_NONE && cup_in_wants(site_of(pass), pass->d))
             return cup_in_because(pass, CUP_REASON_ROUTE_SHUT,
                                   cup_pump_thing(site_of(pass)->plan, shut));
     })

@@ -10,13 +10,12 @@ scratch=$(mktemp -d)
 trap 'rm -rf "$scratch"' EXIT
 
 # A line for each name that an object defines (T) or uses (U), with its file.
-find "$build/CMakeFiles/cuplatch_core.dir" "$build/cmake/host" -name '*.c.o' |
-    while read -r object; do
-        file=${object##*.dir/}
-        file=${file#__/__/}
-        [ -e "${file%.o}" ] || continue # of a file that is gone
-        nm -P "$object" | awk -v file="${file%.o}" \
-            '$2 ~ /^[TDBR]$/ {print $1, "T", file} $2 == "U" {print $1, "U", file}'
+find "$build/CMakeFiles/cuplatch_core.dir" "$build/cmake/host" -name '*.c.o' -print0 |
+    xargs -0 nm -A -P |
+    sed 's|^.*\.dir/\(__/__/\)\{0,1\}\([^:]*\)\.o: |\2 |' |
+    awk '$3 ~ /^[TDBR]$/ {print $2, "T", $1} $3 == "U" {print $2, "U", $1}' |
+    while read -r name kind file; do
+        [ ! -e "$file" ] || echo "$name $kind $file" # else of a file that is gone
     done | sort >"$scratch/names"
 
 # Which file needs which.
