@@ -2,8 +2,10 @@
  * dawn, then every so often by day, and never further apart than a limit, day
  * or night, nor closer together than another; a timed one every so often, or
  * at times of the clock. A turn that is kept from running is owed, and what is
- * left of it is given later, instead of the next: turns never pile up. What is
- * owed for too long is missed, and counted.
+ * left of it is given later; when the next falls due, that is given instead:
+ * turns never pile up. What is
+ * owed for too long is missed, and counted; what a person keeps off is never
+ * owed.
  *
  * In use:
  *
@@ -29,8 +31,9 @@ CUP_C_BEGINS
  *   least_ms  never closer together, start to start. 0: half of every_ms where
  *             `dawn` is set, else no such limit; but no limit at all where
  *             settings are not built, so that bake writes the half
- *   owed_ms   what could not begin is missed after so long: one of the clock is
- *             dropped then. 0: half of every_ms; of the clock, with the next
+ *   owed_ms   what could not begin is missed after so long, and comes no more;
+ *             the next counts from when it was due. 0: half of every_ms; of the
+ *             clock, with the next
  *   at        minutes of the day, at_count of them
  *   until_above  and until: ends early once that thing is above it; until_side
  *             is a mark on the side of it where the turn goes on
@@ -59,18 +62,20 @@ enum {
     CUP_TURN_EVER = 8,      /* there was one before, or a boot counts as one */
     CUP_TURN_LONG_AGO = 16, /* ... longer ago than the clock can tell */
     CUP_TURN_DAWN = 32,     /* dawn came, too soon after the last one */
-    CUP_TURN_LATE = 64,     /* what is owed was counted as missed */
+    CUP_TURN_PASSED = 64,   /* its last time passed without it */
     CUP_TURN_WAS_OFF = 128, /* the power was, and no clock came since */
-    CUP_TURN_HELD = 256     /* a person kept it off when last looked at */
+    CUP_TURN_TOLD = 256     /* that some were missed, and none came since */
 };
 
 /* All zero, then cup_turn_boot().
  *   started_ms  the last one
- *   from_ms     given up to here; of one that could not begin, when it was due
+ *   from_ms     given up to here; of one that could not begin, or whose time
+ *               passed, when it was due
  *   left_ms     of what is owed
  *   clock_min   looked at the clock up to here, in minutes since 1970 began; 0:
  *               it was not known yet
- *   missed      how many could not be given, and that was not told; saturates
+ *   missed      how many could not be given, and that was not told (once a
+ *               repeat while none is given); saturates
  *   reached     how many in a row were ended before they began; saturates */
 struct cup_turn_state {
     uint32_t started_ms;
@@ -99,8 +104,8 @@ struct cup_turn_seen {
 void cup_turn_boot(CUP_FLASH struct cup_turn *turn,
                    struct cup_turn_state *state, uint32_t now_ms);
 
-/* Its pump starts for it: the turn is counted from now, or, where a guard held
- * it up, what is left of it is, instead of the next. */
+/* Its pump starts for it: the turn is counted from now, or goes on where a
+ * guard cut it short. */
 void cup_turn_begin(struct cup_turn_state *state, uint32_t now_ms);
 
 /* One that is due, and of which nothing was given yet, is left out: the next
@@ -115,6 +120,15 @@ uint32_t cup_turn_step(CUP_NUMBERS struct cup_turn *turn,
 static inline bool cup_turn_asks(const struct cup_turn_state *state)
 {
     return state->flags & CUP_TURN_OWED;
+}
+
+/* Whether from_ms is when one was due: it has not begun, or passed. */
+static inline bool cup_turn_waits(const struct cup_turn_state *state)
+{
+    (void)state;
+    return CUP_IF(OWED, (state->flags & CUP_TURN_PASSED) ||
+                            (state->flags & (CUP_TURN_OWED | CUP_TURN_BEGUN |
+                                             CUP_TURN_RUNS)) == CUP_TURN_OWED);
 }
 
 /* Whether `limit_ms` or more passed since the last one started; 0 is never. */

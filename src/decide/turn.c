@@ -42,6 +42,19 @@ uint32_t cup_turn_age(const struct cup_turn_state *state, uint32_t now_ms)
     return cup_least(cup_elapsed(now_ms, state->started_ms), CUP_TIME_MAX_MS);
 }
 
+/* ms until its interval is over: from the start of the last one, or from when
+ * the one was due that did not come. */
+static uint32_t left_of_interval(CUP_NUMBERS struct cup_turn *turn,
+                                 const struct cup_turn_state *state,
+                                 uint32_t now_ms)
+{
+    if (CUP_IF(OWED, turn_is(state, CUP_TURN_PASSED)))
+        return cup_left(now_ms, state->from_ms, turn->every_ms);
+    return turn_is(state, CUP_TURN_EVER)
+               ? left_to_give(state, now_ms, turn->every_ms)
+               : 0;
+}
+
 uint32_t cup_turn_owed(const struct cup_turn_state *state, uint32_t now_ms)
 {
     uint32_t gone = cup_elapsed(now_ms, state->from_ms);
@@ -64,9 +77,7 @@ uint32_t cup_turn_left(CUP_NUMBERS struct cup_turn *turn,
 {
     uint32_t left = UINT32_MAX;
     if (turn->every_ms > 0 && is_day)
-        left = turn_is(state, CUP_TURN_EVER)
-                   ? left_to_give(state, now_ms, turn->every_ms)
-                   : 0;
+        left = left_of_interval(turn, state, now_ms);
     if (turn->apart_ms > 0)
         left = cup_least(left, left_to_give(state, now_ms, turn->apart_ms));
     if (turn_is(state, CUP_TURN_DAWN))
@@ -115,16 +126,15 @@ static uint32_t strikes(CUP_NUMBERS struct cup_turn *turn,
 #endif
 
 #if CUP_USES_OWED
+/* One that is owed and has not begun. */
+static bool has_not_begun(const struct cup_turn_state *state)
+{
+    return turn_is(state, CUP_TURN_OWED) && cup_turn_waits(state);
+}
+
 static void miss(struct cup_turn_state *state, uint32_t count)
 {
     state->missed = (uint8_t)cup_least(state->missed + count, UINT8_MAX);
-}
-
-/* One that is owed and has not begun. */
-static bool waits(const struct cup_turn_state *state)
-{
-    return turn_is(state, CUP_TURN_OWED) &&
-           !turn_is(state, CUP_TURN_BEGUN | CUP_TURN_RUNS);
 }
 #endif
 
@@ -136,11 +146,12 @@ static bool has_struck(CUP_NUMBERS struct cup_turn *turn,
                        const struct cup_turn_seen *seen)
 {
     uint32_t count = strikes(turn, state, seen->clock_min);
-    if (count == 0 || seen->is_off)
+    if (count == 0)
         return false;
     CUP_WHERE(OWED, {
-        const bool waited = waits(state);
-        miss(state, count - 1 + (waited && !turn_is(state, CUP_TURN_LATE)));
+        const bool waited = has_not_begun(state);
+        if (!seen->is_off)
+            miss(state, count - 1 + waited);
         if (waited) /* the new one takes its place */
             set(state, CUP_TURN_OWED, false);
     })
@@ -148,9 +159,10 @@ static bool has_struck(CUP_NUMBERS struct cup_turn *turn,
 }
 #endif
 
-static bool is_due(CUP_NUMBERS struct cup_turn *turn,
-                   struct cup_turn_state *state, uint32_t now_ms,
-                   const struct cup_turn_seen *seen)
+/* A time of it has come: of the clock, dawn, or its interval. */
+static bool has_come(CUP_NUMBERS struct cup_turn *turn,
+                     struct cup_turn_state *state, uint32_t now_ms,
+                     const struct cup_turn_seen *seen)
 {
     bool struck = CUP_IF(CLOCK, has_struck(turn, state, seen));
     if (turn->dawn && seen->is_dawn)
@@ -158,11 +170,8 @@ static bool is_due(CUP_NUMBERS struct cup_turn *turn,
     else if (!seen->is_day)
         set(state, CUP_TURN_DAWN, false);
     return struck || turn_is(state, CUP_TURN_DAWN) ||
-           (seen->is_day &&
-            (!turn_is(state, CUP_TURN_EVER)
-                 ? turn->every_ms > 0
-                 : cup_turn_is_over(state, now_ms, &turn->every_ms))) ||
-           cup_turn_is_over(state, now_ms, &turn->apart_ms);
+           (seen->is_day && turn->every_ms > 0 &&
+            left_of_interval(turn, state, now_ms) == 0);
 }
 
 /* The turn is counted from when its pump first ran, or, where nothing was to
@@ -171,12 +180,15 @@ static void begin_turn(struct cup_turn_state *state, uint32_t since_ms)
 {
     state->started_ms = since_ms;
     set(state, CUP_TURN_BEGUN | CUP_TURN_EVER, true);
-    set(state, CUP_TURN_LONG_AGO | CUP_IF(OWED, CUP_TURN_LATE), false);
+    set(state,
+        CUP_TURN_LONG_AGO | CUP_IF(OWED, CUP_TURN_PASSED | CUP_TURN_TOLD),
+        false);
 }
 
 CUP_APART void cup_turn_begin(struct cup_turn_state *state, uint32_t now_ms)
 {
-    begin_turn(state, now_ms);
+    if (!turn_is(state, CUP_TURN_BEGUN)) /* else it goes on */
+        begin_turn(state, now_ms);
     set(state, CUP_TURN_RUNS, true);
     state->from_ms = now_ms;
 }
@@ -254,28 +266,43 @@ static uint32_t owed_for(CUP_NUMBERS struct cup_turn *turn)
     return CUP_IF(CLOCK, turn->at_count > 0) ? 0 : turn->every_ms / 2;
 }
 
-/* What has waited for too long is missed; one of the clock comes no more. ms
- * until that; UINT32_MAX: never. */
+/* Its time passed without it, `at_ms`: the next counts from there. */
+static void pass_by(struct cup_turn_state *state, uint32_t at_ms)
+{
+    state->from_ms = at_ms;
+    set(state, CUP_TURN_OWED | CUP_TURN_BEGUN | CUP_TURN_DAWN, false);
+    set(state, CUP_TURN_PASSED, true);
+}
+
+/* What has waited for too long is missed, and comes no more. ms until that;
+ * UINT32_MAX: never. */
 static uint32_t age_owed(CUP_NUMBERS struct cup_turn *turn,
-                         struct cup_turn_state *state, uint32_t now_ms,
-                         const struct cup_turn_seen *seen)
+                         struct cup_turn_state *state, uint32_t now_ms)
 {
     const uint32_t limit_ms = owed_for(turn);
-    if (!waits(state) || turn_is(state, CUP_TURN_LATE) || limit_ms == 0)
-        return UINT32_MAX;
-    if (seen->is_off || turn_is(state, CUP_TURN_HELD))
-        state->from_ms = now_ms;
-    set(state, CUP_TURN_HELD, seen->is_off);
-    if (seen->is_off)
+    if (!has_not_begun(state) || limit_ms == 0)
         return UINT32_MAX;
     uint32_t left = cup_left(now_ms, state->from_ms, limit_ms);
     if (left > 0)
         return left;
     miss(state, 1);
-    set(state, CUP_TURN_LATE, true);
-    if (CUP_IF(CLOCK, turn->at_count > 0))
-        set(state, CUP_TURN_OWED | CUP_TURN_LATE, false);
+    pass_by(state, state->from_ms);
     return 0;
+}
+
+/* While a person keeps it off nothing is owed: not what comes meanwhile, nor
+ * what waited, nor the rest of what was cut short. ms until its next time. */
+static uint32_t keep_off(CUP_NUMBERS struct cup_turn *turn,
+                         struct cup_turn_state *state, uint32_t now_ms,
+                         bool came)
+{
+    if (has_not_begun(state))
+        pass_by(state, state->from_ms);
+    else if (came)
+        pass_by(state, now_ms);
+    set(state, CUP_TURN_OWED | CUP_TURN_BEGUN, false);
+    return turn->every_ms > 0 ? left_of_interval(turn, state, now_ms)
+                              : UINT32_MAX;
 }
 #endif
 
@@ -285,23 +312,52 @@ static uint32_t turn_quiet(CUP_NUMBERS struct cup_turn *turn,
                            const struct cup_turn_state *state, uint32_t now_ms,
                            const struct cup_turn_seen *seen)
 {
-    if (!turn_is(state, CUP_TURN_OWED))
-        return cup_least(cup_turn_left(turn, state, now_ms, seen->is_day),
-                         CUP_TIME_MAX_MS - cup_turn_age(state, now_ms));
-    if (!seen->running)
-        return UINT32_MAX;
-    return turn_is(state, CUP_TURN_BEGUN) ? state->left_ms : 0;
+    if (turn_is(state, CUP_TURN_OWED) && !turn_is(state, CUP_TURN_BEGUN))
+        return seen->running ? 0 : UINT32_MAX;
+    uint32_t next = cup_least(cup_turn_left(turn, state, now_ms, seen->is_day),
+                              CUP_TIME_MAX_MS - cup_turn_age(state, now_ms));
+    return turn_is(state, CUP_TURN_OWED) && seen->running
+               ? cup_least(next, state->left_ms)
+               : next;
 }
 
-/* It is due; how long it waits counts from here. */
+#if CUP_USES_OWED
+/* The same for one that is kept off, with what is left of its interval: when
+ * that is over it waits for day. */
+static uint32_t kept_quiet(const struct cup_turn_state *state, uint32_t now_ms,
+                           const struct cup_turn_seen *seen, uint32_t left)
+{
+    return cup_least(left > 0 || seen->is_day ? left : UINT32_MAX,
+                     CUP_TIME_MAX_MS - cup_turn_age(state, now_ms));
+}
+#endif
+
+/* It is due; how long it waits counts from here. What is left of the one before
+ * is given instead: as a whole one, unless it is being given. */
 static void fall_due(struct cup_turn_state *state, uint32_t now_ms)
 {
-    (void)now_ms;
+    const bool runs = turn_is(state, CUP_TURN_RUNS);
+    if (runs && turn_is(state, CUP_TURN_BEGUN))
+        begin_turn(state, now_ms);
     CUP_WHERE(OWED, {
-        if (!turn_is(state, CUP_TURN_OWED | CUP_TURN_RUNS))
+        if (!runs && !has_not_begun(state))
             state->from_ms = now_ms;
+        set(state, CUP_TURN_PASSED, false);
     })
+    if (!runs)
+        set(state, CUP_TURN_BEGUN, false);
     set(state, CUP_TURN_OWED, true);
+    set(state, CUP_TURN_DAWN, false);
+}
+
+/* Before its times come round again in 32 bits. */
+static void grow_old(struct cup_turn_state *state, uint32_t now_ms)
+{
+    if (now_ms - state->started_ms >= CUP_TIME_MAX_MS)
+        set(state, CUP_TURN_LONG_AGO, true);
+    if (CUP_IF(OWED, turn_is(state, CUP_TURN_PASSED) &&
+                         now_ms - state->from_ms >= CUP_TIME_MAX_MS))
+        set(state, CUP_TURN_PASSED, false);
 }
 
 uint32_t cup_turn_step(CUP_NUMBERS struct cup_turn *turn,
@@ -310,9 +366,15 @@ uint32_t cup_turn_step(CUP_NUMBERS struct cup_turn *turn,
 {
     CUP_BY_POINTER(state);
     count(state, seen);
-    if (now_ms - state->started_ms >= CUP_TIME_MAX_MS)
-        set(state, CUP_TURN_LONG_AGO, true);
-    if (is_due(turn, state, now_ms, seen) && is_apart(turn, state, now_ms))
+    grow_old(state, now_ms);
+    const bool came = has_come(turn, state, now_ms, seen);
+    CUP_WHERE(OWED, {
+        if (seen->is_off)
+            return kept_quiet(state, now_ms, seen,
+                              keep_off(turn, state, now_ms, came));
+    })
+    if ((came || cup_turn_is_over(state, now_ms, &turn->apart_ms)) &&
+        is_apart(turn, state, now_ms))
         fall_due(state, now_ms);
     if (turn_is(state, CUP_TURN_OWED)) {
         owe(turn, state);
@@ -320,7 +382,7 @@ uint32_t cup_turn_step(CUP_NUMBERS struct cup_turn *turn,
             end(state, now_ms);
     }
     uint32_t late =
-        CUP_IF_ELSE(OWED, age_owed(turn, state, now_ms, seen), UINT32_MAX);
+        CUP_IF_ELSE(OWED, age_owed(turn, state, now_ms), UINT32_MAX);
     (void)late;
     return CUP_USES_QUIET
                ? cup_least(late, turn_quiet(turn, state, now_ms, seen))

@@ -206,15 +206,31 @@ static bool is_kept_off(const struct cup_pass *pass)
            CUP_IF(CHOICES, cup_in_choices_off(site_of(pass), pass->d));
 }
 
+/* While none is given: the first that is missed, then so many as make a repeat.
+ */
+static bool is_missed(const struct cup_pass *pass,
+                      CUP_NUMBERS struct cup_turn *turn,
+                      const struct cup_turn_state *state)
+{
+    const uint32_t repeat_ms = CUP_IF(ONCE, site_of(pass)->plan->repeat_ms);
+    (void)pass;
+    return state->missed > 0 &&
+           (!(state->flags & CUP_TURN_TOLD) || turn->every_ms == 0 ||
+            state->missed >= repeat_ms / turn->every_ms);
+}
+
 /* Some could not be given; or what ends them seems stuck. */
 static void tell_turn(struct cup_pass *pass, CUP_NUMBERS struct cup_turn *turn,
                       struct cup_turn_state *state, uint8_t was)
 {
     const cup_index of = cup_duty_thing(site_of(pass)->plan, pass->d);
-    if (state->missed > 0) {
+    if (is_missed(pass, turn, state)) {
         cup_in_because_of(pass, CUP_REASON_MISSED, of, state->missed, 0);
         cup_in_tell(pass, of, CUP_KIND_ALERT);
         state->missed = 0;
+        cup_set_bits(&state->flags, CUP_TURN_TOLD, true);
+        if (CUP_USES_JOURNAL)
+            cup_set_bits(&site_of(pass)->pass->flags, PASS_AT_ONCE, true);
     }
     if (state->reached != 2 && !(was >= 2 && state->reached == 0))
         return;

@@ -405,15 +405,62 @@ SCENARIO(a_hand_run_that_trips_looks_afresh,
 
 /* Floods */
 
+SCENARIO(what_a_guard_cut_short_goes_on_and_the_next_counts_from_its_start,
+         SITE TANK PUMP "from = tank\ndry_below = 20%\ndry_clear = 30%\n" FLOOD,
+         {"0s", "gauge=500", NULL, "pump=1", NULL},
+         {"1m", "gauge=100", NULL, "pump=0", "pump stop source-low"},
+         {"12m", "gauge=500", NULL, "pump=1",
+          "pump clear source-low, pump start due"},
+         {"13m", NULL, NULL, "pump=0", "pump stop given"},
+         {"19m", NULL, NULL, "pump=0", ""},
+         {"20m", NULL, NULL, "pump=1", "pump start due"})
+
 SCENARIO(what_a_guard_held_up_is_given_instead_of_the_next,
          SITE TANK PUMP "from = tank\ndry_below = 20%\ndry_clear = 30%\n" FLOOD,
          {"0s", "gauge=500", NULL, "pump=1", NULL},
          {"1m", "gauge=100", NULL, "pump=0", "pump stop source-low"},
-         {"19m", "gauge=500", NULL, "pump=1",
+         {"25m", "gauge=500", NULL, "pump=1",
           "pump clear source-low, pump start due"},
-         {"20m", NULL, NULL, "pump=0", "pump stop given"},
-         {"38m", NULL, NULL, "pump=0", ""},
-         {"39m", NULL, NULL, "pump=1", "pump start due"})
+         {"27m", NULL, NULL, "pump=0", "pump stop given"},
+         {"44m", NULL, NULL, "pump=0", ""},
+         {"45m", NULL, NULL, "pump=1", "pump start due"},
+         {"46m", "gauge=100", NULL, "pump=0", "pump stop source-low"},
+         {"64m30s", "gauge=500", NULL, "pump=1",
+          "pump clear source-low, pump start due"},
+         {"65m30s", NULL, NULL, "pump=0", "pump stop given"},
+         {"84m", NULL, NULL, "pump=0", ""},
+         {"85m", NULL, NULL, "pump=1", "pump start due"})
+
+SCENARIO(
+    a_flood_that_is_owed_for_too_long_is_missed_and_the_next_keeps_its_time,
+    SITE TANK PUMP "from = tank\ndry_below = 20%\ndry_clear = 30%\n" FLOOD,
+    {"0s", "gauge=500", NULL, "pump=1", NULL},
+    {"2m", "gauge=100", NULL, "pump=0", NULL},
+    {"20m", NULL, NULL, "pump=0", NULL},
+    {"30m", NULL, NULL, "pump=0", "tray alert missed"},
+    {"31m", "gauge=500", NULL, "pump=0", "pump clear source-low"},
+    {"39m", NULL, NULL, "pump=0", ""},
+    {"40m", NULL, NULL, "pump=1", "pump start due"})
+
+SCENARIO(what_was_missed_stays_so_over_a_cut,
+         SITE TANK PUMP "from = tank\ndry_below = 20%\ndry_clear = 30%\n" FLOOD,
+         {"0s", "gauge=500", NULL, "pump=1", NULL},
+         {"2m", "gauge=100", NULL, "pump=0", NULL},
+         {"30m", NULL, NULL, "pump=0", "tray alert missed"},
+         {"31m", NULL, "!reboot", "pump=0", NULL},
+         {"31m10s", "gauge=500", NULL, "pump=0", ""},
+         {"39m", NULL, NULL, "pump=0", ""},
+         {"41m", NULL, NULL, "pump=1", "pump start due"})
+
+SCENARIO(a_flood_that_a_person_cuts_short_or_keeps_off_is_not_owed,
+         SITE PUMP FLOOD, {"0s", NULL, NULL, "pump=1", NULL},
+         {"20s", NULL, "tray off", "pump=0",
+          "tray mode off, pump stop duty-off"},
+         {"30s", NULL, "tray auto", "pump=0", "tray mode duty-auto"},
+         {"19m", NULL, "site hold 2m", "pump=0", "site mode hold-for"},
+         {"21m1s", NULL, NULL, "pump=0", "site mode go"},
+         {"39m", NULL, NULL, "pump=0", ""},
+         {"40m", NULL, NULL, "pump=1", "pump start due"})
 
 SCENARIO(an_owed_flood_is_as_long_as_floods_are_now,
          SITE TANK PUMP "from = tank\ndry_below = 20%\ndry_clear = 30%\n" FLOOD

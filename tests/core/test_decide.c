@@ -206,8 +206,8 @@ CASE(a_clock_that_is_lost_or_set_back_strikes_nothing_twice)
     harness_at(NULL);
 }
 
-/* What waits is missed once, after so long; of a time of the clock it comes no
- * more, and with the next it is missed at the latest. */
+/* What waits is missed once, after so long, and comes no more; of a time of the
+ * clock it is missed with the next at the latest. */
 CASE(what_waits_too_long_is_missed_once)
 {
     static const uint16_t times[] = {30};
@@ -221,16 +221,22 @@ CASE(what_waits_too_long_is_missed_once)
     CHECK_INT(state.missed, 0);
     cup_turn_step(&turn, &state, 1500, &seen);
     CHECK_INT(state.missed, 1);
-    CHECK(cup_turn_asks(&state)); /* it comes as soon as it may */
-    CHECK(cup_turn_step(&turn, &state, 9000, &seen) == UINT32_MAX);
+    CHECK(!cup_turn_asks(&state)); /* the next is due when it would have been */
+    CHECK_INT(cup_turn_step(&turn, &state, 1600, &seen), 400);
+    CHECK_INT(cup_turn_step(&turn, &state, 1999, &seen), 1);
+    CHECK(!cup_turn_asks(&state));
+    CHECK_INT(cup_turn_step(&turn, &state, 2000, &seen), 500);
+    CHECK(cup_turn_asks(&state));
     CHECK_INT(state.missed, 1);
-    /* a person keeps it off: nothing is missed */
-    state = (struct cup_turn_state){.flags = 0};
-    cup_turn_boot(&turn, &state, 0);
-    seen.is_off = true;
-    cup_turn_step(&turn, &state, 1000, &seen);
-    cup_turn_step(&turn, &state, 5000, &seen);
-    CHECK_INT(state.missed, 0);
+    /* so long by day that it is not known any more when */
+    cup_turn_step(&turn, &state, 2500, &seen);
+    seen.is_day = false;
+    for (uint32_t ms = 2500; ms < UINT32_MAX - 100000000u; ms += 100000000u)
+        cup_turn_step(&turn, &state, ms, &seen);
+    seen.is_day = true;
+    cup_turn_step(&turn, &state, UINT32_MAX - 50000000u, &seen);
+    CHECK(cup_turn_asks(&state));
+    CHECK_INT(state.missed, 2);
     /* a time of the clock */
     turn = (struct cup_turn){.run_ms = 50,
                              .owed_ms = 400,
@@ -258,6 +264,43 @@ CASE(what_waits_too_long_is_missed_once)
         CHECK(cup_turn_asks(&state));
         CHECK_INT(state.missed, day - 1);
     }
+}
+
+/* What a person keeps off is not owed: neither what comes, nor what waits, nor
+ * the rest of what was begun. How far apart two may be counts from the last. */
+CASE(what_is_kept_off_is_not_owed)
+{
+    const struct cup_turn turn = {.run_ms = 50,
+                                  .every_ms = 1000,
+                                  .apart_ms = 2500,
+                                  .until = CUP_NONE,
+                                  .day = CUP_NONE};
+    struct cup_turn_state state = {.flags = 0};
+    const struct cup_turn_seen free = {.is_day = true};
+    const struct cup_turn_seen off = {.is_day = true, .is_off = true};
+    cup_turn_boot(&turn, &state, 0);
+    CHECK_INT(cup_turn_step(&turn, &state, 900, &off), 100);
+    CHECK_INT(cup_turn_step(&turn, &state, 1000, &off), 1000);
+    CHECK_INT(cup_turn_step(&turn, &state, 1900, &free), 100);
+    CHECK(!cup_turn_asks(&state));
+    cup_turn_step(&turn, &state, 2000, &free);
+    CHECK(cup_turn_asks(&state));
+    CHECK_INT(cup_turn_step(&turn, &state, 2100, &off), 900); /* it waited */
+    CHECK(!cup_turn_asks(&state));
+    CHECK_INT(cup_turn_step(&turn, &state, 2200, &free), 300);
+    cup_turn_step(&turn, &state, 2500, &free); /* too far apart */
+    CHECK(cup_turn_asks(&state));
+    cup_turn_begin(&state, 2500);
+    cup_turn_step(&turn, &state, 2510,
+                  &(struct cup_turn_seen){.is_day = true,
+                                          .running = true,
+                                          .run_since_ms = 2500,
+                                          .run_until_ms = 2510});
+    CHECK_INT(state.left_ms, 40);
+    cup_turn_step(&turn, &state, 2520, &off);
+    CHECK_INT(cup_turn_step(&turn, &state, 2530, &free), 970);
+    CHECK(!cup_turn_asks(&state));
+    CHECK_INT(state.missed, 0);
 }
 
 /* The next by its interval, by day; by what it may be apart, always. */
@@ -297,8 +340,9 @@ CASE(the_next_turn_is_reckoned_to_the_millisecond)
     harness_at(NULL);
 }
 
-/* What a guard held up is given instead of the next one. */
-CASE(a_turn_that_was_held_up_is_counted_from_when_it_went_on)
+/* The rest of what a guard cut short moves nothing; what comes due meanwhile it
+ * is given instead of. */
+CASE(the_rest_of_a_turn_does_not_put_off_the_next)
 {
     static const struct cup_turn turn = {
         .run_ms = 50, .every_ms = 1000, .day = CUP_NONE, .dawn = true};
@@ -309,21 +353,42 @@ CASE(a_turn_that_was_held_up_is_counted_from_when_it_went_on)
     struct cup_turn_seen seen = {.clock_min = 0,
                                  .is_day = true,
                                  .running = true,
-                                 .run_since_ms = 1090,
-                                 .run_until_ms = 1110};
-    cup_turn_begin(&state, 1090);
-    cup_turn_step(&turn, &state, 1110, &seen);
-    CHECK_INT(state.started_ms, 1090);
+                                 .run_since_ms = 490,
+                                 .run_until_ms = 510};
+    cup_turn_begin(&state, 490);
+    cup_turn_step(&turn, &state, 510, &seen);
+    CHECK_INT(state.started_ms, 100);
     CHECK(!cup_turn_asks(&state));
     seen.running = false;
     seen.is_dawn = true; /* sooner than half of every: it waits */
-    cup_turn_step(&turn, &state, 1200, &seen);
+    cup_turn_step(&turn, &state, 550, &seen);
     CHECK(!cup_turn_asks(&state));
     seen.is_dawn = false;
-    CHECK_INT(cup_turn_step(&turn, &state, 1589, &seen), 1);
+    CHECK_INT(cup_turn_step(&turn, &state, 599, &seen), 1);
     CHECK(!cup_turn_asks(&state));
-    cup_turn_step(&turn, &state, 1590, &seen);
+    cup_turn_step(&turn, &state, 600, &seen);
     CHECK(cup_turn_asks(&state));
+    /* the next, while the rest waits: a whole one */
+    state.flags = CUP_TURN_OWED | CUP_TURN_BEGUN | CUP_TURN_EVER;
+    state.left_ms = 20;
+    CHECK_INT(cup_turn_step(&turn, &state, 1000, &seen), 100);
+    CHECK_INT(state.left_ms, 20);
+    cup_turn_step(&turn, &state, 1100, &seen);
+    CHECK_INT(state.left_ms, 50);
+    /* and while it is given: it counts from here */
+    state.flags = CUP_TURN_OWED | CUP_TURN_BEGUN | CUP_TURN_EVER;
+    state.left_ms = 20;
+    cup_turn_begin(&state, 1090);
+    seen = (struct cup_turn_seen){.is_day = true,
+                                  .running = true,
+                                  .run_since_ms = 1090,
+                                  .run_until_ms = 1100};
+    cup_turn_step(&turn, &state, 1100, &seen);
+    CHECK_INT(state.left_ms, 10);
+    seen.run_until_ms = 1110;
+    cup_turn_step(&turn, &state, 1110, &seen);
+    CHECK(!cup_turn_asks(&state));
+    CHECK_INT(state.started_ms, 1100);
 }
 
 /* A turn from due to given, with a break in the middle. */
@@ -348,7 +413,7 @@ CASE(a_turn_counts_what_was_given_and_no_more)
     CHECK_INT(state.started_ms, 1010);
     seen.running = false; /* it stopped at 1020, and was seen later */
     seen.run_since_ms = seen.run_until_ms = 1020;
-    CHECK(cup_turn_step(&turn, &state, 1030, &seen) == UINT32_MAX);
+    CHECK_INT(cup_turn_step(&turn, &state, 1030, &seen), 980);
     CHECK_INT(state.left_ms, 40);
     seen.run_since_ms = seen.run_until_ms = 1040;
     cup_turn_step(&turn, &state, 1040, &seen);

@@ -133,8 +133,9 @@ SCENARIO(a_blocked_flood_is_owed_once, SITE SKY ECHO PUMP DRY FLOOD,
          {"1h", NULL, NULL, "pump=0", ""},
          {"1h8m", NULL, NULL, "pump=0", "tray alert missed"},
          {"7h", AT_50, NULL, "pump=1",
-          "tray alert kept-off, pump clear source-low, pump start due"},
-         {"7h9m", NULL, NULL, "pump=0", "tray over kept-off, pump stop given"},
+          "tray alert missed, tray alert missed, pump clear source-low, "
+          "pump start due"},
+         {"7h9m", NULL, NULL, "pump=0", "pump stop given"},
          {"8h59m", NULL, NULL, "pump=0", ""},
          {"9h", NULL, NULL, "pump=1", "pump start due"})
 
@@ -147,7 +148,8 @@ SCENARIO(a_flood_cut_by_a_guard_owes_what_is_left, SITE SKY ECHO PUMP DRY FLOOD,
          {"1h5m", NULL, NULL, "pump=0", "pump stop given"})
 
 SCENARIO(a_reboot_in_mid_flood_owes_the_rest_and_is_no_dawn,
-         SITE SKY PUMP FLOOD, {"0s", "sky=900", NULL, "pump=0", BOOT},
+         SITE SKY ECHO PUMP DRY FLOOD,
+         {"0s", "sky=900 " AT_50, NULL, "pump=0", BOOT},
          {"18m", NULL, "?pump tray comes in 1h 50m", "pump=0", NULL},
          {"20m", NULL, "pump off", "pump=0", "pump mode off"},
          {"21m", NULL, "pump auto", "pump=0", "pump mode auto"},
@@ -155,11 +157,11 @@ SCENARIO(a_reboot_in_mid_flood_owes_the_rest_and_is_no_dawn,
          {"31m", NULL, NULL, "pump=0", "outdoors mode day"},
          {"2h", NULL, NULL, "pump=0", ""},
          {"2h10m", NULL, NULL, "pump=1", "pump start due"},
-         {"2h12m", NULL, "site hold", "pump=0",
-          "site mode hold, pump stop hold"},
+         {"2h12m", AT_10, NULL, "pump=0", "pump stop source-low"},
          {"2h13m", NULL, "!reboot", "pump=0",
-          "site setting journal, site boot power-on, site mode hold"},
-         {"2h14m", NULL, "site go", "pump=1", "site mode go, pump start due"},
+          "site setting journal, " BOOT ", pump block source-low"},
+         {"2h14m", AT_50, NULL, "pump=1",
+          "pump clear source-low, pump start due"},
          {"2h21m", NULL, NULL, "pump=0", "pump stop given, outdoors mode day"})
 
 SCENARIO(a_tray_that_is_full_already_is_not_flooded,

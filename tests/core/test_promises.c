@@ -349,6 +349,7 @@ static void make_world(struct world *world, struct chance *chance)
         .scan_ms = 1000,
         .late_ms = 3000 + some_ms(chance, 10),
         .boot_wait_ms = some_ms(chance, 10),
+        .patience_ms = some_ms(chance, 30),
         .at_once = (cup_index)chance_between(chance, 0, 3),
         .sensor_count = (cup_index)(world->pumps + world->tanks),
         .tank_count = (cup_index)world->tanks,

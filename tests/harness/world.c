@@ -10,6 +10,7 @@ void world_take_numbers(const struct cup_plan *plan, const char *text)
         return;
     for (cup_index i = 0; i < plan->tank_count; i++)
         ((struct cup_tank *)plan->tanks)[i].span = NULL;
+    ((struct cup_plan *)plan)->spans = 0;
 }
 
 void world_open(struct world *world, const char *text)

@@ -1,11 +1,11 @@
 #!/bin/sh
 # Does the oracle notice? Makes each change of planted.txt (FILE|FROM|TO) by
 # itself, and lets the oracle look at it by calls. planted.sh BUILD [LEAST]:
-# fails when fewer than LEAST (24) are caught.
+# fails when fewer than LEAST (28) are caught.
 set -eu
 cd "$(dirname "$0")/../.."
 build=$1
-least=${2:-24}
+least=${2:-28}
 work=$(mktemp -d)
 trap 'rm -rf "$work"' EXIT
 caught=0

@@ -48,6 +48,7 @@ struct kept {
     uint64_t soaks_from; /* the pass after that: a stop may be noted then */
     uint64_t given_ms;   /* of a flood, and when it began or went on last */
     uint64_t went_on;
+    uint64_t due; /* when a flood was due last, or began; 0: nobody knows */
     int past;
     int given;    /* doses of the session, or */
     int all;      /* of what may be it still */
@@ -62,7 +63,10 @@ struct kept {
     bool on;   /* its latch, where it may be on */
     bool runs;
     bool owes;
-    bool vague; /* how much of a flood was given is not known */
+    bool dropped; /* a person kept off what was due */
+    bool gaps;    /* nobody looked for a while in this run */
+    bool unsure;  /* the last may have been the rest of one before */
+    bool vague;   /* how much of a flood was given is not known */
     bool ever;
     bool base_open;
     bool tripped;
@@ -150,6 +154,8 @@ void rules_boot(uint64_t now)
         if (duty->runs && site->duties[d].what == FLOODS)
             duty->owes = false;
         duty->runs = duty->on = duty->base_open = false;
+        duty->due = 0;
+        duty->unsure |= duty->ever;
         duty->low_from = duty->past_from = 0;
         duty->past = duty->calm = 0;
     }
@@ -253,6 +259,7 @@ static void forget_duties(int pump)
         if (site->duties[d].pump != pump)
             continue;
         duty->ever = duty->owes = duty->runs = false;
+        duty->due = 0;
         duty->vague = true;
         duty->all += 100;
         duty->day_most += 100;
@@ -718,25 +725,68 @@ static void begin_dose(uint64_t now, int d, const struct view *view)
     duty->base_open = true;
 }
 
+/* A new one comes when it is due, and no later than it is owed, unless the last
+ * is too long ago. */
+static void look_at_due(uint64_t now, int d)
+{
+    const struct duty *plan = &site->duties[d];
+    const struct kept *duty = &duties[d];
+    uint64_t least = plan->least ? plan->least : plan->every / 2;
+    if (!duty->ever || duty->vague || duty->owes || duty->unsure)
+        return;
+    breaks(now - duty->began < least, duty_names[d],
+           "floods too soon after the last");
+    breaks(now - duty->began < plan->every, duty_names[d],
+           "floods before it is due");
+    breaks(duty->due && now - duty->due > plan->every / 2 + 2000 &&
+               now - duty->began < plan->apart,
+           duty_names[d], "floods though it was owed for too long");
+    breaks(duty->due && duty->dropped && now - duty->began < plan->apart,
+           duty_names[d], "floods though a person had kept that one off");
+}
+
 static void begin_flood(uint64_t now, int d)
 {
     const struct duty *plan = &site->duties[d];
     struct kept *duty = &duties[d];
-    uint64_t least = plan->least ? plan->least : plan->every / 2;
-    breaks(duty->ever && !duty->vague && !duty->owes &&
-               now - duty->began < least,
-           duty_names[d], "floods too soon after the last");
+    look_at_due(now, d);
     /* the next one came due while the rest of the last was owed: it is given
      * instead */
-    if (duty->owes && duty->ever && now - duty->began >= plan->every)
+    if (duty->ever && (duty->unsure || now - duty->began >= plan->every))
         duty->owes = false;
     if (!duty->owes) {
         duty->given_ms = 0;
         duty->began = duty->vague ? 0 : now; /* it may have begun before */
+        duty->due = duty->began;
+        duty->dropped = false;
+        duty->unsure |= duty->vague;
     }
     duty->went_on = now;
+    duty->gaps = false;
     duty->ever = true;
     duty->owes = true;
+}
+
+/* Floods fall due one after the other, given or not; and what a person keeps
+ * off is not owed. */
+static void look_at_floods(uint64_t now, int d)
+{
+    const struct duty *plan = &site->duties[d];
+    struct kept *duty = &duties[d];
+    if (duty->due && now - duty->due >= plan->every) {
+        duty->due = now;
+        duty->dropped = false;
+        if (duty->runs) /* the rest of the last is given instead */
+            duty->began = now;
+        duty->owes = duty->runs;
+    }
+    if (outputs[plan->pump].mode == HAND) /* it may take a flood over */
+        duty->unsure = true;
+    if (!hold && outputs[plan->pump].mode != OFF)
+        return;
+    duty->dropped = duty->due > duty->began;
+    if (!duty->runs)
+        duty->owes = false;
 }
 
 /* Whether the run under way is over its time by itself. */
@@ -761,6 +811,9 @@ static void end_run(uint64_t now, int d, const struct view *view)
     int pump = site->duties[d].pump;
     struct kept *duty = &duties[d];
     duty->ended = duty->soaks_from = now;
+    if (!duty->gaps && now - duty->went_on >= site->duties[d].flood &&
+        site->pumps[pump].shortest < site->duties[d].flood)
+        duty->unsure = false; /* it was a whole one */
     if (duty->vague || duty->given_ms >= site->duties[d].flood)
         duty->owes = false;
     if (outputs[pump].mode == AUTO && !is_stopped(pump, view) &&
@@ -803,6 +856,7 @@ static void look_at_run(uint64_t now, int d, const struct view *view)
     bool runs = has_pump(now, d, view);
     if (duty->runs)
         duty->given_ms += now - before;
+    duty->gaps |= now - before > 2000;
     if (!duty->runs && duty->ended == before)
         duty->soaks_from = now;
     if (runs && !duty->runs)
@@ -830,13 +884,23 @@ static bool has_doses(const struct duty *plan, const struct kept *duty)
            (duty->all < plan->doses && duty->day_most < 4 * plan->doses);
 }
 
+/* The last is too long ago; or one is due, and not for too long. */
+static bool floods_for_sure(uint64_t now, const struct duty *plan,
+                            const struct kept *duty)
+{
+    return duty->ever && !hold &&
+           (now - duty->went_on >= plan->apart + forgotten + 2000 ||
+            (duty->due > duty->began && !duty->dropped && !duty->unsure &&
+             now - duty->due >= 2000 &&
+             now - duty->due + 4000 < plan->every / 2));
+}
+
 static bool asks_for_sure(uint64_t now, int d)
 {
     const struct duty *plan = &site->duties[d];
     const struct kept *duty = &duties[d];
     if (plan->what == FLOODS)
-        return duty->ever && !hold &&
-               now - duty->went_on >= plan->every + forgotten + 2000;
+        return floods_for_sure(now, plan, duty);
     if (!duty->on || !duty->low_from ||
         now - duty->low_from < plan->confirm + 3000)
         return false;
@@ -918,6 +982,8 @@ void rules_look(uint64_t now, const struct into *into, const struct view *view)
         outputs[i].on = view->on[i];
     look_at_route(view);
     for (int d = 0; d < DUTIES; d++) {
+        if (site->duties[d].what == FLOODS)
+            look_at_floods(now, d);
         look_at_run(now, d, view);
         look_at_calm(now, d, view);
     }

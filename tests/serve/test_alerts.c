@@ -155,7 +155,7 @@ CASE(a_controller_that_is_gone_is_told_of_and_taken_back_over_a_start)
     alerts_look(&alerts, now + ALERTS_GONE_S - 10);
     CHECK_TEXT(told_since(), "");
     alerts_look(&alerts, now + ALERTS_GONE_S + 10);
-    alerts_look(&alerts, now + 3 * ALERTS_GONE_S);
+    alerts_look(&alerts, now + INT64_C(3) * ALERTS_GONE_S);
     CHECK_TEXT(last("kind"), "gone");
     CHECK_TEXT(told_since(), "help The plot");
     close_all();
