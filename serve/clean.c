@@ -61,6 +61,14 @@ static void clean_text(json_t *json)
     (void)json_string_setn(json, text, used);
 }
 
+/* Numbers beyond what every reader of JSON holds to the last digit; nothing
+ * that is counted from them runs over. */
+static bool is_beyond(const json_t *value)
+{
+    const json_int_t number = json_integer_value(value);
+    return number > CLEAN_NUMBER || number < -CLEAN_NUMBER;
+}
+
 static bool is_kept(json_t *value, int depth);
 
 static void clean_object(json_t *json, int depth)
@@ -84,9 +92,11 @@ static void clean_list(json_t *json, int depth)
             json_array_remove(json, i - 1);
 }
 
-/* Cleans it; false where it is too deep to be kept. */
+/* Cleans it; false where it is too deep, or too large a number, to be kept. */
 static bool is_kept(json_t *value, int depth)
 {
+    if (is_beyond(value))
+        return false;
     if (json_is_string(value))
         clean_text(value);
     if (!json_is_object(value) && !json_is_array(value))

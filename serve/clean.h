@@ -5,12 +5,15 @@
 
 #include <jansson.h>
 #include <stdbool.h>
+#include <stdint.h>
 
-/* Letters of a text, members of an object or a list, and how deep they may be
- * in each other; what is beyond is left out. */
+/* Letters of a text, members of an object or a list, how deep they may be in
+ * each other, and whole numbers either way (2^53 - 1: RFC 8259, 6); what is
+ * beyond is left out. */
 #define CLEAN_LETTERS 400
 #define CLEAN_MEMBERS 2000
 #define CLEAN_DEPTH 8
+#define CLEAN_NUMBER INT64_C(9007199254740991)
 
 /* Whether it can be a name: letters, digits and _ - . of at most 63. */
 bool clean_is_name(const char *text);

@@ -8,6 +8,7 @@
 #include <unistd.h>
 
 #include "broker_inside.h"
+#include "clean.h"
 #include "note.h"
 #include "past.h"
 
@@ -108,8 +109,7 @@ static void take_retained(struct client *client, const char *below,
 static void take_again(struct client *client,
                        const struct mosquitto_message *message)
 {
-    json_t *body =
-        json_loadb(message->payload, (size_t)message->payloadlen, 0, NULL);
+    json_t *body = clean_read(message->payload, (size_t)message->payloadlen);
     const json_t *since = json_object_get(body, "since");
     if (json_is_integer(since)) {
         int64_t after = json_integer_value(since);

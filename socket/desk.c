@@ -259,7 +259,8 @@ static void follow(struct desk *desk, int peer, const json_t *from)
     peers_say(desk->peers, peer, text_of_site(desk));
     if (!json_is_integer(since))
         return;
-    json_int_t first = json_integer_value(since) + 1;
+    json_int_t first = json_integer_value(since);
+    first += first < INT64_MAX;
     bool same = desk->goes_on || (run && strcmp(run, desk->run) == 0);
     if (!same || first < 0)
         first = 0;

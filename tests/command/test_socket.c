@@ -245,6 +245,17 @@ CASE(a_follower_that_comes_back_gets_what_it_missed)
     json_int_t missed = last + 1;
     CHECK_INT(count_on(client, 5, &last), missed);
     client_close(client);
+    /* what cannot have been: what comes next, or all */
+    client = client_open(at);
+    client_say(client, json_pack("{s:{s:s, s:I}}", "follow", "run", run,
+                                 "since", (json_int_t)INT64_MAX));
+    CHECK(count_on(client, 1, &last) > missed);
+    client_close(client);
+    client = client_open(at);
+    client_say(client, json_pack("{s:{s:s, s:I}}", "follow", "run", run,
+                                 "since", (json_int_t)INT64_MIN));
+    CHECK_INT(count_on(client, 5, &last), 0);
+    client_close(client);
     /* of another start it knows nothing: all from the beginning */
     client = client_open(at);
     client_say(client, json_pack("{s:{s:s, s:I}}", "follow", "run", "another",

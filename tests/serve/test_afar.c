@@ -303,6 +303,10 @@ CASE(who_speaks_as_one_garden_is_no_other)
     shout("coop/rogue/here", "yes 11111111111111111111111111111111");
     shout("coop/rogue/site", "{\"id\":\"plot\",\"name\":"
                              "\"rogue \\u001b[2J\\u202e\"," FORGED);
+    shout("coop/rogue/events", "{\"number\":9223372036854775807,\"run\":"
+                               "\"forged\",\"kind\":\"mode\",\"of\":\"drip\","
+                               "\"reason\":\"off\",\"why\":\"last\"}");
+    shout("coop/plot/again", "{\"since\":-9223372036854775807}");
     shout("coop/rogue/events",
           "{\"number\":1,\"run\":\"forged\",\"kind\":\"mode\",\"of\":"
           "\"drip\",\"reason\":\"off\",\"why\":\"two\\nlines\",\"by\":"
