@@ -15,6 +15,9 @@
 /* How long one that says no more may wait for its answers. */
 #define ANSWER_MS 2000
 
+/* How long nobody is let in after one who could not be. */
+#define DEAF_MS 1000
+
 /* Lines of one peer that are taken in one turn; and how long a turn may take
  * lines at all, whoever says them: what is left has its turn next, going round.
  */
@@ -39,8 +42,9 @@ struct peers {
     char path[108];
     struct peers_ear ear;
     uint64_t now_ms;
-    uint64_t until_us; /* this turn takes lines */
-    int first;         /* whose turn it is */
+    uint64_t deaf_until_ms; /* it could take nobody in */
+    uint64_t until_us;      /* this turn takes lines */
+    int first;              /* whose turn it is */
     struct peer list[PEERS_MOST];
 };
 
@@ -139,7 +143,9 @@ void peers_close(struct peers *peers)
 size_t peers_wait(const struct peers *peers, struct pollfd *fds)
 {
     size_t count = 0;
-    fds[count++] = (struct pollfd){.fd = peers->listener, .events = POLLIN};
+    fds[count++] = (struct pollfd){
+        .fd = peers->listener,
+        .events = peers->now_ms < peers->deaf_until_ms ? 0 : POLLIN};
     for (int i = 0; i < PEERS_MOST; i++)
         if (peers->list[i].fd >= 0)
             fds[count++] = (struct pollfd){
@@ -156,8 +162,13 @@ size_t peers_wait(const struct peers *peers, struct pollfd *fds)
 static void welcome(struct peers *peers)
 {
     int fd = accept(peers->listener, NULL, NULL);
-    if (fd < 0)
+    if (fd < 0) {
+        /* whoever knocks is still there: not at once again, or it would go on
+         * for as long as there is nothing to open it with */
+        if (errno != EAGAIN && errno != ECONNABORTED)
+            peers->deaf_until_ms = peers->now_ms + DEAF_MS;
         return;
+    }
     struct ucred who = {0};
     socklen_t size = sizeof(who);
     int i = 0;
