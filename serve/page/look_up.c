@@ -28,6 +28,7 @@ struct looking {
     json_t *rows;
     FILE *out;
     const struct found *of;
+    long lines;
     int64_t each_s; /* points of one thing are at least so far apart */
 };
 
@@ -128,18 +129,33 @@ static void take_level(void *self, const struct history_level *row)
                                     number_or_null(row->most)));
 }
 
+/* As RFC 4180 has it: a text with a comma or a quote stands in quotes. */
+static void write_text(FILE *out, const char *text)
+{
+    if (!text[strcspn(text, ",\"\r\n")]) {
+        fputs(text, out);
+        return;
+    }
+    fputc('"', out);
+    for (; *text; text++)
+        fprintf(out, *text == '"' ? "\"\"" : "%c", *text);
+    fputc('"', out);
+}
+
 static void write_level(void *self, const struct history_level *row)
 {
-    const struct looking *looking = self;
+    struct looking *looking = self;
     char when[32];
     struct tm tm;
     time_t at = (time_t)row->at;
-    if (isnan(row->mean))
+    if (isnan(row->mean) || ++looking->lines > RECORDS_LINES_MOST)
         return;
     strftime(when, sizeof(when), "%Y-%m-%dT%H:%M:%SZ", gmtime_r(&at, &tm));
-    fprintf(looking->out, "%s,%d,%s,%g,%g,%g,%s\n", when, row->seconds,
-            looking->of->name, row->least, row->mean, row->most,
-            looking->of->unit);
+    fprintf(looking->out, "%s,%d,", when, row->seconds);
+    write_text(looking->out, looking->of->name);
+    fprintf(looking->out, ",%g,%g,%g,", row->least, row->mean, row->most);
+    write_text(looking->out, looking->of->unit);
+    fputc('\n', looking->out);
 }
 
 /* [began, ended or null, litres, why it began, why it ended] */
@@ -222,7 +238,9 @@ static void look_at_sheet(struct looking *looking, struct looked_up *answer)
     if (!looking->out)
         abort();
     fputs("at,seconds,name,least,mean,most,unit\n", looking->out);
-    for (size_t i = 0; done && i < looking->count; i++) {
+    for (size_t i = 0;
+         done && i < looking->count && looking->lines <= RECORDS_LINES_MOST;
+         i++) {
         looking->of = &looking->list[i];
         if (!looking->of->runs)
             done = history_levels(
@@ -230,8 +248,14 @@ static void look_at_sheet(struct looking *looking, struct looked_up *answer)
                 (struct history_span){looking->ask->from, looking->ask->to},
                 write_level, looking);
     }
-    if (fclose(looking->out) == 0 && done)
+    if (fclose(looking->out) == 0 && done &&
+        looking->lines <= RECORDS_LINES_MOST)
         return;
+    if (looking->lines > RECORDS_LINES_MOST)
+        snprintf(answer->wrong, sizeof(answer->wrong),
+                 "more than %d lines: ask for fewer names, or for a shorter "
+                 "time",
+                 RECORDS_LINES_MOST);
     free(answer->text);
     answer->text = NULL;
 }
@@ -284,7 +308,7 @@ void look_up(const char *path, const struct records_ask *ask,
     if (!looking.history)
         return;
     look_in(&looking, answer);
-    if (!answer->json && !answer->text)
+    if (!answer->json && !answer->text && !*answer->wrong)
         snprintf(answer->wrong, sizeof(answer->wrong), "%.190s",
                  history_wrong(looking.history));
     history_close(looking.history);

@@ -139,6 +139,7 @@ static void begin_ask(const struct asked *asked, struct records_ask *ask)
     const char *id =
         json_string_value(json_object_get(watch_site(asked->of->watch), "id"));
     *ask = (struct records_ask){.kind = RECORDS_LEVELS};
+    snprintf(ask->by, sizeof(ask->by), "%.63s", asked->who->name);
     snprintf(ask->site, sizeof(ask->site), "%.63s",
              id ? id : watch_name(asked->of->watch));
     names_of(asked, ask);

@@ -46,7 +46,8 @@ static void *run(void *self)
         struct question *question =
             &records->list[records->looked % RECORDS_WAITING];
         pthread_mutex_unlock(&records->lock);
-        look_up(records->path, &question->ask, &question->answer);
+        if (later_waits(question->later))
+            look_up(records->path, &question->ask, &question->answer);
         pthread_mutex_lock(&records->lock);
         records->looked++;
         (void)!write(records->wake[1], "a", 1);
@@ -126,11 +127,30 @@ void records_close(struct records *records)
     free(records);
 }
 
+/* How many wait of the same person; who has left waits no more. */
+static int share_of(const struct records *records, const char *by)
+{
+    int count = 0;
+    for (uint64_t i = records->given; i < records->asked; i++) {
+        const struct question *question = &records->list[i % RECORDS_WAITING];
+        count +=
+            later_waits(question->later) && strcmp(question->ask.by, by) == 0;
+    }
+    return count;
+}
+
 void records_answer(struct records *records, struct evhttp_request *request,
                     const struct records_ask *ask)
 {
     if (records->asked - records->given == RECORDS_WAITING) {
         reply_error(request, 503, "the history is busy; ask again");
+        return;
+    }
+    if (share_of(records, ask->by) == RECORDS_SHARE) {
+        reply_error(request, 503,
+                    "%d questions of yours wait for the history already; ask "
+                    "again",
+                    RECORDS_SHARE);
         return;
     }
     struct question *question =

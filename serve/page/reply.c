@@ -147,7 +147,7 @@ void reply_left(struct evhttp_request *request)
 }
 
 struct later {
-    struct evhttp_request *request;
+    _Atomic(struct evhttp_request *) request;
 };
 
 static void left(struct evhttp_connection *connection, void *self)
@@ -167,6 +167,11 @@ struct later *later_begin(struct evhttp_request *request)
     evhttp_connection_set_closecb(evhttp_request_get_connection(request), left,
                                   later);
     return later;
+}
+
+bool later_waits(const struct later *later)
+{
+    return later->request != NULL;
 }
 
 struct evhttp_request *later_end(struct later *later)

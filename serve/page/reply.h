@@ -47,4 +47,7 @@ struct later;
 struct later *later_begin(struct evhttp_request *request);
 struct evhttp_request *later_end(struct later *later);
 
+/* Whether somebody still waits; any thread may ask. */
+bool later_waits(const struct later *later);
+
 #endif

@@ -509,6 +509,28 @@ test("a history comes in no more points than were asked for", async () => {
   assert.match(await sheet.text(), /^at,seconds,name,least,mean,most,unit\n2031-05-/);
 });
 
+test("who asks the history for everything at once keeps it from nobody else", async () => {
+  const all = "/history?names=header,cistern,kelp_bin,tunnel_air&format=csv";
+  const greedy = bearer(garden.newKey("greedy", "--look-only"));
+  const left = Array.from({ length: 12 }, () => {
+    const away = new AbortController();
+    const asked = garden.fetch(all, { headers: greedy, signal: away.signal }).catch(() => null);
+    setTimeout(() => away.abort(), 1);
+    return asked;
+  });
+  const theirs = Array.from({ length: 24 }, () => garden.fetch(all, { headers: greedy }));
+  const mine = await garden.fetch("/history?names=header&from=1&to=5", { headers: bearer(garden.key) });
+  assert.equal(mine.status, 200);
+  await Promise.all(left);
+  for (const one of await Promise.all(theirs)) {
+    const text = await one.text();
+    if (one.status !== 200) {
+      assert.equal(one.status, 503);
+      assert.match(text, /8 questions of yours wait/);
+    }
+  }
+});
+
 test("without a controller it says so, and comes back with it", async () => {
   await garden.stopGarden();
   await until(async () => (await garden.get("/now")).up === false, "that it is away");
