@@ -122,15 +122,6 @@ static inline bool cup_turn_asks(const struct cup_turn_state *state)
     return state->flags & CUP_TURN_OWED;
 }
 
-/* Whether from_ms is when one was due: it has not begun, or passed. */
-static inline bool cup_turn_waits(const struct cup_turn_state *state)
-{
-    (void)state;
-    return CUP_IF(OWED, (state->flags & CUP_TURN_PASSED) ||
-                            (state->flags & (CUP_TURN_OWED | CUP_TURN_BEGUN |
-                                             CUP_TURN_RUNS)) == CUP_TURN_OWED);
-}
-
 /* Whether `limit_ms` or more passed since the last one started; 0 is never. */
 bool cup_turn_is_over(const struct cup_turn_state *state, uint32_t now_ms,
                       CUP_NUMBERS uint32_t *limit_ms);

@@ -373,6 +373,17 @@ static bool one_worker(struct guardian *guardian, bool *off)
     return !guardian->end && !guardian->anew;
 }
 
+/* Who still looks at the files holds the lines of this one's; with the guardian
+ * it ends, so that the next may have them. */
+static void end_judge(struct guardian *guardian)
+{
+    if (guardian->judge <= 0)
+        return;
+    kill(guardian->judge, SIGKILL);
+    waitpid(guardian->judge, NULL, 0);
+    guardian->judge = -1;
+}
+
 enum guardian_end guardian_run(struct guarded *guarded)
 {
     struct guardian guardian = {
@@ -384,6 +395,7 @@ enum guardian_end guardian_run(struct guarded *guarded)
     guardian.why = WORKER_FIRST;
     while (off && one_worker(&guardian, &off))
         ;
+    end_judge(&guardian);
     guarded->code = guardian.detail;
     return end_of(&guardian, off);
 }

@@ -147,7 +147,7 @@ void reply_left(struct evhttp_request *request)
 }
 
 struct later {
-    _Atomic(struct evhttp_request *) request;
+    struct evhttp_request *_Atomic request;
 };
 
 static void left(struct evhttp_connection *connection, void *self)

@@ -129,7 +129,8 @@ static uint32_t strikes(CUP_NUMBERS struct cup_turn *turn,
 /* One that is owed and has not begun. */
 static bool has_not_begun(const struct cup_turn_state *state)
 {
-    return turn_is(state, CUP_TURN_OWED) && cup_turn_waits(state);
+    return (state->flags & (CUP_TURN_OWED | CUP_TURN_BEGUN | CUP_TURN_RUNS)) ==
+           CUP_TURN_OWED;
 }
 
 static void miss(struct cup_turn_state *state, uint32_t count)
@@ -266,12 +267,13 @@ static uint32_t owed_for(CUP_NUMBERS struct cup_turn *turn)
     return CUP_IF(CLOCK, turn->at_count > 0) ? 0 : turn->every_ms / 2;
 }
 
-/* Its time passed without it, `at_ms`: the next counts from there. */
-static void pass_by(struct cup_turn_state *state, uint32_t at_ms)
+/* Its time passed without it: the next counts from when it was due. */
+static void pass_by(struct cup_turn_state *state)
 {
-    state->from_ms = at_ms;
-    set(state, CUP_TURN_OWED | CUP_TURN_BEGUN | CUP_TURN_DAWN, false);
-    set(state, CUP_TURN_PASSED, true);
+    state->flags =
+        (uint16_t)((state->flags & ~(unsigned)(CUP_TURN_OWED | CUP_TURN_BEGUN |
+                                               CUP_TURN_DAWN)) |
+                   CUP_TURN_PASSED);
 }
 
 /* What has waited for too long is missed, and comes no more. ms until that;
@@ -283,26 +285,24 @@ static uint32_t age_owed(CUP_NUMBERS struct cup_turn *turn,
     if (!has_not_begun(state) || limit_ms == 0)
         return UINT32_MAX;
     uint32_t left = cup_left(now_ms, state->from_ms, limit_ms);
-    if (left > 0)
-        return left;
-    miss(state, 1);
-    pass_by(state, state->from_ms);
-    return 0;
+    if (left == 0) {
+        miss(state, 1);
+        pass_by(state);
+    }
+    return left;
 }
 
 /* While a person keeps it off nothing is owed: not what comes meanwhile, nor
- * what waited, nor the rest of what was cut short. ms until its next time. */
-static uint32_t keep_off(CUP_NUMBERS struct cup_turn *turn,
-                         struct cup_turn_state *state, uint32_t now_ms,
-                         bool came)
+ * what waited, nor the rest of what was cut short. */
+static void keep_off(struct cup_turn_state *state, uint32_t now_ms, bool came)
 {
-    if (has_not_begun(state))
-        pass_by(state, state->from_ms);
-    else if (came)
-        pass_by(state, now_ms);
-    set(state, CUP_TURN_OWED | CUP_TURN_BEGUN, false);
-    return turn->every_ms > 0 ? left_of_interval(turn, state, now_ms)
-                              : UINT32_MAX;
+    if (turn_is(state, CUP_TURN_BEGUN))
+        set(state, CUP_TURN_OWED | CUP_TURN_BEGUN, false);
+    else if (came || turn_is(state, CUP_TURN_OWED)) {
+        if (!turn_is(state, CUP_TURN_OWED))
+            state->from_ms = now_ms;
+        pass_by(state);
+    }
 }
 #endif
 
@@ -322,13 +322,14 @@ static uint32_t turn_quiet(CUP_NUMBERS struct cup_turn *turn,
 }
 
 #if CUP_USES_OWED
-/* The same for one that is kept off, with what is left of its interval: when
- * that is over it waits for day. */
-static uint32_t kept_quiet(const struct cup_turn_state *state, uint32_t now_ms,
-                           const struct cup_turn_seen *seen, uint32_t left)
+/* The same for one that is kept off: until its next time, by day. */
+static uint32_t kept_quiet(CUP_NUMBERS struct cup_turn *turn,
+                           const struct cup_turn_state *state, uint32_t now_ms,
+                           const struct cup_turn_seen *seen)
 {
-    return cup_least(left > 0 || seen->is_day ? left : UINT32_MAX,
-                     CUP_TIME_MAX_MS - cup_turn_age(state, now_ms));
+    return turn->every_ms > 0 && seen->is_day
+               ? left_of_interval(turn, state, now_ms)
+               : CUP_TIME_MAX_MS - cup_turn_age(state, now_ms);
 }
 #endif
 
@@ -336,28 +337,30 @@ static uint32_t kept_quiet(const struct cup_turn_state *state, uint32_t now_ms,
  * is given instead: as a whole one, unless it is being given. */
 static void fall_due(struct cup_turn_state *state, uint32_t now_ms)
 {
-    const bool runs = turn_is(state, CUP_TURN_RUNS);
-    if (runs && turn_is(state, CUP_TURN_BEGUN))
-        begin_turn(state, now_ms);
-    CUP_WHERE(OWED, {
-        if (!runs && !has_not_begun(state))
-            state->from_ms = now_ms;
-        set(state, CUP_TURN_PASSED, false);
-    })
-    if (!runs)
-        set(state, CUP_TURN_BEGUN, false);
-    set(state, CUP_TURN_OWED, true);
-    set(state, CUP_TURN_DAWN, false);
+    unsigned over = CUP_TURN_DAWN | CUP_IF(OWED, CUP_TURN_PASSED);
+    if (turn_is(state, CUP_TURN_RUNS)) {
+        if (turn_is(state, CUP_TURN_BEGUN))
+            begin_turn(state, now_ms);
+    } else {
+        CUP_WHERE(OWED, {
+            if (!has_not_begun(state))
+                state->from_ms = now_ms;
+        })
+        over |= CUP_TURN_BEGUN;
+    }
+    state->flags = (uint16_t)((state->flags & ~over) | CUP_TURN_OWED);
 }
 
-/* Before its times come round again in 32 bits. */
-static void grow_old(struct cup_turn_state *state, uint32_t now_ms)
+/* What is owed, until it was given or is not needed. */
+static void step_owed(CUP_NUMBERS struct cup_turn *turn,
+                      struct cup_turn_state *state, uint32_t now_ms,
+                      const struct cup_turn_seen *seen)
 {
-    if (now_ms - state->started_ms >= CUP_TIME_MAX_MS)
-        set(state, CUP_TURN_LONG_AGO, true);
-    if (CUP_IF(OWED, turn_is(state, CUP_TURN_PASSED) &&
-                         now_ms - state->from_ms >= CUP_TIME_MAX_MS))
-        set(state, CUP_TURN_PASSED, false);
+    if (!turn_is(state, CUP_TURN_OWED))
+        return;
+    owe(turn, state);
+    if (state->left_ms == 0 || seen->is_reached)
+        end(state, now_ms);
 }
 
 uint32_t cup_turn_step(CUP_NUMBERS struct cup_turn *turn,
@@ -366,21 +369,19 @@ uint32_t cup_turn_step(CUP_NUMBERS struct cup_turn *turn,
 {
     CUP_BY_POINTER(state);
     count(state, seen);
-    grow_old(state, now_ms);
+    if (now_ms - state->started_ms >= CUP_TIME_MAX_MS)
+        set(state, CUP_TURN_LONG_AGO, true);
     const bool came = has_come(turn, state, now_ms, seen);
     CUP_WHERE(OWED, {
-        if (seen->is_off)
-            return kept_quiet(state, now_ms, seen,
-                              keep_off(turn, state, now_ms, came));
+        if (seen->is_off) {
+            keep_off(state, now_ms, came);
+            return CUP_USES_QUIET ? kept_quiet(turn, state, now_ms, seen) : 0;
+        }
     })
     if ((came || cup_turn_is_over(state, now_ms, &turn->apart_ms)) &&
         is_apart(turn, state, now_ms))
         fall_due(state, now_ms);
-    if (turn_is(state, CUP_TURN_OWED)) {
-        owe(turn, state);
-        if (state->left_ms == 0 || seen->is_reached)
-            end(state, now_ms);
-    }
+    step_owed(turn, state, now_ms, seen);
     uint32_t late =
         CUP_IF_ELSE(OWED, age_owed(turn, state, now_ms), UINT32_MAX);
     (void)late;

@@ -212,11 +212,13 @@ static bool is_missed(const struct cup_pass *pass,
                       CUP_NUMBERS struct cup_turn *turn,
                       const struct cup_turn_state *state)
 {
-    const uint32_t repeat_ms = CUP_IF(ONCE, site_of(pass)->plan->repeat_ms);
-    (void)pass;
+    (void)pass, (void)turn;
     return state->missed > 0 &&
-           (!(state->flags & CUP_TURN_TOLD) || turn->every_ms == 0 ||
-            state->missed >= repeat_ms / turn->every_ms);
+           CUP_IF_ELSE(ONCE,
+                       !(state->flags & CUP_TURN_TOLD) || turn->every_ms == 0 ||
+                           state->missed * turn->every_ms >=
+                               site_of(pass)->plan->repeat_ms,
+                       true);
 }
 
 /* Some could not be given; or what ends them seems stuck. */
@@ -229,8 +231,6 @@ static void tell_turn(struct cup_pass *pass, CUP_NUMBERS struct cup_turn *turn,
         cup_in_tell(pass, of, CUP_KIND_ALERT);
         state->missed = 0;
         cup_set_bits(&state->flags, CUP_TURN_TOLD, true);
-        if (CUP_USES_JOURNAL)
-            cup_set_bits(&site_of(pass)->pass->flags, PASS_AT_ONCE, true);
     }
     if (state->reached != 2 && !(was >= 2 && state->reached == 0))
         return;

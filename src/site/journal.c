@@ -160,8 +160,7 @@ static void put_turn(struct pen *pen, const struct cup_site *site, cup_index i)
         &site->turns[site->plan->duties[i].turn_own];
     uint32_t now = site->pass->clock_ms;
     uint32_t age = cup_turn_age(turn, now);
-    uint32_t left = cup_turn_waits(turn) ? cup_elapsed(now, turn->from_ms)
-                                         : cup_turn_owed(turn, now);
+    uint32_t left = cup_turn_owed(turn, now);
     unsigned flags = turn->flags;
     uint8_t bytes[ITEM_MOST];
     if ((flags & CUP_TURN_OWED) && runs_for(site, i)) {

@@ -157,16 +157,12 @@ static void take_turn(const struct note *note, cup_index i)
     struct cup_turn_state *turn = &note->site->turns[duty->turn_own];
     turn->started_ms =
         note->now - cup_least(get32(note->bytes), CUP_TIME_MAX_MS);
+    turn->left_ms = cup_least(get32(note->bytes + 4), duty->turn->run_ms);
     turn->flags =
         note->bytes[8] & (CUP_TURN_OWED | CUP_TURN_BEGUN | CUP_TURN_EVER |
-                          CUP_TURN_LONG_AGO | CUP_TURN_DAWN | CUP_TURN_PASSED);
+                          CUP_TURN_LONG_AGO | CUP_TURN_DAWN);
     turn->flags |= CUP_TURN_WAS_OFF;
     turn->from_ms = note->now;
-    uint32_t left = get32(note->bytes + 4);
-    if (cup_turn_waits(turn))
-        turn->from_ms -= cup_least(left, CUP_TIME_MAX_MS);
-    else
-        turn->left_ms = cup_least(left, duty->turn->run_ms);
 }
 
 #if CUP_USES_CLOCK

@@ -442,15 +442,16 @@ SCENARIO(
     {"39m", NULL, NULL, "pump=0", ""},
     {"40m", NULL, NULL, "pump=1", "pump start due"})
 
-SCENARIO(what_was_missed_stays_so_over_a_cut,
+SCENARIO(what_was_missed_is_due_anew_after_a_cut,
          SITE TANK PUMP "from = tank\ndry_below = 20%\ndry_clear = 30%\n" FLOOD,
          {"0s", "gauge=500", NULL, "pump=1", NULL},
          {"2m", "gauge=100", NULL, "pump=0", NULL},
          {"30m", NULL, NULL, "pump=0", "tray alert missed"},
          {"31m", NULL, "!reboot", "pump=0", NULL},
-         {"31m10s", "gauge=500", NULL, "pump=0", ""},
-         {"39m", NULL, NULL, "pump=0", ""},
-         {"41m", NULL, NULL, "pump=1", "pump start due"})
+         {"31m10s", "gauge=500", NULL, "pump=1", NULL},
+         {"33m10s", NULL, NULL, "pump=0", "pump stop given"},
+         {"51m", NULL, NULL, "pump=0", ""},
+         {"51m10s", NULL, NULL, "pump=1", "pump start due"})
 
 SCENARIO(a_flood_that_a_person_cuts_short_or_keeps_off_is_not_owed,
          SITE PUMP FLOOD, {"0s", NULL, NULL, "pump=1", NULL},
