@@ -87,7 +87,7 @@ struct kept {
 struct end {
     uint64_t came[SAMPLES];
     bool beyond[SAMPLES];
-    bool leapt[SAMPLES]; /* it is far from the one before */
+    bool leapt[SAMPLES]; /* it is far from the one before, and no pump ran */
     int last;
     int samples;
     uint64_t free_until;
@@ -325,7 +325,8 @@ static void count_beyond(uint64_t now, struct end *end, int number, bool beyond)
         return;
     int away = number - end->last;
     end->came[end->samples] = now;
-    end->leapt[end->samples] = away > LEAP || away < -LEAP;
+    end->leapt[end->samples] =
+        (away > LEAP || away < -LEAP) && now > end->free_until;
     end->beyond[end->samples++] = beyond;
     end->last = number;
 }
