@@ -5,6 +5,7 @@
 #include <string.h>
 #include <time.h>
 
+#include "../history/csv.h"
 #include "../ports/common/json.h"
 #include "cuplatch/say.h"
 #include "report.h"
@@ -31,15 +32,18 @@ static void say_when(int64_t at, char *text, size_t size)
 
 static void print_csv(const struct rows *rows, const char *when)
 {
+    fprintf(rows->out, "%s,", when);
+    csv_text(rows->out, rows->level->name);
+    fputc(',', rows->out);
+    csv_text(rows->out, rows->level->unit);
     if (rows->seconds > 0)
-        fprintf(rows->out, "%s,%s,%s,%.*f,%.*f,%.*f,%" PRIu64 ",%" PRIu64 "\n",
-                when, rows->level->name, rows->level->unit, rows->decimals,
-                rows->least, rows->decimals, rows->sum / rows->seconds,
-                rows->decimals, rows->most, rows->samples, rows->rejects);
+        fprintf(rows->out, ",%.*f,%.*f,%.*f", rows->decimals, rows->least,
+                rows->decimals, rows->sum / rows->seconds, rows->decimals,
+                rows->most);
     else
-        fprintf(rows->out, "%s,%s,%s,,,,%" PRIu64 ",%" PRIu64 "\n", when,
-                rows->level->name, rows->level->unit, rows->samples,
-                rows->rejects);
+        fputs(",,,", rows->out);
+    fprintf(rows->out, ",%" PRIu64 ",%" PRIu64 "\n", rows->samples,
+            rows->rejects);
 }
 
 static void print_table(const struct rows *rows, const char *when)

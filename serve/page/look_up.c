@@ -6,6 +6,7 @@
 #include <string.h>
 #include <time.h>
 
+#include "../../history/csv.h"
 #include "../../history/read.h"
 
 /* Of what was told, so much at once. */
@@ -129,19 +130,6 @@ static void take_level(void *self, const struct history_level *row)
                                     number_or_null(row->most)));
 }
 
-/* As RFC 4180 has it: a text with a comma or a quote stands in quotes. */
-static void write_text(FILE *out, const char *text)
-{
-    if (!text[strcspn(text, ",\"\r\n")]) {
-        fputs(text, out);
-        return;
-    }
-    fputc('"', out);
-    for (; *text; text++)
-        fprintf(out, *text == '"' ? "\"\"" : "%c", *text);
-    fputc('"', out);
-}
-
 static void write_level(void *self, const struct history_level *row)
 {
     struct looking *looking = self;
@@ -152,9 +140,9 @@ static void write_level(void *self, const struct history_level *row)
         return;
     strftime(when, sizeof(when), "%Y-%m-%dT%H:%M:%SZ", gmtime_r(&at, &tm));
     fprintf(looking->out, "%s,%d,", when, row->seconds);
-    write_text(looking->out, looking->of->name);
+    csv_text(looking->out, looking->of->name);
     fprintf(looking->out, ",%g,%g,%g,", row->least, row->mean, row->most);
-    write_text(looking->out, looking->of->unit);
+    csv_text(looking->out, looking->of->unit);
     fputc('\n', looking->out);
 }
 
@@ -248,10 +236,10 @@ static void look_at_sheet(struct looking *looking, struct looked_up *answer)
                 (struct history_span){looking->ask->from, looking->ask->to},
                 write_level, looking);
     }
-    if (fclose(looking->out) == 0 && done &&
-        looking->lines <= RECORDS_LINES_MOST)
+    const bool too_many = looking->lines > RECORDS_LINES_MOST;
+    if (fclose(looking->out) == 0 && done && !too_many)
         return;
-    if (looking->lines > RECORDS_LINES_MOST)
+    if (too_many)
         snprintf(answer->wrong, sizeof(answer->wrong),
                  "more than %d lines: ask for fewer names, or for a shorter "
                  "time",

@@ -29,7 +29,7 @@ strangers src/site "$base|\"cuplatch/[a-z]+\.h\"|\"(inside|entry)\.h\""
 strangers grammar '"cuplatch/|"[a-z_]+\.h"|<'
 strangers ports '"cuplatch/|"[a-z_]+\.h"|"\.\./common/|"\.\./\.\./(garden/garden|grammar/text|pins/pins)\.h"|<'
 strangers kept '"cuplatch/journal\.h"|"(days|ring|writer|writing)\.h"|"\.\./ports/common/store\.h"|<'
-strangers history '"cuplatch/say\.h"|"(history|inside|intake|outbox|read|schema|units)\.h"|<'
+strangers history '"cuplatch/say\.h"|"(csv|history|inside|intake|outbox|read|schema|units)\.h"|<'
 strangers serve '"(page/)?[a-z_]+\.h"|"cuplatch/(base|modem|say)\.h"|"\.\./(note|link|pause|people|private|words)\.h"|"\.\./ports/common/wall\.h"|"(\.\./)?\.\./(grammar|history)/[a-z]+\.h"|<'
 strangers serve/page '"[a-z_]+\.h"|"\.\./(note|link|pause|people|private|words)\.h"|"\.\./\.\./(grammar/(edit|inifile)|history/read)\.h"|<'
 strangers advice '"(bed|flow|middle|proposal|propose|quantity|series|track)\.h"|"cuplatch/say\.h"|<'
