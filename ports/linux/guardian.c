@@ -6,6 +6,7 @@
 #include <stdio.h>
 #include <string.h>
 #include <sys/mman.h>
+#include <sys/prctl.h>
 #include <sys/signalfd.h>
 #include <sys/socket.h>
 #include <sys/wait.h>
@@ -203,6 +204,7 @@ static void judge(struct guardian *guardian)
     guardian->asked = false;
     guardian->judge = fork();
     if (guardian->judge == 0) {
+        prctl(PR_SET_PDEATHSIG, SIGKILL); /* however the guardian ends */
         bool right = guardian->of->may_begin(guardian->of->self);
         fflush(NULL);
         _exit(!right);
