@@ -522,12 +522,11 @@ test("who asks the history for everything at once keeps it from nobody else", as
   const mine = await garden.fetch("/history?names=header&from=1&to=5", { headers: bearer(garden.key) });
   assert.equal(mine.status, 200);
   await Promise.all(left);
-  for (const one of await Promise.all(theirs)) {
-    const text = await one.text();
-    if (one.status !== 200) {
-      assert.equal(one.status, 503);
-      assert.match(text, /8 questions of yours wait/);
-    }
+  const answers = await Promise.all(theirs);
+  assert.ok(answers.filter((one) => one.status === 200).length >= 8, "a share is answered");
+  for (const one of answers.filter((one) => one.status !== 200)) {
+    assert.equal(one.status, 503);
+    assert.match(await one.text(), /8 questions of yours wait/);
   }
 });
 
