@@ -3,9 +3,8 @@
  * or night, nor closer together than another; a timed one every so often, or
  * at times of the clock. A turn that is kept from running is owed, and what is
  * left of it is given later; when the next falls due, that is given instead:
- * turns never pile up. What is
- * owed for too long is missed, and counted; what a person keeps off is never
- * owed.
+ * turns never pile up. What is owed for too long is missed, and counted; what a
+ * person keeps off is never owed.
  *
  * In use:
  *

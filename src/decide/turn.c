@@ -43,7 +43,8 @@ uint32_t cup_turn_age(const struct cup_turn_state *state, uint32_t now_ms)
 }
 
 /* ms until its interval is over: from the start of the last one, or from when
- * the one was due that did not come. */
+ * the one was due that did not come. (Where no day comes for 49 days that time
+ * comes round again: it waits for one interval more.) */
 static uint32_t left_of_interval(CUP_NUMBERS struct cup_turn *turn,
                                  const struct cup_turn_state *state,
                                  uint32_t now_ms)

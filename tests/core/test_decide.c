@@ -228,7 +228,7 @@ CASE(what_waits_too_long_is_missed_once)
     CHECK_INT(cup_turn_step(&turn, &state, 2000, &seen), 500);
     CHECK(cup_turn_asks(&state));
     CHECK_INT(state.missed, 1);
-    /* so long by day that it is not known any more when */
+    /* so long without a day that it is not known any more when */
     cup_turn_step(&turn, &state, 2500, &seen);
     seen.is_day = false;
     for (uint32_t ms = 2500; ms < UINT32_MAX - 100000000u; ms += 100000000u)
