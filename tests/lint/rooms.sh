@@ -31,7 +31,7 @@ strangers ports '"cuplatch/|"[a-z_]+\.h"|"\.\./common/|"\.\./\.\./(garden/garden
 strangers kept '"cuplatch/journal\.h"|"(days|ring|writer|writing)\.h"|"\.\./ports/common/store\.h"|<'
 strangers history '"cuplatch/say\.h"|"(csv|history|inside|intake|outbox|read|schema|units)\.h"|<'
 strangers serve '"(page/)?[a-z_]+\.h"|"cuplatch/(base|modem|say)\.h"|"\.\./(note|link|pause|people|private|words)\.h"|"\.\./ports/common/wall\.h"|"(\.\./)?\.\./(grammar|history)/[a-z]+\.h"|<'
-strangers serve/page '"[a-z_]+\.h"|"\.\./(note|link|pause|people|private|words)\.h"|"\.\./\.\./(grammar/(edit|inifile)|history/read)\.h"|<'
+strangers serve/page '"[a-z_]+\.h"|"\.\./(note|link|pause|people|private|words)\.h"|"\.\./\.\./(grammar/(edit|inifile)|history/(csv|read))\.h"|<'
 strangers advice '"(bed|flow|middle|proposal|propose|quantity|series|track)\.h"|"cuplatch/say\.h"|<'
 strangers report '"cuplatch/say\.h"|"(period|report)\.h"|"\.\./history/(read|units)\.h"|<'
 strangers pins '"(pins|keys)\.h"|"\.\./(grammar/[a-z]+|sitefile/sitefile)\.h"|<'
