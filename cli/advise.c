@@ -7,8 +7,8 @@
 #include <unistd.h>
 
 #include "../grammar/edit.h"
-#include "advice.h"
-#include "against.h"
+#include "advise/advice.h"
+#include "replay/against.h"
 
 /* Which things */
 

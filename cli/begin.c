@@ -10,7 +10,7 @@
 #include "../grammar/edit.h"
 #include "../grammar/problems.h"
 #include "cli.h"
-#include "shapes.h"
+#include "shapes/shapes.h"
 
 #define NAME_SIZE 25
 

@@ -7,10 +7,10 @@
 
 #include "../grammar/edit.h"
 #include "../grammar/quantity.h"
-#include "calibration.h"
+#include "calibrate/calibration.h"
 #include "cuplatch/echo.h"
 #include "cuplatch/say.h"
-#include "feed.h"
+#include "look/feed.h"
 
 /* A tank is at least so deep. */
 #define DEPTH_LEAST_MM10 100

@@ -2,9 +2,9 @@
  * is wrong with its pins file. */
 #include <stdlib.h>
 
-#include "civil.h"
+#include "../controller/civil.h"
+#include "../controller/wired.h"
 #include "cli.h"
-#include "wired.h"
 
 struct check_wishes {
     char *pins;

@@ -14,7 +14,7 @@
 #include "../ports/log/log.h"
 #include "cli.h"
 #include "cuplatch/say.h"
-#include "feed.h"
+#include "look/feed.h"
 #include "reach.h"
 
 enum how { LIVE, PLAIN, JSON };

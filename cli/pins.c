@@ -7,14 +7,14 @@
 #include <time.h>
 #include <unistd.h>
 
+#include "../controller/wired.h"
 #include "../grammar/quantity.h"
 #include "../ports/linux/chips.h"
 #include "../ports/linux/clock.h"
 #include "../ports/linux/machine.h"
 #include "../ports/linux/ways.h"
 #include "cuplatch/say.h"
-#include "offer.h"
-#include "wired.h"
+#include "pins/offer.h"
 
 #define CLICK_MS 1000
 #define CLICK_MOST_MS 60000

@@ -4,9 +4,9 @@
 #include <sys/stat.h>
 
 #include "cli.h"
-#include "picture.h"
-#include "record.h"
-#include "report.h"
+#include "picture/picture.h"
+#include "rehearse/record.h"
+#include "report/forms.h"
 
 /* A history in the place of a folder. */
 static int draw_history(void *self, struct history *history,

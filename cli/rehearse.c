@@ -11,11 +11,11 @@
 
 #include "../grammar/text.h"
 #include "../ports/sim/sim.h"
-#include "chronicle.h"
 #include "cli.h"
-#include "news.h"
-#include "record.h"
-#include "summary.h"
+#include "rehearse/chronicle.h"
+#include "rehearse/news.h"
+#include "rehearse/record.h"
+#include "rehearse/summary.h"
 
 /* What was asked for on the command line. */
 struct wishes {

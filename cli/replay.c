@@ -5,10 +5,10 @@
 
 #include "../ports/common/json.h"
 #include "../ports/log/log.h"
-#include "against.h"
 #include "cli.h"
 #include "cuplatch/say.h"
-#include "story.h"
+#include "replay/against.h"
+#include "replay/story.h"
 
 /* A replay under way: where its events go. */
 struct replay {

@@ -1,6 +1,6 @@
 /* cuplatch report HISTORY [THING...]: what the water did, in sentences, as a
  * page or as bare numbers. */
-#include "report.h"
+#include "report/forms.h"
 
 #include <errno.h>
 #include <stdlib.h>

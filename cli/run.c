@@ -8,7 +8,7 @@
 #include "../grammar/quantity.h"
 #include "../ports/common/store.h"
 #include "../ports/lines/lines.h"
-#include "run.h"
+#include "run/wishes.h"
 
 static int run_lines(const struct site *site, struct cup_file_store *journal,
                      int faster)

@@ -23,13 +23,13 @@ made_by() {
 }
 
 # What they show that no text of a command says.
-made_by live cli/look.c cli/live.c cli/frame.c
+made_by live cli/look.c cli/look/live.c cli/look/frame.c
 for page in page-now page-days page-phone; do
     made_by $page web/src docs/page_shots.mjs web/package-lock.json
 done
 made_by page-sites web/src docs/page_shots.mjs docs/sites.sh web/package-lock.json
 for picture in week season year; do
-    made_by $picture 'cli/picture*.c' 'cli/plot*.c' cli/draw.c examples/keeper
+    made_by $picture 'cli/picture/*.c' cli/plot.c examples/keeper
 done
 # prepare_NAME comes before a command, where one is given.
 prepare() {

@@ -9,7 +9,7 @@
 
 #include "../grammar/quantity.h"
 #include "page/door.h"
-#include "tty.h"
+#include "texts/tty.h"
 
 #define MINUTES_S (90 * INT64_C(86400))
 #define MINUTES_LEAST_S 86400

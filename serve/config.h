@@ -6,12 +6,12 @@
 #include <stdint.h>
 
 #include "../grammar/inifile.h"
-#include "afar.h"
-#include "broker.h"
+#include "afar/afar.h"
+#include "alerts/post.h"
+#include "broker/broker.h"
 #include "page/page.h"
-#include "past.h"
-#include "post.h"
-#include "texts.h"
+#include "past/past.h"
+#include "texts/texts.h"
 
 /* A controller to follow; texts are the file's. */
 struct config_site {

@@ -8,16 +8,16 @@
 #include <string.h>
 #include <unistd.h>
 
-#include "afar.h"
+#include "afar/afar.h"
+#include "afar/say_once.h"
+#include "alerts/trial.h"
+#include "common/note.h"
 #include "config.h"
 #include "cuplatch/base.h"
-#include "distant.h"
-#include "here.h"
-#include "note.h"
+#include "link/here.h"
 #include "parts.h"
-#include "people.h"
-#include "trial.h"
-#include "words.h"
+#include "texts/people.h"
+#include "words/words.h"
 
 enum { DONE = 0, NO = 1, USAGE = 2, OUTSIDE = 3 };
 

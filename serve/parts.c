@@ -2,15 +2,15 @@
 
 #include <stdlib.h>
 
-#include "broker.h"
-#include "here.h"
-#include "note.h"
+#include "alerts/post.h"
+#include "broker/broker.h"
+#include "common/note.h"
+#include "link/here.h"
 #include "page/page.h"
 #include "page/watch.h"
-#include "past.h"
-#include "post.h"
-#include "texts.h"
-#include "words.h"
+#include "past/past.h"
+#include "texts/texts.h"
+#include "words/words.h"
 
 #define EARS_MOST 5
 

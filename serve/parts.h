@@ -2,7 +2,7 @@
 #ifndef CUPLATCH_SERVE_PARTS_H
 #define CUPLATCH_SERVE_PARTS_H
 
-#include "link.h"
+#include "link/link.h"
 
 struct here;
 struct past;

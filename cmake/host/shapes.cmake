@@ -1,6 +1,6 @@
 # Turns the texts of shapes into C: cmake -DFROM=DIR -DTO=FILE -P shapes.cmake
 file(GLOB texts ${FROM}/*.ini)
-set(code "#include \"${FROM}/../shapes.h\"\n")
+set(code "#include \"${FROM}/shapes.h\"\n")
 foreach(text IN LISTS texts)
   get_filename_component(file ${text} NAME)
   string(REGEX REPLACE "^([a-z]+)\\.ini$" "shape_\\1_site" name ${file})

@@ -5,7 +5,7 @@
 #include <strings.h>
 #include <time.h>
 
-#include "../note.h"
+#include "../common/note.h"
 #include "reply.h"
 
 #define COOKIE "cuplatch"

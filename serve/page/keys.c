@@ -7,7 +7,7 @@
 #include <stdio.h>
 #include <string.h>
 
-#include "../private.h"
+#include "../common/private.h"
 
 #define LETTERS 25
 /* Without those that are taken for others. */

@@ -5,9 +5,9 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "../note.h"
-#include "../pause.h"
-#include "../people.h"
+#include "../common/note.h"
+#include "../common/pause.h"
+#include "../texts/people.h"
 #include "door.h"
 #include "files.h"
 #include "records.h"

@@ -5,7 +5,7 @@
 
 #include <event2/event.h>
 
-#include "../words.h"
+#include "../words/words.h"
 
 /* What the file says.
  *   listen       "ADDRESS:PORT"; null: there is no page

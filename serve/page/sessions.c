@@ -6,7 +6,7 @@
 #include <stdio.h>
 #include <string.h>
 
-#include "../private.h"
+#include "../common/private.h"
 
 void sessions_open(struct sessions *sessions, const char *keys_path)
 {

@@ -4,7 +4,7 @@
 
 #include <event2/http.h>
 
-#include "../words.h"
+#include "../words/words.h"
 
 /* Takes the body of a POST for a site by its section's name, whose controller
  * is at the other end of `link`, in somebody's name; answers now or later. */

@@ -10,7 +10,7 @@
 #include <time.h>
 
 #include "../../history/read.h"
-#include "../../serve/take.h"
+#include "../../serve/past/taker.h"
 
 #define THINGS 50
 #define FROM INT64_C(1933761600)

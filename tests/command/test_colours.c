@@ -4,7 +4,7 @@
 #include <math.h>
 #include <stdlib.h>
 
-#include "../../cli/colours.h"
+#include "../../cli/picture/colours.h"
 #include "../harness/harness.h"
 
 /* How far apart two colours have to be: some ten times what is just seen. */

@@ -4,7 +4,7 @@
 #include <stdio.h>
 #include <stdlib.h>
 
-#include "../../cli/record.h"
+#include "../../cli/rehearse/record.h"
 #include "bytes.h"
 
 /* Writes as much of the bytes as the file has, and goes on after them. */

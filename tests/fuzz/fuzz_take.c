@@ -3,7 +3,7 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "../../serve/take.h"
+#include "../../serve/past/taker.h"
 #include "bytes.h"
 
 int LLVMFuzzerTestOneInput(const uint8_t *bytes, size_t count)

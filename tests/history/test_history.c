@@ -13,7 +13,7 @@
 #include "../../history/intake.h"
 #include "../../history/outbox.h"
 #include "../../history/read.h"
-#include "../../serve/take.h"
+#include "../../serve/past/taker.h"
 #include "../harness/harness.h"
 
 /* Noon of a day in April, 2031. */

@@ -175,14 +175,14 @@ nm -D --undefined-only "$work/usr/bin/cuplatch" "$work/usr/bin/cuplatch-serve" |
     fail "something else than execlp(), execl() and execv() starts programs"
 nm -D --undefined-only "$work/usr/bin/cuplatch" | grep -E ' posix_spawn@' &&
     fail "the controller starts programs otherwise"
-grep -oE '\b(exec(lp|l|v)|posix_spawn)\(' cli/*.c ports/*/*.c kept/*.c socket/*.c \
-    history/*.c report/*.c serve/*.c serve/page/*.c advice/*.c |
+grep -oE '\b(exec(lp|l|v)|posix_spawn)\(' cli/*.c cli/*/*.c controller/*.c ports/*/*.c \
+    kept/*.c socket/*.c history/*.c report/*.c serve/*.c serve/*/*.c advice/*.c |
     sort >"$work/starts"
 diff - "$work/starts" <<'END' || fail "programs are started elsewhere, too"
-cli/draw.c:execlp(
+cli/picture/draw.c:execlp(
 cli/run.c:execv(
 ports/linux/way_program.c:execl(
-serve/post.c:posix_spawn(
+serve/alerts/post.c:posix_spawn(
 END
 
 # What is installed is hardened.

@@ -50,7 +50,7 @@ lint_rest() {
     cppcheck --quiet --error-exitcode=1 --std=c11 --inline-suppr \
         --enable=warning,performance,portability -j 2 \
         --suppress=missingIncludeSystem -Iinclude -D__GNUC__ \
-        src ports grammar sitefile cli garden socket pins kept history report serve advice
+        src ports grammar sitefile cli controller garden socket pins kept history report serve advice
     # fuzzers are built by `./dev fuzz` alone: that they still could be is seen here
     clang -std=c11 -D_POSIX_C_SOURCE=200809L -DFUZZ_DIR='""' -DSTANDIN_DIR='""' -Iinclude -Wall -Werror \
         -fsyntax-only tests/fuzz/*.c

@@ -5,8 +5,8 @@
 #include <time.h>
 #include <unistd.h>
 
-#include "../../serve/alerts.h"
-#include "../../serve/queue.h"
+#include "../../serve/alerts/alerts.h"
+#include "../../serve/alerts/queue.h"
 #include "../harness/harness.h"
 
 static char beside[100];

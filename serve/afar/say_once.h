@@ -1,0 +1,17 @@
+/* --tell and --ask: words for a site of the broker, said once. */
+#ifndef CUPLATCH_SERVE_AFAR_SAY_ONCE_H
+#define CUPLATCH_SERVE_AFAR_SAY_ONCE_H
+
+#include "../broker/mqtt.h"
+
+/* For the broker and its site together. */
+#define DISTANT_ANSWER_S 15
+
+enum distant_end { DISTANT_DONE, DISTANT_REFUSED, DISTANT_SILENT };
+
+/* `kind` "tell" or "ask"; `words` end with null. Answers go to stdout, a line
+ * each; what is wrong to stderr. */
+enum distant_end distant_say(const struct mqtt_config *at, const char *site,
+                             const char *kind, const char *const *words);
+
+#endif

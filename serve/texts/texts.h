@@ -1,0 +1,60 @@
+/* The message part: alerts go as text messages to people, and words come back
+ * from them, by a modem at a serial line. By a thread of its own, since a line
+ * may hang; what is not yet sent is in a file, over restarts. */
+#ifndef CUPLATCH_SERVE_TEXTS_TEXTS_H
+#define CUPLATCH_SERVE_TEXTS_TEXTS_H
+
+#include <event2/event.h>
+
+#include "../words/words.h"
+
+/* Words that the service centre had longer ago count no more, unless they only
+ * stop. */
+#define TEXTS_OLD_S 600
+/* One that was refused is sent again after so long, and twice that each time.
+ */
+#define TEXTS_PAUSE_FIRST_S 30
+#define TEXTS_PAUSE_MOST_S 600
+/* Of one answer, in letters of all its messages. */
+#define TEXTS_ANSWER_MOST 450
+#define TEXTS_A_DAY 20
+
+/*   device    of the modem; null: there is none
+ *   baud      as a number
+ *   pin_file  whose first line is the card's; may be null
+ *   people    the file of who is texted; as of people.h
+ *   quiet     from when to when, in minutes of the local day, alerts wait;
+ *             both 0: never
+ *   a_day     so many messages at the most
+ *   queue     the file of what is not yet sent */
+struct texts_config {
+    const char *device;
+    int baud;
+    const char *pin_file;
+    const char *people;
+    int quiet_from, quiet_to;
+    int a_day;
+    const char *queue;
+};
+
+struct texts;
+
+/* What is refused goes into `past`, which may be null. */
+struct texts *texts_open(struct event_base *base,
+                         const struct texts_config *config,
+                         struct words_desk *words, struct past *past);
+void texts_close(struct texts *texts);
+
+/* Once a second or so: what has stood for long enough is told. */
+void texts_look(struct texts *texts, int64_t now);
+
+/* One more controller of this machine: who hears of it, and through which link
+ * to tell it. `name` must live as long. */
+struct link_ear texts_ear(struct texts *texts, const char *name);
+void texts_link(struct texts *texts, const char *name, struct link *link);
+
+/* --let-in and --new-codes: say what was made. Return an exit code. */
+int texts_let_in(const char *people_path);
+int texts_new_codes(const char *people_path, const char *name);
+
+#endif
