@@ -18,7 +18,7 @@ static int check_pins(struct words *words, const char *pins)
     struct wired wired = {.outlets = {.line_count = 0}};
     int code = site_open(&site, words);
     if (code == EXIT_DONE) {
-        code = wired_open(words, &site, pins, WIRED_READ, &wired);
+        code = wired_open(&site, pins, WIRED_READ, &wired);
         wired_close(&wired);
     }
     site_close(&site);

@@ -1,13 +1,8 @@
 /* What the subcommands share. */
 #include <errno.h>
-#include <fcntl.h>
-#include <inttypes.h>
-#include <signal.h>
 #include <stdlib.h>
 #include <string.h>
-#include <unistd.h>
 
-#include "../grammar/quantity.h"
 #include "cli.h"
 #include "cuplatch/say.h"
 
@@ -81,83 +76,12 @@ void texts_free(const char **texts)
     free(texts);
 }
 
-static volatile int stop;
-/* Both ends of a pipe of our own: the handler writes, who waits reads. */
-static int stop_pipe[2] = {-1, -1};
-
-static void on_signal(int number)
-{
-    int was = errno;
-    (void)number;
-    stop = 1;
-    if (write(stop_pipe[1], "", 1) < 0)
-        stop = 1; /* it is full: that is enough */
-    errno = was;
-}
-
-/* What was ignored when we were started stays so, as nohup wants it. */
-static void end_by(int number)
-{
-    struct sigaction action = {.sa_handler = on_signal};
-    struct sigaction before;
-    if (sigaction(number, NULL, &before) == 0 && before.sa_handler != SIG_IGN)
-        sigaction(number, &action, NULL);
-}
-
-/* Neither end is left to a program that we start, nor can it hold us up. With
- * none nobody could stop us, so we end before anything runs. */
-static void make_pipe(void)
-{
-    if (pipe(stop_pipe) != 0) {
-        fprintf(stderr, "cuplatch: cannot be made ready to be stopped: %s\n",
-                strerror(errno));
-        exit(EXIT_OUTSIDE);
-    }
-    for (int i = 0; i < 2; i++) {
-        fcntl(stop_pipe[i], F_SETFD, FD_CLOEXEC);
-        fcntl(stop_pipe[i], F_SETFL, O_NONBLOCK);
-    }
-}
-
-/* Without SA_RESTART, so that a read under way ends. A write that nobody reads,
- * or that is too large, fails instead of ending us. */
-const volatile int *stop_flag(void)
-{
-    static const int ends[] = {SIGHUP,  SIGINT,  SIGQUIT, SIGTERM,
-                               SIGUSR1, SIGUSR2, SIGALRM, SIGVTALRM,
-                               SIGPROF, SIGXCPU, SIGPOLL};
-    if (stop_pipe[0] < 0)
-        make_pipe();
-    for (size_t i = 0; i < sizeof(ends) / sizeof(ends[0]); i++)
-        end_by(ends[i]);
-    signal(SIGPIPE, SIG_IGN);
-    signal(SIGXFSZ, SIG_IGN);
-    return &stop;
-}
-
-int stop_fd(void)
-{
-    return stop_pipe[0];
-}
-
-void tell_failure(const char *what, int why)
-{
-    fprintf(stderr, "cuplatch: %s%s%s\n", what, why ? ": " : "",
-            why ? strerror(why) : "");
-}
-
 int cannot_open(struct words *words, const char *path)
 {
-    int why = errno;
-    fprintf(stderr, "cuplatch: %s: %s\n", path,
-            why == EISDIR ? "is a folder; expected a file in it"
-                          : strerror(why));
-    if (why == EISDIR)
-        return EXIT_USAGE;
-    if (why != ENOENT)
-        return EXIT_OUTSIDE;
-    print_usage(words);
-    return EXIT_USAGE;
+    int code = tell_unopened(path);
+    if (errno == ENOENT)
+        print_usage(words);
+    return code;
 }
 
 uint32_t moment_read(const char *text)
@@ -215,23 +139,6 @@ void print_wrapped(FILE *out, const char *first, const char *text)
     fputc('\n', out);
 }
 
-int32_t site_flow(const struct cup_file *file, const char *pump)
-{
-    const char *text = cup_file_value(file, pump, "flow");
-    int32_t ml_min = 0;
-    return text && !quantity_read(text, CUP_UNIT_FLOW, &ml_min) ? ml_min : 0;
-}
-
-const char *site_id(const struct words *words, const struct site *site)
-{
-    static char stem[64];
-    const char *id = cup_file_value(site->file, "site", "id");
-    const char *name = strrchr(words->list[0], '/');
-    snprintf(stem, sizeof(stem), "%.60s", name ? name + 1 : words->list[0]);
-    stem[strcspn(stem, ".")] = '\0';
-    return id ? id : stem;
-}
-
 bool site_text_holds(const char *path, const char *text)
 {
     struct cup_file *file = site_of_text(path, text);
@@ -244,27 +151,8 @@ bool site_text_holds(const char *path, const char *text)
 
 int site_open(struct site *site, struct words *words)
 {
-    const char *path = words->list[0];
-    *site = (struct site){0};
-    site->file = cup_file_read(path);
-    if (!site->file)
-        return cannot_open(words, path);
-    const struct cup_plan *plan = cup_file_plan(site->file);
-    if (!plan) {
-        cup_file_problems(site->file, stderr);
-        fprintf(stderr, "cuplatch: %s has errors: see cuplatch check %s\n",
-                path, path);
-        return EXIT_NO;
-    }
-    size_t size = cup_site_size(plan);
-    site->state = malloc(size);
-    if (!site->state || cup_site_bind(&site->site, plan, site->state, size))
-        return EXIT_OUTSIDE;
-    return EXIT_DONE;
-}
-
-void site_close(struct site *site)
-{
-    cup_file_free(site->file);
-    free(site->state);
+    int code = site_read(site, words->list[0]);
+    if (!site->file && errno == ENOENT)
+        print_usage(words);
+    return code;
 }

@@ -5,14 +5,7 @@
 #include <popt.h>
 #include <stdbool.h>
 
-#include "../sitefile/sitefile.h"
-
-enum exit_code {
-    EXIT_DONE = 0,
-    EXIT_NO = 1,     /* the answer is no: a check failed, a fault stands */
-    EXIT_USAGE = 2,  /* wrong use */
-    EXIT_OUTSIDE = 3 /* something outside failed */
-};
+#include "../controller/ready.h"
 
 /* The subcommands, each in a file of its own. argv[0] is its name. */
 int begin_main(int argc, const char **argv);
@@ -54,24 +47,9 @@ void texts_free(const char **texts);
 /* Tells of a wrong use on stderr, with the usage. Returns EXIT_USAGE. */
 int wrong_use(struct words *words, const char *form, const char *what);
 
-/* Set once the program was told to end, by any signal that would end it; and a
- * descriptor that can be read from then on. Call stop_flag() first. */
-const volatile int *stop_flag(void);
-int stop_fd(void);
-
-/* A site file with its plan bound to a state. */
-struct site {
-    struct cup_file *file;
-    struct cup_site site;
-    void *state;
-};
-
-/* Tells on stderr what failed, and its errno if it has one. */
-void tell_failure(const char *what, int why);
-
 /* Tells on stderr why a file cannot be opened, from errno. Returns
- * EXIT_USAGE when there is no such file or it is a folder, else EXIT_OUTSIDE.
- */
+ * EXIT_USAGE when there is no such file, with the usage, or it is a folder,
+ * else EXIT_OUTSIDE. */
 int cannot_open(struct words *words, const char *path);
 
 /* "2031-05-10", or with a time of the day "2031-05-10T06:30:00", into s since
@@ -93,17 +71,8 @@ bool site_text_holds(const char *path, const char *text);
 /* Opens the site file that is the first word. Returns EXIT_DONE, or what to
  * exit with: problems and messages were printed on stderr. */
 int site_open(struct site *site, struct words *words);
-/* Its id: as it says, or the stem of its file; a buffer that the next call uses
- * again. */
-const char *site_id(const struct words *words, const struct site *site);
-
 /* Prints a text behind `first`, in lines of 78 at the most; what goes on is set
  * in as far. */
 void print_wrapped(FILE *out, const char *first, const char *text);
-
-/* What the file says that a pump gives, in ml/min; 0: nothing. */
-int32_t site_flow(const struct cup_file *file, const char *pump);
-
-void site_close(struct site *site);
 
 #endif

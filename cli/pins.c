@@ -13,6 +13,7 @@
 #include "../ports/linux/clock.h"
 #include "../ports/linux/machine.h"
 #include "../ports/linux/ways.h"
+#include "cli.h"
 #include "cuplatch/say.h"
 #include "pins/offer.h"
 
@@ -291,7 +292,7 @@ static int of_site(struct words *words, const struct pins_wishes *wishes)
     struct wired wired = {.outlets = {.line_count = 0}};
     int code = site_open(&site, words);
     if (code == EXIT_DONE)
-        code = wired_open(words, &site, words->list[1],
+        code = wired_open(&site, words->list[1],
                           wishes->off ? WIRED_READ : WIRED_TRIED, &wired);
     if (code == EXIT_DONE && (wishes->off || wishes->click))
         code = take_over(&wired, &site, wishes);

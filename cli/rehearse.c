@@ -178,8 +178,8 @@ static bool close_kept(struct rehearsal *rehearsal, enum record_end end)
     return (!rehearsal->record || record_close(rehearsal->record, end)) && done;
 }
 
-static int rehearse_with(struct words *words, struct site *site,
-                         struct garden *garden, const struct wishes *wishes)
+static int rehearse_with(struct site *site, struct garden *garden,
+                         const struct wishes *wishes)
 {
     char wrong[120];
     struct rehearsal rehearsal = {
@@ -193,7 +193,7 @@ static int rehearse_with(struct words *words, struct site *site,
     int code = EXIT_DONE;
     tally_open(&rehearsal.tally, &site->site, garden);
     news_open(&rehearsal.news, site->site.plan);
-    if (open_kept(&rehearsal, site, wishes, site_id(words, site)))
+    if (open_kept(&rehearsal, site, wishes, site_id(site)))
         code = play(&rehearsal, sim, wishes);
     else
         code = EXIT_OUTSIDE;
@@ -212,7 +212,7 @@ static int rehearse(struct words *words, const struct wishes *wishes)
     if (code == EXIT_DONE) {
         struct garden *garden = garden_for(words, wishes, &code);
         if (garden) {
-            code = rehearse_with(words, &site, garden, wishes);
+            code = rehearse_with(&site, garden, wishes);
             garden_close(garden);
         }
     }

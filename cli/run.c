@@ -5,6 +5,7 @@
 #include <time.h>
 #include <unistd.h>
 
+#include "../controller/controller.h"
 #include "../grammar/quantity.h"
 #include "../ports/common/store.h"
 #include "../ports/lines/lines.h"
@@ -166,6 +167,20 @@ static int run_over_lines(struct words *words, struct site *site,
     return over_lines(site, &plan, wishes);
 }
 
+static int run_linux(struct words *words, struct site *site,
+                     const struct run_wishes *wishes)
+{
+    const struct controller_wishes its = {.pins = wishes->pins,
+                                          .journal = wishes->journal,
+                                          .record = wishes->record,
+                                          .socket = wishes->socket,
+                                          .record_days = wishes->keep,
+                                          .trust_clock =
+                                              wishes->trust_clock != 0};
+    (void)words;
+    return controller_run(site, &its);
+}
+
 static const struct kind_of_port kinds[] = {
     {"lines", run_over_lines, is_lines_right},
     {"sim", run_sim, is_sim_right},
@@ -282,7 +297,7 @@ int run_main(int argc, const char **argv)
         code = run(&words, &wishes);
     free_wishes(&wishes);
     words_free(&words);
-    if (code == RUN_ANEW)
+    if (code == CONTROLLER_ANEW)
         code = begin_anew();
     return code;
 }

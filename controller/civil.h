@@ -2,7 +2,7 @@
 #ifndef CUPLATCH_CONTROLLER_CIVIL_H
 #define CUPLATCH_CONTROLLER_CIVIL_H
 
-#include "../cli/cli.h"
+#include "ready.h"
 
 /* Civil time here, as if it were that of the world; by how much it is ahead. */
 uint32_t civil_s(int32_t *ahead_s);

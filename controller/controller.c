@@ -1,8 +1,7 @@
-/* cuplatch run SITE --port linux --pins PINS: the site over this machine's own
- * pins, by a worker under a guardian. */
+#include "controller.h"
+
 #include <errno.h>
 #include <fcntl.h>
-#include <inttypes.h>
 #include <limits.h>
 #include <poll.h>
 #include <stdlib.h>
@@ -12,7 +11,6 @@
 #include <time.h>
 #include <unistd.h>
 
-#include "../cli/run/wishes.h"
 #include "../kept/ring.h"
 #include "../kept/writer.h"
 #include "../ports/common/json.h"
@@ -23,6 +21,7 @@
 #include "civil.h"
 #include "cuplatch/say.h"
 #include "lateness.h"
+#include "listen.h"
 #include "raws.h"
 #include "same.h"
 #include "wired.h"
@@ -38,9 +37,8 @@
 
 /* What guardian and workers share: everything before the first is started. */
 struct machine {
-    struct words *words;
     struct site *site;
-    const struct run_wishes *wishes;
+    const struct controller_wishes *wishes;
     struct wired wired;
     uint64_t said; /* by the files, when they were read */
 };
@@ -254,8 +252,10 @@ static bool open_desk(struct work *work)
 {
     const struct machine *machine = work->machine;
     char hello[PATH_MAX + 100];
-    work->desk = run_desk(machine->words, machine->site, machine->wishes, hello,
-                          sizeof(hello));
+    const struct site *site = machine->site;
+    work->desk = listen_open(site, machine->wishes->socket,
+                             cup_file_value(site->file, "site", "zone"), hello,
+                             sizeof(hello));
     if (!work->desk)
         return false;
     say_line(work, "cuplatch: %s%s\n", hello, "");
@@ -294,11 +294,11 @@ static bool open_journal(struct work *work)
 /* Who writes the journal and the raw log, if either is wanted. */
 static bool open_writer(struct work *work)
 {
-    const struct run_wishes *wishes = work->machine->wishes;
+    const struct controller_wishes *wishes = work->machine->wishes;
     const struct cup_site *site = &work->machine->site->site;
     struct writer_keeps keeps = {.journal = wishes->journal,
                                  .raw = wishes->record,
-                                 .raw_days = wishes->keep};
+                                 .raw_days = wishes->record_days};
     char wrong[1200];
     if (!wishes->journal && !wishes->record)
         return true;
@@ -378,7 +378,7 @@ static int work_on(void *self, const struct worker_life *life)
 
 static uint64_t said_by(const struct machine *machine)
 {
-    return same_add(same_add(SAME_BEGINS, machine->words->list[0]),
+    return same_add(same_add(SAME_BEGINS, machine->site->path),
                     machine->wishes->pins);
 }
 
@@ -393,10 +393,10 @@ static bool may_begin(void *self)
         fputs("cuplatch: the files say what they said\n", stderr);
         return false;
     }
-    return site_open(&site, machine->words) == EXIT_DONE &&
-           wired_open(machine->words, &site, machine->wishes->pins, WIRED_READ,
-                      &wired) == EXIT_DONE &&
-           civil_zone_is_known(site.file, machine->words->list[0]);
+    return site_read(&site, machine->site->path) == EXIT_DONE &&
+           wired_open(&site, machine->wishes->pins, WIRED_READ, &wired) ==
+               EXIT_DONE &&
+           civil_zone_is_known(site.file, machine->site->path);
 }
 
 /* The service manager's socket, connected; -1: there is none. */
@@ -460,20 +460,18 @@ static int guard(struct machine *machine)
     enum guardian_end how = guardian_run(&guarded);
     buses_stop(&wired->buses, true);
     if (how == GUARDIAN_ANEW)
-        return RUN_ANEW;
+        return CONTROLLER_ANEW;
     if (how == GUARDIAN_REFUSED)
         return guarded.code;
     return how == GUARDIAN_ENDED ? EXIT_DONE : EXIT_OUTSIDE;
 }
 
-int run_linux(struct words *words, struct site *site,
-              const struct run_wishes *wishes)
+int controller_run(struct site *site, const struct controller_wishes *wishes)
 {
-    struct machine machine = {.words = words, .site = site, .wishes = wishes};
+    struct machine machine = {.site = site, .wishes = wishes};
     machine.said = said_by(&machine);
-    int code =
-        wired_open(words, site, wishes->pins, WIRED_TRIED, &machine.wired);
-    if (code == EXIT_DONE && !civil_zone_is_known(site->file, words->list[0]))
+    int code = wired_open(site, wishes->pins, WIRED_TRIED, &machine.wired);
+    if (code == EXIT_DONE && !civil_zone_is_known(site->file, site->path))
         code = EXIT_NO;
     if (code == EXIT_DONE && !wired_hold(&machine.wired, site))
         code = EXIT_OUTSIDE;

@@ -1,11 +1,10 @@
-/* Where a controller listens. */
+#include "listen.h"
+
 #include <limits.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
 
-#include "../cli/run/wishes.h"
-#include "../grammar/inifile.h"
 #include "../socket/client.h"
 #include "cuplatch/say.h"
 
@@ -23,20 +22,19 @@ static const int32_t *flows_of(const struct site *site)
     return flows;
 }
 
-struct desk *run_desk(const struct words *words, const struct site *site,
-                      const struct run_wishes *wishes, char *hello, size_t size)
+struct desk *listen_open(const struct site *site, const char *socket,
+                         const char *zone, char *hello, size_t size)
 {
     char path[PATH_MAX];
     char wrong[120];
     struct desk_about about = {
         .name = cup_file_name(site->file),
-        .id = site_id(words, site),
+        .id = site_id(site),
         .speakers = cup_file_value(site->file, "site", "speakers"),
-        .zone = wishes->garden ? "UTC" /* what a garden's clock shows */
-                               : cup_file_value(site->file, "site", "zone"),
+        .zone = zone,
         .flows = flows_of(site)};
-    if (wishes->socket)
-        snprintf(path, sizeof(path), "%s", wishes->socket);
+    if (socket)
+        snprintf(path, sizeof(path), "%s", socket);
     else if (!client_path(about.id, path, sizeof(path))) {
         fprintf(stderr, "cuplatch: there is no folder for a socket; name one "
                         "with --socket\n");

@@ -120,8 +120,8 @@ static void leave_out_outputs(struct wired *wired, const struct cup_plan *plan)
     wired->wiring.lamp_count = 0;
 }
 
-int wired_open(struct words *words, const struct site *site, const char *path,
-               enum wired_how how, struct wired *wired)
+int wired_open(const struct site *site, const char *path, enum wired_how how,
+               struct wired *wired)
 {
     char wrong[WRONG_SIZE];
     *wired = (struct wired){.outlets = {.line_count = 0}};
@@ -130,7 +130,7 @@ int wired_open(struct words *words, const struct site *site, const char *path,
     else if (pins_read(&wired->pins, path))
         pins_join(&wired->pins, site->file, &wired->wiring);
     else
-        return cannot_open(words, path);
+        return tell_unopened(path);
     if (how == WIRED_SENSORS)
         leave_out_outputs(wired, site->site.plan);
     if (!buses_make(&wired->buses, &wired->wiring, site->site.plan, wrong,

@@ -2,9 +2,9 @@
 #ifndef CUPLATCH_CONTROLLER_WIRED_H
 #define CUPLATCH_CONTROLLER_WIRED_H
 
-#include "../cli/cli.h"
 #include "../ports/linux/lease.h"
 #include "../ports/linux/linux.h"
+#include "ready.h"
 
 struct wired {
     struct pins pins;
@@ -20,8 +20,8 @@ struct wired {
  * What is wrong is told on stderr. Returns an exit
  * code; then wired_close(), whatever it is. */
 enum wired_how { WIRED_READ, WIRED_TRIED, WIRED_SENSORS, WIRED_BOARD };
-int wired_open(struct words *words, const struct site *site, const char *path,
-               enum wired_how how, struct wired *wired);
+int wired_open(const struct site *site, const char *path, enum wired_how how,
+               struct wired *wired);
 
 /* Takes over every output, off; tells what was on. False, told on stderr, when
  * that cannot be done. */

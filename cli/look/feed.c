@@ -176,7 +176,7 @@ int feed_begin(struct words *words, const struct feed_from *from)
     int ends[2] = {-1, -1};
     int code = site_open(&site, words);
     if (code == EXIT_DONE)
-        code = wired_open(words, &site, path, how, &wired);
+        code = wired_open(&site, path, how, &wired);
     if (code == EXIT_DONE && (!wired_hold(&wired, &site) || pipe(ends) != 0))
         code = EXIT_OUTSIDE;
     if (code == EXIT_DONE && !begin_asking(&site, &wired, ends)) {

@@ -9,6 +9,7 @@
 #include <time.h>
 
 #include "../../controller/lateness.h"
+#include "../../controller/listen.h"
 #include "../../ports/sim/sim.h"
 #include "../../socket/desk.h"
 #include "../rehearse/record.h"
@@ -133,12 +134,13 @@ static void live_on(struct live *live, double span_s)
     }
 }
 
-static int go(struct live *live, const struct words *words, struct site *site,
+static int go(struct live *live, struct site *site,
               const struct run_wishes *wishes, struct garden *garden)
 {
     struct cup_sink sink = {take, live};
-    live->desk =
-        run_desk(words, site, wishes, live->hello, sizeof(live->hello));
+    live->desk = listen_open(site, wishes->socket,
+                             "UTC" /* what a garden's clock shows */,
+                             live->hello, sizeof(live->hello));
     if (!live->desk)
         return EXIT_OUTSIDE;
     if (wishes->record) {
@@ -180,7 +182,7 @@ int run_sim(struct words *words, struct site *site,
     if (!live.sim)
         fprintf(stderr, "cuplatch: %s: %s\n", wishes->garden, wrong);
     else {
-        code = go(&live, words, site, wishes, garden);
+        code = go(&live, site, wishes, garden);
         cup_sim_close(live.sim);
     }
     if (live.record && !record_close(live.record, RECORD_DRAWS))

@@ -2,7 +2,6 @@
 #ifndef CUPLATCH_CLI_RUN_WISHES_H
 #define CUPLATCH_CLI_RUN_WISHES_H
 
-#include "../../socket/desk.h"
 #include "../cli.h"
 
 /* Texts are the caller's; null where they were not given. */
@@ -23,19 +22,6 @@ struct run_wishes {
     uint32_t from_s;
     double span_s; /* 0: until it is told to end */
 };
-
-/* Opens its local socket, where it was wished or by the site's id, and says
- * where in `hello` (of `size` bytes). Null, told on stderr, when that cannot be
- * done. */
-struct desk *run_desk(const struct words *words, const struct site *site,
-                      const struct run_wishes *wishes, char *hello,
-                      size_t size);
-
-/* Over the pins of this machine, under a guardian. Returns an exit code, or
- * RUN_ANEW when it is to begin anew with files that were changed. */
-#define RUN_ANEW (-1)
-int run_linux(struct words *words, struct site *site,
-              const struct run_wishes *wishes);
 
 /* Against a simulated garden. Returns an exit code. */
 int run_sim(struct words *words, struct site *site,
