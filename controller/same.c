@@ -12,7 +12,9 @@ uint64_t same_add(uint64_t said, const char *path)
     FILE *in = fopen(path, "re");
     while (in && getline(&line, &size, in) > 0) {
         const char *at = line + strspn(line, " \t\r\n");
-        size_t length = strcspn(at, "\r\n");
+        size_t length = strlen(at);
+        while (length > 0 && strchr(" \t\r\n", at[length - 1]))
+            length--;
         if (length == 0 || *at == ';' || *at == '#')
             continue;
         for (size_t i = 0; i < length; i++)
