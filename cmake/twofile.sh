@@ -23,6 +23,11 @@ licence() {
     echo "/* The core of Cup Latch and the loop of a site, in one file. Made by"
     echo " * ./dev twofile; compile it beside your own: cc -c cuplatch.c */"
     echo '#include "cuplatch.h"'
+    # shellcheck disable=SC2046,SC2086
+    awk -v seen="$(echo $headers)" -f cmake/twofile.awk $(ls src/*/*.c | grep -v src/loop/)
+    echo '/* The loop: leave it out, with -DCUP_NO_LOOP, where there is no port. */'
+    echo '#ifndef CUP_NO_LOOP'
     # shellcheck disable=SC2086
-    awk -v seen="$(echo $headers)" -f cmake/twofile.awk src/*/*.c
+    awk -v seen="$(echo $headers src/site/inside.h)" -f cmake/twofile.awk src/loop/*.c
+    echo '#endif'
 } >"$to/cuplatch.c"

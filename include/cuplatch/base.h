@@ -17,12 +17,9 @@
 /* Around what is public: C++ finds it under its C name, and so does who links
  * with a shared library, which shows nothing else. */
 #ifdef CUP_SHARED
-/* What a program gives the core: one that uses no port links without. */
-#define CUP_GIVEN __attribute__((weak))
 #define CUP_SHOWN_BEGINS _Pragma("GCC visibility push(default)")
 #define CUP_SHOWN_ENDS _Pragma("GCC visibility pop")
 #else
-#define CUP_GIVEN
 #define CUP_SHOWN_BEGINS
 #define CUP_SHOWN_ENDS
 #endif

@@ -10,7 +10,7 @@ scratch=$(mktemp -d)
 trap 'rm -rf "$scratch"' EXIT
 
 # A line for each name that an object defines (T) or uses (U), with its file.
-find "$build/CMakeFiles/cuplatch_core.dir" "$build/cmake/host" -name '*.c.o' -print0 |
+find "$build/CMakeFiles/cuplatch_core.dir" "$build/CMakeFiles/cuplatch_loop.dir" "$build/cmake/host" -name '*.c.o' -print0 |
     xargs -0 nm -A -P |
     sed 's|^.*\.dir/\(__/__/\)\{0,1\}\([^:]*\)\.o: |\2 |' |
     awk '$3 ~ /^[TDBR]$/ {print $2, "T", $1} $3 == "U" {print $2, "U", $1}' |
@@ -31,10 +31,10 @@ tsort "$scratch/needs" >/dev/null 2>"$scratch/circle" || {
     exit 1
 }
 
-# An arrow up among the stages of the core: measure, decide, act, the site, and
-# last what is told of it.
+# An arrow up among the stages of the core: measure, decide, act, the site, what is
+# told of it, and last the loop that drives it all.
 awk '{split($1, a, "/"); split($2, b, "/")}
-    BEGIN {at["measure"] = 1; at["decide"] = 2; at["act"] = 3; at["site"] = 4; at["tell"] = 5}
+    BEGIN {at["measure"] = 1; at["decide"] = 2; at["act"] = 3; at["site"] = 4; at["tell"] = 5; at["loop"] = 6}
     a[1] == "src" && b[1] == "src" && at[a[2]] < at[b[2]] {
         print $1 " needs " $2 ", which comes after it"; bad = 1}
     END {exit bad}' "$scratch/needs" >&2

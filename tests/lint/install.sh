@@ -118,6 +118,38 @@ void cup_port_feed(struct cup_port *port)
     (void)port;
 }
 
+/* What its plan has nothing for. */
+enum cup_error cup_port_supply(struct cup_port *port, cup_index supply, bool on)
+{
+    (void)port, (void)supply, (void)on;
+    return CUP_ERROR_PORT;
+}
+
+size_t cup_port_bytes(struct cup_port *port, cup_index thing, uint8_t *bytes,
+                      size_t size)
+{
+    (void)port, (void)thing, (void)bytes, (void)size;
+    return 0;
+}
+
+enum cup_error cup_port_move(struct cup_port *port, cup_index pump,
+                             uint16_t place_pct100, int way)
+{
+    (void)port, (void)pump, (void)place_pct100, (void)way;
+    return CUP_ERROR_PORT;
+}
+
+void cup_port_light(struct cup_port *port, cup_index lamp, uint8_t lit)
+{
+    (void)port, (void)lamp, (void)lit;
+}
+
+bool cup_port_closed(struct cup_port *port, cup_index button)
+{
+    (void)port, (void)button;
+    return false;
+}
+
 int main(void)
 {
     for (; ms < 300000; ms += 1000)
@@ -129,6 +161,32 @@ END
 "$work/usr/bin/cuplatch" bake examples/one_site.ini -o "$work/bed.c"
 made gcc "$work/site.c" "$work/bed.c -I$work $shared"
 grep -qx water "$work/said" || fail "a site over the shared core does not water"
+uses "$one" || fail "the site does not use the shared core"
+made gcc "$work/site.c" "$work/bed.c -I$work ${archive%.a}_loop.a $archive"
+grep -qx water "$work/said" || fail "a site over the static core does not water"
+# The two files, too; without the loop they ask for nothing of a program.
+flags="-I$work/twofile -I$work"
+sed 's|"cuplatch/[a-z]*\.h"|"cuplatch.h"|' "$work/site.c" >"$work/site_two.c"
+for file in bed.c bed.h; do
+    sed -i 's|"cuplatch/[a-z]*\.h"|"cuplatch.h"|' "$work/$file"
+done
+made gcc "$work/site_two.c" "$work/bed.c $work/twofile/cuplatch.c"
+grep -qx water "$work/said" || fail "a site over the two files does not water"
+gcc -c -DCUP_NO_LOOP "$work/twofile/cuplatch.c" -o "$work/cuplatch.o"
+nm -u "$work/cuplatch.o" | grep ' cup_' && fail "without the loop something is asked for"
+# A function of a port that is missing is found when it is linked, by every kind.
+sed '/^void cup_port_feed/,/^}/d' "$work/site_two.c" >"$work/lacks.c"
+lacks() {
+    # shellcheck disable=SC2086
+    gcc -I"$work/twofile" -I"$work" "$work/lacks.c" "$work/bed.c" $1 -o "$one" 2>"$work/said" &&
+        fail "a port without cup_port_feed() links with $1"
+    grep -q 'undefined reference to .cup_port_feed' "$work/said" || fail "$1: $(cat "$work/said")"
+}
+lacks "$shared"
+lacks "${archive%.a}_loop.a $archive"
+lacks "$work/twofile/cuplatch.c"
+nm -u "$archive" 2>/dev/null | awk '$1 == "U" && $2 ~ /^cup_port_/' | grep . &&
+    fail "the core asks for functions of a port"
 
 # The same by CMake.
 mkdir "$work/theirs"
@@ -137,6 +195,9 @@ cmake_minimum_required(VERSION 3.25)
 project(theirs C CXX)
 find_package(cuplatch 0.2 REQUIRED)
 foreach(kind core shared)
+  add_executable(site_${kind} ../site_two.c ../bed.c)
+  target_include_directories(site_${kind} PRIVATE .. ../twofile)
+  target_link_libraries(site_${kind} PRIVATE cuplatch::loop cuplatch::${kind})
   add_executable(c_${kind} ../../../examples/one_latch.c)
   add_executable(cpp_${kind} ../latch.cpp)
   target_link_libraries(c_${kind} PRIVATE cuplatch::${kind})
@@ -149,7 +210,9 @@ cmake --build "$work/theirs/build" >/dev/null
 for kind in core shared; do
     "$work/theirs/build/c_$kind" | diff - examples/one_latch.out
     [ "$("$work/theirs/build/cpp_$kind")" = on ] || fail "cpp_$kind is not on"
+    [ "$("$work/theirs/build/site_$kind")" = water ] || fail "site_$kind does not water"
 done
+uses "$work/theirs/build/site_shared" || fail "cuplatch::loop keeps to the static core"
 uses "$work/theirs/build/c_shared" || fail "cuplatch::shared is not the shared library"
 uses "$work/theirs/build/c_core" && fail "cuplatch::core is the shared library"
 sed -i 's/find_package(cuplatch 0.2/find_package(cuplatch 0.1/' "$work/theirs/CMakeLists.txt"
