@@ -1,13 +1,11 @@
 /* cuplatch ask QUESTION, cuplatch tell WORD: to a controller that runs, over
  * its local socket. */
-#include <errno.h>
-#include <limits.h>
 #include <stdlib.h>
 #include <string.h>
 
 #include "../grammar/text.h"
-#include "cli.h"
-#include "reach.h"
+#include "common/cli.h"
+#include "common/reach.h"
 
 /* What was given after the command: one question or one word to steer by. */
 struct saying {
@@ -23,22 +21,6 @@ static void join(const struct words *words, struct saying *saying)
         used +=
             (size_t)snprintf(saying->text + used, sizeof(saying->text) - used,
                              "%s%s", i ? " " : "", words->list[i]);
-}
-
-struct client *client_reach(const char *path)
-{
-    char found[PATH_MAX];
-    char wrong[200];
-    if (!path && !client_find(found, sizeof(found), wrong, sizeof(wrong))) {
-        fprintf(stderr, "cuplatch: %s\n", wrong);
-        return NULL;
-    }
-    const char *at = path ? path : found;
-    struct client *client = client_open(at);
-    if (!client)
-        fprintf(stderr, "cuplatch: %s: %s; does a controller run there?\n", at,
-                strerror(errno));
-    return client;
 }
 
 /* The answer, or that there was none. */

@@ -6,7 +6,7 @@
 
 #include "../grammar/edit.h"
 #include "../sitefile/bake.h"
-#include "cli.h"
+#include "common/cli.h"
 #include "cuplatch/say.h"
 
 /* Words that C, C++ or a compiler's own macros have taken, and what the plan

@@ -9,7 +9,7 @@
 
 #include "../grammar/edit.h"
 #include "../grammar/problems.h"
-#include "cli.h"
+#include "common/cli.h"
 #include "shapes/shapes.h"
 
 #define NAME_SIZE 25

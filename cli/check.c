@@ -4,7 +4,7 @@
 
 #include "../controller/civil.h"
 #include "../controller/wired.h"
-#include "cli.h"
+#include "common/cli.h"
 
 struct check_wishes {
     char *pins;

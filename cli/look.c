@@ -12,10 +12,10 @@
 #include "../ports/common/json.h"
 #include "../ports/lines/lines.h"
 #include "../ports/log/log.h"
-#include "cli.h"
+#include "common/cli.h"
 #include "cuplatch/say.h"
 #include "look/feed.h"
-#include "reach.h"
+#include "look/live.h"
 
 enum how { LIVE, PLAIN, JSON };
 

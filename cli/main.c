@@ -6,7 +6,7 @@
 #include <unistd.h>
 
 #include "../grammar/problems.h"
-#include "cli.h"
+#include "common/cli.h"
 
 static const struct command {
     const char *name;

@@ -13,7 +13,7 @@
 #include "../ports/linux/clock.h"
 #include "../ports/linux/machine.h"
 #include "../ports/linux/ways.h"
-#include "cli.h"
+#include "common/cli.h"
 #include "cuplatch/say.h"
 #include "pins/offer.h"
 

@@ -3,9 +3,9 @@
 #include <stdlib.h>
 #include <sys/stat.h>
 
-#include "cli.h"
+#include "common/cli.h"
 #include "picture/picture.h"
-#include "rehearse/record.h"
+#include "picture/record.h"
 #include "report/forms.h"
 
 /* A history in the place of a folder. */

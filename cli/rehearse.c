@@ -11,7 +11,7 @@
 
 #include "../grammar/text.h"
 #include "../ports/sim/sim.h"
-#include "cli.h"
+#include "common/cli.h"
 #include "rehearse/chronicle.h"
 #include "rehearse/news.h"
 #include "rehearse/record.h"

@@ -5,7 +5,7 @@
 
 #include "../ports/common/json.h"
 #include "../ports/log/log.h"
-#include "cli.h"
+#include "common/cli.h"
 #include "cuplatch/say.h"
 #include "replay/against.h"
 #include "replay/story.h"

@@ -6,8 +6,8 @@
 #include <stdlib.h>
 
 #include "../grammar/quantity.h"
-#include "cli.h"
-#include "delivery.h"
+#include "common/cli.h"
+#include "common/delivery.h"
 
 struct wishes {
     struct report_days days;

@@ -5,7 +5,7 @@
 #include "../../advice/proposal.h"
 #include "../../advice/series.h"
 #include "../../advice/track.h"
-#include "../cli.h"
+#include "../common/cli.h"
 #include "../report/forms.h"
 #include "cuplatch/say.h"
 

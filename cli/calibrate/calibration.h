@@ -4,7 +4,7 @@
 #define CUPLATCH_CLI_CALIBRATE_CALIBRATION_H
 
 #include "../../grammar/edit.h"
-#include "../cli.h"
+#include "../common/cli.h"
 #include "samples.h"
 
 /* What is put into the file: `dry` and `wet` of a sensor, its `points`, or

@@ -4,9 +4,9 @@
 #include <string.h>
 
 #include "../../grammar/quantity.h"
+#include "../common/json_in.h"
+#include "../common/reach.h"
 #include "../look/frame.h"
-#include "../picture/figures.h"
-#include "../reach.h"
 #include "calibration.h"
 #include "cuplatch/say.h"
 

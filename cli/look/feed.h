@@ -5,7 +5,7 @@
 
 #include <stdlib.h>
 
-#include "../cli.h"
+#include "../common/cli.h"
 
 /* Sensors are asked at least so often at the bench, whatever the file says. */
 #define FEED_EVERY_MS 1000

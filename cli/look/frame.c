@@ -7,7 +7,7 @@
 #include <string.h>
 #include <time.h>
 
-#include "../picture/figures.h"
+#include "../common/json_in.h"
 #include "cuplatch/say.h"
 
 #define SCALE 25

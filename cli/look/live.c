@@ -7,10 +7,10 @@
 #include <string.h>
 #include <unistd.h>
 
-#include "../cli.h"
-#include "../picture/figures.h"
-#include "../reach.h"
+#include "../common/cli.h"
+#include "../common/reach.h"
 #include "frame.h"
+#include "live.h"
 
 struct live {
     struct client *client;

@@ -12,7 +12,7 @@
 #include <time.h>
 #include <unistd.h>
 
-#include "../delivery.h"
+#include "../common/delivery.h"
 
 #define SECONDS_MOST 120
 #define PATH_SIZE 128

@@ -10,23 +10,12 @@
 #include <string.h>
 
 #include "../../grammar/text.h"
-#include "../cli.h"
+#include "../common/cli.h"
+#include "../common/json_in.h"
 
 #define COLUMNS_MOST 600
 /* Longer than any rehearsal. */
 #define SPAN_MOST_S (4000 * 86400.0)
-
-const char *text_in(const json_t *json, const char *key)
-{
-    const char *text = json_string_value(json_object_get(json, key));
-    return text ? text : "";
-}
-
-double number_in(const json_t *json, const char *key)
-{
-    double number = json_number_value(json_object_get(json, key));
-    return isfinite(number) ? number : 0;
-}
 
 static FILE *open_in(const char *dir, const char *name)
 {

@@ -43,8 +43,4 @@ int table_column(const struct table *table, const char *name);
 const struct bin *table_bin(const struct figures *figures,
                             const struct table *table, int column, int bin);
 
-/* A text of an object; empty when it has none of that name. */
-const char *text_in(const json_t *json, const char *key);
-double number_in(const json_t *json, const char *key);
-
 #endif

@@ -3,6 +3,7 @@
 #include <math.h>
 #include <string.h>
 
+#include "../common/json_in.h"
 #include "picture.h"
 
 /* How a unit that is kept is drawn, where that is not the same: so many times

@@ -3,6 +3,8 @@
 
 #include <string.h>
 
+#include "../common/json_in.h"
+
 bool picture_is_us(const struct picture *picture)
 {
     return strcmp(text_in(picture->figures.site, "units"), "us") == 0;

@@ -6,9 +6,10 @@
 #include <string.h>
 #include <time.h>
 
-#include "../cli.h"
-#include "../rehearse/record.h"
+#include "../common/cli.h"
+#include "../common/json_in.h"
 #include "picture.h"
+#include "record.h"
 
 static bool write_file(const struct picture *picture, int panel)
 {

@@ -4,6 +4,7 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "../common/json_in.h"
 #include "picture.h"
 
 #define ROWS_OF_TROUBLE 3

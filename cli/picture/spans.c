@@ -7,7 +7,7 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "figures.h"
+#include "../common/json_in.h"
 
 #define ROWS_MOST 256
 

@@ -12,7 +12,7 @@
 #include "../../ports/linux/chips.h"
 #include "../../ports/linux/duct.h"
 #include "../../ports/linux/machine.h"
-#include "../cli.h"
+#include "../common/cli.h"
 
 /* Lines that say the same for themselves are told in one, from first to
  * last. */

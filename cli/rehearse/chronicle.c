@@ -9,7 +9,7 @@
 #include "../../history/intake.h"
 #include "../../history/units.h"
 #include "../../socket/view.h"
-#include "../cli.h"
+#include "../common/cli.h"
 #include "cuplatch/say.h"
 
 /* So much is on the disk at a time. */

@@ -12,7 +12,8 @@
 #include "../../ports/common/json.h"
 #include "../../ports/log/rows.h"
 #include "../../ports/sim/sim.h"
-#include "../cli.h"
+#include "../common/cli.h"
+#include "../picture/record.h"
 #include "cuplatch/say.h"
 
 /* Levels are written this often: 1440 points a day. */

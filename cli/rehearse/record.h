@@ -27,8 +27,4 @@ struct cup_onlooker *record_onlooker(struct record *record);
 enum record_end { RECORD_SILENT, RECORD_DRAWS, RECORD_TELLS };
 bool record_close(struct record *record, enum record_end end);
 
-/* Draws what is in a directory into a file, PNG or SVG by its end. Returns an
- * exit code. */
-int plot_record(const char *dir, const char *to);
-
 #endif

@@ -2,7 +2,7 @@
 #ifndef CUPLATCH_CLI_REPLAY_AGAINST_H
 #define CUPLATCH_CLI_REPLAY_AGAINST_H
 
-#include "../cli.h"
+#include "../common/cli.h"
 
 /* Plays the log at a path by the site of the words and by another, and tells
  * where they part first, and what each of their pumps came to. `clock_s` is

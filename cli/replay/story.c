@@ -6,7 +6,7 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "../cli.h"
+#include "../common/cli.h"
 #include "cuplatch/say.h"
 
 struct pump_total {

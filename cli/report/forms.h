@@ -5,7 +5,7 @@
 #include <stdio.h>
 
 #include "../../report/report.h"
-#include "../cli.h"
+#include "../common/cli.h"
 
 /* Which days of which site, as given: null where they were not. */
 struct report_days {

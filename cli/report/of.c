@@ -4,7 +4,7 @@
 #include <time.h>
 
 #include "../../report/period.h"
-#include "../cli.h"
+#include "../common/cli.h"
 #include "forms.h"
 
 struct report_show {

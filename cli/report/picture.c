@@ -9,8 +9,8 @@
 #include <unistd.h>
 
 #include "../../ports/common/json.h"
-#include "../cli.h"
-#include "../rehearse/record.h"
+#include "../common/cli.h"
+#include "../picture/record.h"
 #include "forms.h"
 
 /* More rows than a picture can show. */

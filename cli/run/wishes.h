@@ -2,7 +2,7 @@
 #ifndef CUPLATCH_CLI_RUN_WISHES_H
 #define CUPLATCH_CLI_RUN_WISHES_H
 
-#include "../cli.h"
+#include "../common/cli.h"
 
 /* Texts are the caller's; null where they were not given. */
 struct run_wishes {

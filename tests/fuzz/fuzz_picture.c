@@ -3,7 +3,7 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "../../cli/cli.h"
+#include "../../cli/common/cli.h"
 #include "bytes.h"
 
 /* What the site's name is in a site that is right otherwise. */

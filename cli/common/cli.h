@@ -1,11 +1,11 @@
 /* What the subcommands share: exit codes, arguments, a site ready to run. */
-#ifndef CUPLATCH_CLI_H
-#define CUPLATCH_CLI_H
+#ifndef CUPLATCH_CLI_COMMON_CLI_H
+#define CUPLATCH_CLI_COMMON_CLI_H
 
 #include <popt.h>
 #include <stdbool.h>
 
-#include "../controller/ready.h"
+#include "../../controller/ready.h"
 
 /* The subcommands, each in a file of its own. argv[0] is its name. */
 int begin_main(int argc, const char **argv);

@@ -1,7 +1,7 @@
 /* A file that a command writes: the old one stays until the new one is whole.
  */
-#ifndef CUPLATCH_CLI_DELIVERY_H
-#define CUPLATCH_CLI_DELIVERY_H
+#ifndef CUPLATCH_CLI_COMMON_DELIVERY_H
+#define CUPLATCH_CLI_COMMON_DELIVERY_H
 
 #include <stdbool.h>
 #include <stdio.h>
