@@ -31,8 +31,7 @@ struct config {
     struct afar_config afar;
     struct texts_config texts;
     char texts_queue[4200];
-    struct mqtt_config *at; /* which is being read */
-    char queue[4200];       /* the post's: beside the history */
+    char queue[4200]; /* the post's: beside the history */
 };
 
 /* Reads a file. False with errno when it cannot be read; what is wrong with its

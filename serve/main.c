@@ -123,6 +123,21 @@ static void look(evutil_socket_t fd, short what, void *self)
         texts_look(service->parts.texts, now);
 }
 
+/* A site of the broker is heard as one of this machine is. */
+static void *hear_afar(void *self, const char *id, struct link *link,
+                       struct link_ear *ear)
+{
+    struct ears *ears = ears_open(self, id, true);
+    *ear = ears_ear(ears);
+    ears_link(ears, link);
+    return ears;
+}
+
+static void hear_no_more(void *ears)
+{
+    ears_close(ears);
+}
+
 static void open_parts(struct service *service, const struct config *config,
                        bool trusts_clock)
 {
@@ -145,8 +160,9 @@ static void open_parts(struct service *service, const struct config *config,
     if (*config->broker.at.host)
         parts->broker = broker_open(base, &config->broker, history, parts->past,
                                     parts->words);
+    const struct afar_ears ears = {hear_afar, hear_no_more, parts};
     if (config->afar.name)
-        service->afar = afar_open(base, &config->afar, history, parts);
+        service->afar = afar_open(base, &config->afar, history, &ears);
 }
 
 static void begin(struct service *service, const struct config *config,
@@ -262,9 +278,8 @@ static int change_people(const struct config *config, const char *path,
 static int say_afar(const struct config *config, const char *path,
                     const struct wishes *wishes)
 {
-    static const int codes[] = {[DISTANT_DONE] = DONE,
-                                [DISTANT_REFUSED] = NO,
-                                [DISTANT_SILENT] = OUTSIDE};
+    static const int codes[] = {
+        [ONCE_DONE] = DONE, [ONCE_REFUSED] = NO, [ONCE_SILENT] = OUTSIDE};
     const struct mqtt_config *at =
         config->afar.name ? &config->afar.at : &config->broker.at;
     if (!*at->host) {
@@ -279,8 +294,8 @@ static int say_afar(const struct config *config, const char *path,
                         "as \"lift off\"\n");
         return USAGE;
     }
-    return codes[distant_say(at, wishes->tell ? wishes->tell : wishes->ask,
-                             wishes->tell ? "tell" : "ask", wishes->words)];
+    return codes[say_once(at, wishes->tell ? wishes->tell : wishes->ask,
+                          wishes->tell ? "tell" : "ask", wishes->words)];
 }
 
 /* How many people would be texted. */

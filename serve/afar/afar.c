@@ -31,14 +31,14 @@ struct came {
 /* `ears` null: nobody has spoken for it yet. */
 struct yard {
     char id[64];
-    struct far *far;
-    struct ears *ears;
+    struct distant *distant;
+    void *ears;
     struct yard *next;
 };
 
 struct afar {
     struct afar_config config;
-    const struct parts *parts;
+    struct afar_ears ears;
     char identity[IDENTITY_SIZE];
     /* of the loop */
     struct event *woken;
@@ -268,7 +268,8 @@ static void want_retained(void *self)
 
 static struct yard *add(struct afar *afar, const char *id)
 {
-    const struct far_mouth mouth = {afar->identity, say, want_retained, afar};
+    const struct distant_mouth mouth = {afar->identity, say, want_retained,
+                                        afar};
     if (afar->count == AFAR_SITES_MOST) {
         if (!afar->told_most)
             note("afar", afar->config.name,
@@ -280,7 +281,7 @@ static struct yard *add(struct afar *afar, const char *id)
     struct yard *yard = calloc(1, sizeof(*yard));
     if (!yard)
         abort();
-    yard->far = far_open(id, &mouth);
+    yard->distant = distant_open(id, &mouth);
     snprintf(yard->id, sizeof(yard->id), "%s", id);
     yard->next = afar->yards;
     afar->yards = yard;
@@ -290,17 +291,17 @@ static struct yard *add(struct afar *afar, const char *id)
     return yard;
 }
 
-static void begin_to_hear(struct yard *yard, const struct parts *parts)
+static void begin_to_hear(struct yard *yard, const struct afar_ears *ears)
 {
-    yard->ears = ears_open(parts, yard->id, true);
-    const struct link_ear ear = ears_ear(yard->ears);
-    far_hear(yard->far, &ear);
-    ears_link(yard->ears, far_link(yard->far));
+    struct link_ear ear;
+    yard->ears =
+        ears->open(ears->self, yard->id, distant_link(yard->distant), &ear);
+    distant_hear(yard->distant, &ear);
 }
 
 static struct yard *find(struct afar *afar, const char *id)
 {
-    struct yard like = {.far = NULL};
+    struct yard like = {.distant = NULL};
     snprintf(like.id, sizeof(like.id), "%s", id);
     void *found = tfind(&like, &afar->by_id, by_id);
     return found ? *(struct yard **)found : NULL;
@@ -326,15 +327,15 @@ static void take(struct afar *afar, struct came *came)
     if (!yard && came->length > 0)
         yard = add(afar, id);
     if (yard && !yard->ears && is_site(slash + 1))
-        begin_to_hear(yard, afar->parts);
+        begin_to_hear(yard, &afar->ears);
     if (yard)
-        far_take(yard->far, slash + 1, came->text, came->length);
+        distant_take(yard->distant, slash + 1, came->text, came->length);
 }
 
 static void lose_all(struct afar *afar)
 {
     for (struct yard *yard = afar->yards; yard; yard = yard->next)
-        far_lost(yard->far);
+        distant_lost(yard->distant);
 }
 
 static struct came *take_list(struct afar *afar, uint64_t *dropped)
@@ -380,7 +381,7 @@ static void beat(evutil_socket_t fd, short what, void *self)
     struct afar *afar = self;
     (void)fd, (void)what;
     for (struct yard *yard = afar->yards; yard; yard = yard->next)
-        far_look(yard->far);
+        distant_look(yard->distant);
     pthread_mutex_lock(&afar->lock);
     if (afar->wants_retained && afar->mqtt)
         subscribe(afar, afar->mqtt);
@@ -392,14 +393,14 @@ static void beat(evutil_socket_t fd, short what, void *self)
 
 struct afar *afar_open(struct event_base *base,
                        const struct afar_config *config, const char *history,
-                       const struct parts *parts)
+                       const struct afar_ears *ears)
 {
     static const struct timeval often = {.tv_sec = 1};
     struct afar *afar = calloc(1, sizeof(*afar));
     if (!afar || pipe2(afar->wake, O_CLOEXEC | O_NONBLOCK) != 0)
         abort();
     afar->config = *config;
-    afar->parts = parts;
+    afar->ears = *ears;
     afar->last = &afar->first;
     afar->pause_s = AFAR_PAUSE_FIRST_S;
     identity_know(history, afar->identity);
@@ -429,8 +430,9 @@ static void let_go(struct afar *afar)
         struct yard *yard = afar->yards;
         afar->yards = yard->next;
         tdelete(yard, &afar->by_id, by_id);
-        far_close(yard->far);
-        ears_close(yard->ears); /* it may have none */
+        distant_close(yard->distant);
+        if (yard->ears)
+            afar->ears.close(yard->ears);
         free(yard);
     }
     event_free(afar->woken);

@@ -6,7 +6,7 @@
 #include <event2/event.h>
 
 #include "../broker/mqtt.h"
-#include "../parts.h"
+#include "../link/link.h"
 
 /* Messages that may wait for the loop; with more some are dropped, and events
  * among them asked for again. */
@@ -25,10 +25,24 @@ struct afar_config {
 
 struct afar;
 
+/* Reads a section with is = sites; what is wrong is among the problems. */
+void afar_read(struct afar_config *config, const struct ini_section *section,
+               struct problems *problems);
+
+/* Who hears of a site, once somebody speaks for it: `open` gives an ear and
+ * takes the link through which to tell it; what it returns is closed with it.
+ * The id lives as long. */
+struct afar_ears {
+    void *(*open)(void *self, const char *id, struct link *link,
+                  struct link_ear *ear);
+    void (*close)(void *one);
+    void *self;
+};
+
 /* `history` is the history's file, beside which the identity is kept. */
 struct afar *afar_open(struct event_base *base,
                        const struct afar_config *config, const char *history,
-                       const struct parts *parts);
+                       const struct afar_ears *ears);
 void afar_close(struct afar *afar);
 
 #endif

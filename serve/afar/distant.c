@@ -8,10 +8,10 @@
 #include "../common/clean.h"
 #include "../common/note.h"
 
-struct far {
+struct distant {
     struct link way;
     char id[64];
-    struct far_mouth mouth;
+    struct distant_mouth mouth;
     struct link_ear ear;
     bool here;  /* somebody speaks for it */
     bool up;    /* and that was told */
@@ -25,143 +25,145 @@ struct far {
     int asked;
 };
 
-static void hear(const struct far *far, const char *kind, json_t *value)
+static void hear(const struct distant *distant, const char *kind, json_t *value)
 {
     json_t *line = json_pack("{s:O}", kind, value);
-    far->ear.heard(far->ear.self, line);
+    distant->ear.heard(distant->ear.self, line);
     json_decref(line);
 }
 
 /* Events that are missing */
 
-static void ask_again(struct far *far)
+static void ask_again(struct distant *distant)
 {
-    far->asked_s = (int64_t)time(NULL);
-    far->asked++;
-    far->mouth.say(far->mouth.self, far->id, "again",
-                   json_pack("{s:I}", "since", (json_int_t)far->number));
+    distant->asked_s = (int64_t)time(NULL);
+    distant->asked++;
+    distant->mouth.say(
+        distant->mouth.self, distant->id, "again",
+        json_pack("{s:I}", "since", (json_int_t)distant->number));
 }
 
-static void miss(struct far *far)
+static void miss(struct distant *distant)
 {
-    if (far->misses)
+    if (distant->misses)
         return;
-    far->misses = true;
-    far->asked = 0;
-    ask_again(far);
+    distant->misses = true;
+    distant->asked = 0;
+    ask_again(distant);
 }
 
-static void hear_event(struct far *far, json_t *event, int64_t gone)
+static void hear_event(struct distant *distant, json_t *event, int64_t gone)
 {
     const char *run = json_string_value(json_object_get(event, "run"));
     if (gone > 0) {
         json_t *count = json_integer((json_int_t)gone);
-        hear(far, "gone", count);
+        hear(distant, "gone", count);
         json_decref(count);
     }
-    snprintf(far->run, sizeof(far->run), "%s", run ? run : "");
-    far->number = json_integer_value(json_object_get(event, "number"));
-    hear(far, "event", event);
+    snprintf(distant->run, sizeof(distant->run), "%s", run ? run : "");
+    distant->number = json_integer_value(json_object_get(event, "number"));
+    hear(distant, "event", event);
 }
 
 /* One that is said once more tells which one came before it; so does the end
  * of them. */
-static void take_missed(struct far *far, const json_t *missed)
+static void take_missed(struct distant *distant, const json_t *missed)
 {
     json_t *event = json_object_get(missed, "event");
     int64_t after = json_integer_value(json_object_get(missed, "after"));
-    if (after != far->number)
+    if (after != distant->number)
         return; /* for somebody else, or known */
-    far->asked = 0;
-    far->asked_s = (int64_t)time(NULL);
+    distant->asked = 0;
+    distant->asked_s = (int64_t)time(NULL);
     if (event)
-        hear_event(far, event,
+        hear_event(distant, event,
                    json_integer_value(json_object_get(missed, "gone")));
     else
-        far->misses = false;
+        distant->misses = false;
 }
 
-static void take_event(struct far *far, json_t *event)
+static void take_event(struct distant *distant, json_t *event)
 {
     int64_t number = json_integer_value(json_object_get(event, "number"));
     const char *run = json_string_value(json_object_get(event, "run"));
-    bool same = !run || strcmp(run, far->run) == 0;
-    if (number == far->number + 1) {
-        far->misses = false;
-        hear_event(far, event, 0);
-    } else if (far->misses && far->asked >= FAR_ASK_MOST) {
-        note("afar", far->id, "events before number %lld are gone",
+    bool same = !run || strcmp(run, distant->run) == 0;
+    if (number == distant->number + 1) {
+        distant->misses = false;
+        hear_event(distant, event, 0);
+    } else if (distant->misses && distant->asked >= DISTANT_ASK_MOST) {
+        note("afar", distant->id, "events before number %lld are gone",
              (long long)number);
-        far->misses = false;
-        hear_event(far, event, number - far->number - 1);
-    } else if (number > far->number || !same)
-        miss(far);
+        distant->misses = false;
+        hear_event(distant, event, number - distant->number - 1);
+    } else if (number > distant->number || !same)
+        miss(distant);
 }
 
 /* Coming and going */
 
 /* What is known of its events goes on, whether it is there or not: who tells of
  * it may have some that nobody has heard. */
-static void begin(struct far *far)
+static void begin(struct distant *distant)
 {
-    far->number = far->ear.since(far->ear.self, far->id, far->run);
-    hear(far, "site", far->site);
-    far->begun = true;
-    far->misses = false;
-    miss(far);
+    distant->number =
+        distant->ear.since(distant->ear.self, distant->id, distant->run);
+    hear(distant, "site", distant->site);
+    distant->begun = true;
+    distant->misses = false;
+    miss(distant);
 }
 
-static void set_up(struct far *far, bool up)
+static void set_up(struct distant *distant, bool up)
 {
-    if (far->up != up)
-        far->ear.up(far->ear.self, up);
-    far->up = far->way.there = up;
-    if (!up || json_object_size(far->early) == 0)
+    if (distant->up != up)
+        distant->ear.up(distant->ear.self, up);
+    distant->up = distant->way.there = up;
+    if (!up || json_object_size(distant->early) == 0)
         return;
-    hear(far, "now", far->early);
-    json_object_clear(far->early);
+    hear(distant, "now", distant->early);
+    json_object_clear(distant->early);
 }
 
 /* Whoever speaks for it may have been away, too, and not heard the question. */
-static void take_here(struct far *far, const char *text, size_t length)
+static void take_here(struct distant *distant, const char *text, size_t length)
 {
-    far->here = length >= 3 && strncmp(text, "yes", 3) == 0;
-    if (!far->begun)
+    distant->here = length >= 3 && strncmp(text, "yes", 3) == 0;
+    if (!distant->begun)
         return;
-    set_up(far, far->here);
-    far->misses = false;
-    miss(far);
+    set_up(distant, distant->here);
+    distant->misses = false;
+    miss(distant);
 }
 
-static void take_site(struct far *far, json_t *site)
+static void take_site(struct distant *distant, json_t *site)
 {
-    if (!json_is_object(site) || !far->ear.heard)
+    if (!json_is_object(site) || !distant->ear.heard)
         return;
-    json_decref(far->site);
-    far->site = json_incref(site);
+    json_decref(distant->site);
+    distant->site = json_incref(site);
     /* whose it is says the topic, and nothing that is said there */
-    json_object_set_new(far->site, "id", json_string(far->id));
-    begin(far);
-    set_up(far, far->here);
+    json_object_set_new(distant->site, "id", json_string(distant->id));
+    begin(distant);
+    set_up(distant, distant->here);
 }
 
 /* How it is now */
 
-static void take_now(struct far *far, json_t *now)
+static void take_now(struct distant *distant, json_t *now)
 {
     const char *kind;
     json_t *value;
-    if (far->up) {
-        hear(far, "now", now);
+    if (distant->up) {
+        hear(distant, "now", now);
         return;
     }
     json_object_foreach(now, kind, value)
     {
-        json_t *old = json_object_get(far->early, kind);
+        json_t *old = json_object_get(distant->early, kind);
         if (json_is_object(old) && json_is_object(value))
             json_object_update(old, value);
         else
-            json_object_set(far->early, kind, value);
+            json_object_set(distant->early, kind, value);
     }
 }
 
@@ -178,21 +180,21 @@ static json_t *now_of(const char *kind, const char *name, json_t *value)
 
 /* Whether the site has a thing of that name; before it has said what it has,
  * so many names wait. */
-static bool is_thing(const struct far *far, const char *name)
+static bool is_thing(const struct distant *distant, const char *name)
 {
     size_t i;
     json_t *thing;
-    if (!far->site) {
+    if (!distant->site) {
         size_t names = 0;
         const char *kind;
         json_t *value;
-        json_object_foreach(far->early, kind, value)
+        json_object_foreach(distant->early, kind, value)
         {
             names += json_object_size(value);
         }
-        return names < FAR_EARLY_MOST;
+        return names < DISTANT_EARLY_MOST;
     }
-    json_array_foreach(json_object_get(far->site, "things"), i, thing)
+    json_array_foreach(json_object_get(distant->site, "things"), i, thing)
     {
         const char *own = json_string_value(json_object_get(thing, "name"));
         if (own && strcmp(own, name) == 0)
@@ -202,11 +204,12 @@ static bool is_thing(const struct far *far, const char *name)
 }
 
 /* "levels/header". */
-static void take_named(struct far *far, const char *below, json_t *value)
+static void take_named(struct distant *distant, const char *below,
+                       json_t *value)
 {
     static const char *const kinds[] = {"levels", "outputs", "duties", "days"};
     const char *slash = strchr(below, '/');
-    if (!slash || !clean_is_name(slash + 1) || !is_thing(far, slash + 1))
+    if (!slash || !clean_is_name(slash + 1) || !is_thing(distant, slash + 1))
         return;
     for (size_t i = 0; i < sizeof(kinds) / sizeof(kinds[0]); i++) {
         size_t length = strlen(kinds[i]);
@@ -215,142 +218,143 @@ static void take_named(struct far *far, const char *below, json_t *value)
             continue;
         json_t *now = now_of(kinds[i], slash + 1, value);
         if (now)
-            take_now(far, now);
+            take_now(distant, now);
         json_decref(now);
     }
 }
 
 /* What was said to it goes by numbers here. */
-static void take_answer(struct far *far, json_t *answer)
+static void take_answer(struct distant *distant, json_t *answer)
 {
     const char *id = json_string_value(json_object_get(answer, "id"));
-    size_t length = strlen(far->mouth.identity);
-    if (!id || strncmp(id, far->mouth.identity, length) != 0 ||
+    size_t length = strlen(distant->mouth.identity);
+    if (!id || strncmp(id, distant->mouth.identity, length) != 0 ||
         id[length] != '.')
         return; /* somebody else's */
     if (!json_object_get(answer, "done"))
         json_object_set_new(answer, "done", json_false());
     json_object_set_new(answer, "id",
                         json_integer(strtoll(id + length + 1, NULL, 10)));
-    far->ear.answered(far->ear.self, answer);
+    distant->ear.answered(distant->ear.self, answer);
 }
 
 /* What counts once it is known what it is. True: it was such. */
-static bool take_said(struct far *far, const char *below, json_t *value)
+static bool take_said(struct distant *distant, const char *below, json_t *value)
 {
     bool event = strcmp(below, "events") == 0;
     bool missed = strcmp(below, "missed") == 0;
     bool answer = strncmp(below, "answers", 7) == 0;
-    if (event && far->begun)
-        take_event(far, value);
-    else if (missed && far->begun)
-        take_missed(far, value);
-    else if (answer && far->up)
-        take_answer(far, value);
+    if (event && distant->begun)
+        take_event(distant, value);
+    else if (missed && distant->begun)
+        take_missed(distant, value);
+    else if (answer && distant->up)
+        take_answer(distant, value);
     return event || missed || answer;
 }
 
-static void take_standing(struct far *far, json_t *value)
+static void take_standing(struct distant *distant, json_t *value)
 {
     json_t *now = json_pack("{s:O}", "standing", value);
-    take_now(far, now);
+    take_now(distant, now);
     json_decref(now);
 }
 
-void far_take(struct far *far, const char *below, const char *text,
-              size_t length)
+void distant_take(struct distant *distant, const char *below, const char *text,
+                  size_t length)
 {
     if (strcmp(below, "here") == 0) {
-        take_here(far, text, length);
+        take_here(distant, text, length);
         return;
     }
     json_t *value = clean_read(text, length);
     if (!value)
         return; /* cleared, or nothing that a site says */
     if (strcmp(below, "site") == 0)
-        take_site(far, value);
+        take_site(distant, value);
     else if (strcmp(below, "standing") == 0)
-        take_standing(far, value);
-    else if (!take_said(far, below, value))
-        take_named(far, below, value);
+        take_standing(distant, value);
+    else if (!take_said(distant, below, value))
+        take_named(distant, below, value);
     json_decref(value);
 }
 
-void far_lost(struct far *far)
+void distant_lost(struct distant *distant)
 {
-    far->here = false;
-    if (far->begun)
-        set_up(far, false);
-    far->misses = false;
+    distant->here = false;
+    if (distant->begun)
+        set_up(distant, false);
+    distant->misses = false;
 }
 
-void far_look(struct far *far)
+void distant_look(struct distant *distant)
 {
     int64_t now = (int64_t)time(NULL);
-    if (!far->begun || !far->misses || now - far->asked_s < FAR_ASK_S)
+    if (!distant->begun || !distant->misses ||
+        now - distant->asked_s < DISTANT_ASK_S)
         return;
-    if (far->asked < FAR_ASK_MOST)
-        ask_again(far);
+    if (distant->asked < DISTANT_ASK_MOST)
+        ask_again(distant);
 }
 
 /* As a line */
 
 static void say(struct link *way, json_t *line)
 {
-    struct far *far = (struct far *)way;
+    struct distant *distant = (struct distant *)way;
     char id[64];
-    snprintf(id, sizeof(id), "%.40s.%lld", far->mouth.identity,
+    snprintf(id, sizeof(id), "%.40s.%lld", distant->mouth.identity,
              (long long)json_integer_value(json_object_get(line, "id")));
     json_object_set_new(line, "id", json_string(id));
     json_object_set_new(line, "t", json_integer((json_int_t)time(NULL)));
-    far->mouth.say(far->mouth.self, far->id, "words", line);
+    distant->mouth.say(distant->mouth.self, distant->id, "words", line);
 }
 
 static void begin_anew(struct link *way)
 {
-    struct far *far = (struct far *)way;
-    if (!far->begun)
+    struct distant *distant = (struct distant *)way;
+    if (!distant->begun)
         return;
-    set_up(far, false);
-    set_up(far, true); /* as one that came */
-    begin(far);
-    set_up(far, far->here);
-    far->mouth.again(far->mouth.self);
+    set_up(distant, false);
+    set_up(distant, true); /* as one that came */
+    begin(distant);
+    set_up(distant, distant->here);
+    distant->mouth.again(distant->mouth.self);
 }
 
-struct far *far_open(const char *id, const struct far_mouth *mouth)
+struct distant *distant_open(const char *id, const struct distant_mouth *mouth)
 {
-    struct far *far = calloc(1, sizeof(*far));
-    if (!far)
+    struct distant *distant = calloc(1, sizeof(*distant));
+    if (!distant)
         abort();
-    far->way = (struct link){false, say, begin_anew};
-    snprintf(far->id, sizeof(far->id), "%s", id);
-    far->mouth = *mouth;
-    far->early = json_object();
-    far->number = -1;
-    return far;
+    distant->way = (struct link){false, say, begin_anew};
+    snprintf(distant->id, sizeof(distant->id), "%s", id);
+    distant->mouth = *mouth;
+    distant->early = json_object();
+    distant->number = -1;
+    return distant;
 }
 
-void far_close(struct far *far)
+void distant_close(struct distant *distant)
 {
-    if (far->begun)
-        set_up(far, false);
-    json_decref(far->site);
-    json_decref(far->early);
-    free(far);
+    if (distant->begun)
+        set_up(distant, false);
+    json_decref(distant->site);
+    json_decref(distant->early);
+    free(distant);
 }
 
-void far_hear(struct far *far, const struct link_ear *ear)
+void distant_hear(struct distant *distant, const struct link_ear *ear)
 {
-    far->ear = *ear;
+    distant->ear = *ear;
 }
 
-const char *far_id(const struct far *far)
+const char *distant_id(const struct distant *distant)
 {
-    return far->id;
+    return distant->id;
 }
 
-struct link *far_link(struct far *far)
+struct link *distant_link(struct distant *distant)
 {
-    return &far->way;
+    return &distant->way;
 }

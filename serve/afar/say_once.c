@@ -11,7 +11,7 @@
 #include "../common/clean.h"
 
 /* What is under way: said once the line is there, and over with the answer. */
-struct distant {
+struct once {
     const struct mqtt_config *at;
     const char *site;
     const char *const *words;
@@ -25,46 +25,46 @@ struct distant {
 
 static void connected(struct mosquitto *mqtt, void *self, int why)
 {
-    struct distant *distant = self;
-    distant->refused = why;
+    struct once *once = self;
+    once->refused = why;
     if (why == 0)
-        mosquitto_subscribe(mqtt, NULL, distant->answers, 1);
+        mosquitto_subscribe(mqtt, NULL, once->answers, 1);
 }
 
 /* Whoever answers is heard from now on. */
 static void subscribed(struct mosquitto *mqtt, void *self, int mid, int count,
                        const int *granted)
 {
-    struct distant *distant = self;
+    struct once *once = self;
     char topic[MQTT_TOPIC_SIZE];
     (void)mid, (void)count, (void)granted;
-    if (distant->ready)
+    if (once->ready)
         return;
-    distant->ready = true;
-    mqtt_topic(distant->at, distant->site, "words", topic);
-    mqtt_say(mqtt, topic, distant->text, distant->answers);
+    once->ready = true;
+    mqtt_topic(once->at, once->site, "words", topic);
+    mqtt_say(mqtt, topic, once->text, once->answers);
 }
 
 static void said(struct mosquitto *mqtt, void *self,
                  const struct mosquitto_message *message)
 {
-    struct distant *distant = self;
+    struct once *once = self;
     json_t *answer = clean_read(message->payload, (size_t)message->payloadlen);
     const char *id = json_string_value(json_object_get(answer, "id"));
     (void)mqtt;
-    if (!distant->answer && id && strcmp(id, distant->id) == 0)
-        distant->answer = json_incref(answer);
+    if (!once->answer && id && strcmp(id, once->id) == 0)
+        once->answer = json_incref(answer);
     json_decref(answer);
 }
 
-static char *text_of(const struct distant *distant, const char *kind,
+static char *text_of(const struct once *once, const char *kind,
                      const char *const *words)
 {
     const char *user = getenv("USER");
     json_t *list = json_array();
     for (size_t i = 0; words[i]; i++)
         json_array_append_new(list, json_string(words[i]));
-    json_t *body = json_pack("{s:s, s:I, s:s, s:o}", "id", distant->id, "t",
+    json_t *body = json_pack("{s:s, s:I, s:s, s:o}", "id", once->id, "t",
                              (json_int_t)time(NULL), "by",
                              user ? user : "somebody", kind, list);
     char *text = json_dumps(body, JSON_COMPACT);
@@ -75,11 +75,11 @@ static char *text_of(const struct distant *distant, const char *kind,
 }
 
 /* Until it is over, one way or another. */
-static bool go(struct distant *distant, bool old, char *wrong, size_t size)
+static bool go(struct once *once, bool old, char *wrong, size_t size)
 {
-    const struct mqtt_config *at = distant->at;
-    int64_t until = (int64_t)time(NULL) + DISTANT_ANSWER_S;
-    struct mosquitto *mqtt = mosquitto_new(NULL, true, distant);
+    const struct mqtt_config *at = once->at;
+    int64_t until = (int64_t)time(NULL) + ONCE_ANSWER_S;
+    struct mosquitto *mqtt = mosquitto_new(NULL, true, once);
     if (!mqtt)
         abort();
     mosquitto_connect_callback_set(mqtt, connected);
@@ -87,13 +87,13 @@ static bool go(struct distant *distant, bool old, char *wrong, size_t size)
     mosquitto_message_callback_set(mqtt, said);
     bool done = mqtt_prepare(mqtt, at, old, wrong, size) &&
                 mqtt_connect(mqtt, at, wrong, size);
-    while (done && !distant->answer && !distant->refused && time(NULL) < until)
+    while (done && !once->answer && !once->refused && time(NULL) < until)
         done = mosquitto_loop(mqtt, 200, 1) == MOSQ_ERR_SUCCESS;
     if (!done && !*wrong)
         mqtt_why(wrong, size, "the broker hung up");
     mosquitto_disconnect(mqtt);
     mosquitto_destroy(mqtt);
-    return distant->answer != NULL;
+    return once->answer != NULL;
 }
 
 /* Which of them it was; null: none. */
@@ -106,54 +106,54 @@ static const char *wrong_word(const char *const *words, const json_t *answer)
     return place ? words[at] : NULL;
 }
 
-static enum distant_end tell(const struct distant *distant)
+static enum once_end tell(const struct once *once)
 {
     size_t i;
     json_t *answer;
-    const json_t *json = distant->answer;
+    const json_t *json = once->answer;
     const char *error = json_string_value(json_object_get(json, "error"));
-    const char *word = wrong_word(distant->words, json);
+    const char *word = wrong_word(once->words, json);
     json_array_foreach(json_object_get(json, "answers"), i, answer)
     {
         puts(json_string_value(answer) ? json_string_value(answer) : "");
     }
     if (json_is_true(json_object_get(json, "done")))
-        return DISTANT_DONE;
-    fprintf(stderr, "cuplatch-serve: %s: %s%s%s\n", distant->site,
+        return ONCE_DONE;
+    fprintf(stderr, "cuplatch-serve: %s: %s%s%s\n", once->site,
             word ? word : "", word ? ": " : "", error ? error : "refused");
-    return DISTANT_REFUSED;
+    return ONCE_REFUSED;
 }
 
-enum distant_end distant_say(const struct mqtt_config *at, const char *site,
-                             const char *kind, const char *const *words)
+enum once_end say_once(const struct mqtt_config *at, const char *site,
+                       const char *kind, const char *const *words)
 {
     char wrong[200] = "";
     char below[60];
-    struct distant distant = {.at = at, .site = site, .words = words};
+    struct once once = {.at = at, .site = site, .words = words};
     mosquitto_lib_init();
-    identity_draw(distant.id);
-    snprintf(below, sizeof(below), "answers/%s", distant.id);
-    mqtt_topic(at, site, below, distant.answers);
-    char *text = text_of(&distant, kind, words);
-    distant.text = text;
-    bool heard = go(&distant, false, wrong, sizeof(wrong));
-    if (!heard && mqtt_is_old(distant.refused)) {
-        mqtt_topic(at, site, "answers", distant.answers);
-        heard = go(&distant, true, wrong, sizeof(wrong));
+    identity_draw(once.id);
+    snprintf(below, sizeof(below), "answers/%s", once.id);
+    mqtt_topic(at, site, below, once.answers);
+    char *text = text_of(&once, kind, words);
+    once.text = text;
+    bool heard = go(&once, false, wrong, sizeof(wrong));
+    if (!heard && mqtt_is_old(once.refused)) {
+        mqtt_topic(at, site, "answers", once.answers);
+        heard = go(&once, true, wrong, sizeof(wrong));
     }
-    enum distant_end end = heard ? tell(&distant) : DISTANT_SILENT;
+    enum once_end end = heard ? tell(&once) : ONCE_SILENT;
     if (!heard && *wrong)
         fprintf(stderr, "cuplatch-serve: %s:%d: %s\n", at->host, at->port,
                 wrong);
-    else if (!heard && distant.refused)
+    else if (!heard && once.refused)
         fprintf(stderr, "cuplatch-serve: %s:%d refuses: %s\n", at->host,
-                at->port, mosquitto_connack_string(distant.refused));
+                at->port, mosquitto_connack_string(once.refused));
     else if (!heard)
         fprintf(stderr,
                 "cuplatch-serve: %s: no answer; is it there, and does its "
                 "[broker] say words = yes?\n",
                 site);
-    json_decref(distant.answer);
+    json_decref(once.answer);
     free(text);
     mosquitto_lib_cleanup();
     return end;

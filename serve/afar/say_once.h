@@ -5,13 +5,13 @@
 #include "../broker/mqtt.h"
 
 /* For the broker and its site together. */
-#define DISTANT_ANSWER_S 15
+#define ONCE_ANSWER_S 15
 
-enum distant_end { DISTANT_DONE, DISTANT_REFUSED, DISTANT_SILENT };
+enum once_end { ONCE_DONE, ONCE_REFUSED, ONCE_SILENT };
 
 /* `kind` "tell" or "ask"; `words` end with null. Answers go to stdout, a line
  * each; what is wrong to stderr. */
-enum distant_end distant_say(const struct mqtt_config *at, const char *site,
-                             const char *kind, const char *const *words);
+enum once_end say_once(const struct mqtt_config *at, const char *site,
+                       const char *kind, const char *const *words);
 
 #endif

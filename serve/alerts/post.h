@@ -4,6 +4,7 @@
 #ifndef CUPLATCH_SERVE_ALERTS_POST_H
 #define CUPLATCH_SERVE_ALERTS_POST_H
 
+#include "../../grammar/inifile.h"
 #include "alerts.h"
 
 /* A command that takes longer is ended, and counts as failed. */
@@ -20,6 +21,10 @@ struct post_config {
 };
 
 struct post;
+
+/* Reads [post]; what is wrong is among the problems. */
+void post_read(struct post_config *config, const struct ini_section *section,
+               struct problems *problems);
 
 struct post *post_open(const struct post_config *config);
 

@@ -202,14 +202,14 @@ static bool turn(struct client *client, int64_t now)
 
 static void answer(struct broker *broker)
 {
-    struct letter *letter;
+    struct request *request;
     pthread_mutex_lock(&broker->lock);
-    while ((letter = letters_next(&broker->letters, LETTER_ANSWERED))) {
-        const struct client *client = letter->of;
+    while ((request = requests_next(&broker->requests, REQUEST_ANSWERED))) {
+        const struct client *client = request->of;
         if (client->mqtt && client->stage == ONLINE)
-            letter_send(letter, client->mqtt);
+            request_send(request, client->mqtt);
         else
-            letter_free(letter);
+            request_free(request);
     }
     pthread_mutex_unlock(&broker->lock);
 }
@@ -256,45 +256,45 @@ static void *run(void *self)
 /* The loop alone frees what is out, or answers it. */
 static void answered(void *self, enum words_end end, json_t *answer)
 {
-    struct letter *letter = self;
-    struct client *client = letter->of;
+    struct request *request = self;
+    struct client *client = request->of;
     (void)end;
-    json_object_set(answer, "id", json_object_get(letter->body, "id"));
+    json_object_set(answer, "id", json_object_get(request->body, "id"));
     pthread_mutex_lock(&client->broker->lock);
-    letter->answer = answer;
-    letter->is = LETTER_ANSWERED;
+    request->answer = answer;
+    request->is = REQUEST_ANSWERED;
     pthread_mutex_unlock(&client->broker->lock);
 }
 
 /* "broker", and who it says that it is. */
-static void pass_on(struct broker *broker, struct letter *letter)
+static void pass_on(struct broker *broker, struct request *request)
 {
-    struct client *client = letter->of;
-    const char *says = json_string_value(json_object_get(letter->body, "by"));
+    struct client *client = request->of;
+    const char *says = json_string_value(json_object_get(request->body, "by"));
     char by[40];
     const struct words_from from = {client->name, by,       0,
-                                    false,        answered, letter};
+                                    false,        answered, request};
     snprintf(by, sizeof(by), "broker%s%.32s", says ? " " : "",
              says ? says : "");
-    words_say(broker->words, client->link, &from, letter->body);
+    words_say(broker->words, client->link, &from, request->body);
 }
 
 static void woken(evutil_socket_t fd, short what, void *self)
 {
     struct broker *broker = self;
-    char bytes[LETTERS_MOST];
-    struct letter *letter;
+    char bytes[REQUESTS_MOST];
+    struct request *request;
     (void)what;
     (void)!read(fd, bytes, sizeof(bytes));
     do {
         pthread_mutex_lock(&broker->lock);
-        letter = letters_next(&broker->letters, LETTER_CAME);
-        if (letter)
-            letter->is = LETTER_OUT;
+        request = requests_next(&broker->requests, REQUEST_CAME);
+        if (request)
+            request->is = REQUEST_OUT;
         pthread_mutex_unlock(&broker->lock);
-        if (letter)
-            pass_on(broker, letter);
-    } while (letter);
+        if (request)
+            pass_on(broker, request);
+    } while (request);
 }
 
 /* Opening */
@@ -341,8 +341,8 @@ void broker_close(struct broker *broker)
     pthread_join(broker->thread, NULL);
     for (size_t i = 0; i < broker->count; i++)
         leave(&broker->clients[i]);
-    for (size_t i = 0; i < LETTERS_MOST; i++)
-        letter_free(&broker->letters.list[i]);
+    for (size_t i = 0; i < REQUESTS_MOST; i++)
+        request_free(&broker->requests.list[i]);
     event_free(broker->woken);
     close(broker->wake[0]);
     close(broker->wake[1]);

@@ -21,6 +21,10 @@ struct broker_config {
 struct broker;
 struct past;
 
+/* Reads [broker]; what is wrong is among the problems. */
+void broker_read(struct broker_config *config,
+                 const struct ini_section *section, struct problems *problems);
+
 /* `history` is the history's file, beside which the identity is kept; `words`
  * live as long. */
 struct broker *broker_open(struct event_base *base,

@@ -130,7 +130,7 @@ static void take_words(struct client *client,
     client_topic(client, "answers", answers);
     if (client->stage != ONLINE || !broker->config.words)
         return;
-    if (letters_take(&broker->letters, client, answers, message, properties))
+    if (requests_take(&broker->requests, client, answers, message, properties))
         (void)!write(broker->wake[1], "", 1);
     else
         note("broker", client->name, "words that are too long or too many");

@@ -53,9 +53,9 @@ struct broker {
     const char *file; /* the history */
     struct past *past;
     struct words_desk *words;
-    int wake[2]; /* a byte: there are letters */
+    int wake[2]; /* a byte: there are requests */
     struct event *woken;
-    struct letters letters;
+    struct requests requests;
     char identity[IDENTITY_SIZE];
     struct client clients[LINKS_MOST];
     size_t count;

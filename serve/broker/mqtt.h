@@ -7,6 +7,8 @@
 #include <stdbool.h>
 #include <stddef.h>
 
+#include "../common/entries.h"
+
 #define MQTT_TOPIC_SIZE 400
 #define MQTT_KEEPALIVE_S 20
 
@@ -25,6 +27,15 @@ struct mqtt_config {
     const char *password_file;
     const char *authority;
 };
+
+/* Reads a section of whoever talks to one: `own` are two keys of its own, of
+ * which one may be taken by mqtt_take_url(), "mqtts://HOST:PORT" or
+ * "mqtt://HOST:PORT" into an mqtt_config. What is wrong is among the problems.
+ */
+#define MQTT_URL_FORM "mqtts://HOST:PORT or mqtt://HOST:PORT"
+bool mqtt_take_url(void *at, const char *url);
+void mqtt_read(struct mqtt_config *at, const struct ini_section *section,
+               const struct entry_key own[2], struct problems *problems);
 
 /* Makes a client ready to connect: by MQTT 5, or 3.1.1 if `old`. False, and
  * `wrong` says why. */

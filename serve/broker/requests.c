@@ -5,11 +5,11 @@
 #include <stdlib.h>
 #include <string.h>
 
-struct letter *letters_next(struct letters *letters, enum letter_is is)
+struct request *requests_next(struct requests *requests, enum request_is is)
 {
-    for (size_t i = 0; i < LETTERS_MOST; i++)
-        if (letters->list[i].is == is)
-            return &letters->list[i];
+    for (size_t i = 0; i < REQUESTS_MOST; i++)
+        if (requests->list[i].is == is)
+            return &requests->list[i];
     return NULL;
 }
 
@@ -22,7 +22,7 @@ static bool is_below(const char *topic, const char *answers)
            !strpbrk(topic, "+#") && strlen(topic) < MQTT_TOPIC_SIZE;
 }
 
-static void take_return(struct letter *letter, const char *answers,
+static void take_return(struct request *request, const char *answers,
                         const mosquitto_property *properties)
 {
     char *topic = NULL;
@@ -32,50 +32,50 @@ static void take_return(struct letter *letter, const char *answers,
                                    false);
     mosquitto_property_read_binary(properties, MQTT_PROP_CORRELATION_DATA,
                                    &mark, &size, false);
-    snprintf(letter->to, sizeof(letter->to), "%s",
+    snprintf(request->to, sizeof(request->to), "%s",
              topic && is_below(topic, answers) ? topic : answers);
-    if (mark && size <= LETTERS_MARK_MOST) {
-        memcpy(letter->mark, mark, size);
-        letter->mark_size = size;
+    if (mark && size <= REQUESTS_MARK_MOST) {
+        memcpy(request->mark, mark, size);
+        request->mark_size = size;
     }
     free(topic);
     free(mark);
 }
 
-bool letters_take(struct letters *letters, void *of, const char *answers,
-                  const struct mosquitto_message *message,
-                  const mosquitto_property *properties)
+bool requests_take(struct requests *requests, void *of, const char *answers,
+                   const struct mosquitto_message *message,
+                   const mosquitto_property *properties)
 {
-    struct letter *letter = letters_next(letters, LETTER_FREE);
-    if (!letter || message->payloadlen > LETTERS_TEXT_MOST)
+    struct request *request = requests_next(requests, REQUEST_FREE);
+    if (!request || message->payloadlen > REQUESTS_TEXT_MOST)
         return false;
-    *letter = (struct letter){.is = LETTER_CAME, .of = of};
-    letter->body = json_loadb(message->payload, (size_t)message->payloadlen,
-                              JSON_REJECT_DUPLICATES, NULL);
-    take_return(letter, answers, properties);
+    *request = (struct request){.is = REQUEST_CAME, .of = of};
+    request->body = json_loadb(message->payload, (size_t)message->payloadlen,
+                               JSON_REJECT_DUPLICATES, NULL);
+    take_return(request, answers, properties);
     return true;
 }
 
-void letter_send(struct letter *letter, struct mosquitto *mqtt)
+void request_send(struct request *request, struct mosquitto *mqtt)
 {
     mosquitto_property *properties = NULL;
     char *text =
-        letter->answer ? json_dumps(letter->answer, JSON_COMPACT) : NULL;
-    if (text && letter->mark_size > 0)
+        request->answer ? json_dumps(request->answer, JSON_COMPACT) : NULL;
+    if (text && request->mark_size > 0)
         mosquitto_property_add_binary(&properties, MQTT_PROP_CORRELATION_DATA,
-                                      letter->mark,
-                                      (uint16_t)letter->mark_size);
+                                      request->mark,
+                                      (uint16_t)request->mark_size);
     if (text)
-        mosquitto_publish_v5(mqtt, NULL, letter->to, (int)strlen(text), text, 1,
-                             false, properties);
+        mosquitto_publish_v5(mqtt, NULL, request->to, (int)strlen(text), text,
+                             1, false, properties);
     mosquitto_property_free_all(&properties);
     free(text);
-    letter_free(letter);
+    request_free(request);
 }
 
-void letter_free(struct letter *letter)
+void request_free(struct request *request)
 {
-    json_decref(letter->body);
-    json_decref(letter->answer);
-    *letter = (struct letter){.is = LETTER_FREE};
+    json_decref(request->body);
+    json_decref(request->answer);
+    *request = (struct request){.is = REQUEST_FREE};
 }

@@ -9,40 +9,40 @@
 
 #include "mqtt.h"
 
-#define LETTERS_MOST 64
+#define REQUESTS_MOST 64
 /* The longest that is looked at. */
-#define LETTERS_TEXT_MOST 4096
-#define LETTERS_MARK_MOST 64
+#define REQUESTS_TEXT_MOST 4096
+#define REQUESTS_MARK_MOST 64
 
-enum letter_is { LETTER_FREE, LETTER_CAME, LETTER_OUT, LETTER_ANSWERED };
+enum request_is { REQUEST_FREE, REQUEST_CAME, REQUEST_OUT, REQUEST_ANSWERED };
 
 /* `of` is who it is for. The answer goes to a topic with the mark (correlation
  * data) that the sender gave; `mark_size` 0: none. */
-struct letter {
-    enum letter_is is;
+struct request {
+    enum request_is is;
     void *of;
     json_t *body; /* null: it was no JSON */
     json_t *answer;
     char to[MQTT_TOPIC_SIZE];
-    unsigned char mark[LETTERS_MARK_MOST];
+    unsigned char mark[REQUESTS_MARK_MOST];
     size_t mark_size;
 };
 
-struct letters {
-    struct letter list[LETTERS_MOST];
+struct requests {
+    struct request list[REQUESTS_MOST];
 };
 
 /* Takes a message. Its answer goes to `answers`, or to the response topic that
  * it names if that is below. False: no room, or too long. */
-bool letters_take(struct letters *letters, void *of, const char *answers,
-                  const struct mosquitto_message *message,
-                  const mosquitto_property *properties);
+bool requests_take(struct requests *requests, void *of, const char *answers,
+                   const struct mosquitto_message *message,
+                   const mosquitto_property *properties);
 
 /* The next that is so; null: none is. */
-struct letter *letters_next(struct letters *letters, enum letter_is is);
+struct request *requests_next(struct requests *requests, enum request_is is);
 
 /* Publishes the answer of one for somebody, if it has one; and it is free. */
-void letter_send(struct letter *letter, struct mosquitto *mqtt);
-void letter_free(struct letter *letter);
+void request_send(struct request *request, struct mosquitto *mqtt);
+void request_free(struct request *request);
 
 #endif

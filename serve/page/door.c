@@ -189,7 +189,7 @@ void door_pass(struct evhttp_request *request, const struct key *who,
     *pass = (struct pass){.session = ""};
     memcpy(pass->key, who->hash, sizeof(pass->key));
     if (!bearer_of(request) && token_of(request, token))
-        keys_hash(token, pass->session);
+        secret_hash(token, pass->session);
 }
 
 bool door_still_open(struct door *door, const struct pass *pass)

@@ -45,8 +45,8 @@ const struct key *door_session(struct door *door,
 /* What somebody came in by: a stream ends with it. `session` is empty for who
  * showed a key. */
 struct pass {
-    char session[KEY_HASH_SIZE];
-    char key[KEY_HASH_SIZE];
+    char session[SECRET_HASH_SIZE];
+    char key[SECRET_HASH_SIZE];
 };
 void door_pass(struct evhttp_request *request, const struct key *who,
                struct pass *pass);

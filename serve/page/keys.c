@@ -10,25 +10,7 @@
 #include "../common/private.h"
 
 #define LETTERS 25
-/* Without those that are taken for others. */
-static const char alphabet[] = "abcdefghjkmnpqrstuvwxyz023456789";
-
 /* Letters and hashes */
-
-void keys_letters(char *text, size_t letters)
-{
-    for (size_t i = 0; i < letters; i++)
-        text[i] = alphabet[randombytes_uniform(sizeof(alphabet) - 1)];
-    text[letters] = '\0';
-}
-
-void keys_hash(const char *text, char hash[KEY_HASH_SIZE])
-{
-    unsigned char bytes[(KEY_HASH_SIZE - 1) / 2];
-    crypto_generichash(bytes, sizeof(bytes), (const unsigned char *)text,
-                       strlen(text), NULL, 0);
-    sodium_bin2hex(hash, KEY_HASH_SIZE, bytes, sizeof(bytes));
-}
 
 /* As it is hashed: small letters alone. False: it cannot be one. */
 static bool plain_of(const char *text, char plain[LETTERS + 1])
@@ -61,7 +43,7 @@ static bool take_section(void *self, const struct ini_section *section)
     const char *hash = value_of(section, "hash");
     const char *may = value_of(section, "may");
     bool steers = strcmp(may, "steer") == 0;
-    if (strlen(hash) != KEY_HASH_SIZE - 1 || keys->count == KEYS_MOST ||
+    if (strlen(hash) != SECRET_HASH_SIZE - 1 || keys->count == KEYS_MOST ||
         (!steers && strcmp(may, "look") != 0))
         return false;
     struct key *key = &keys->list[keys->count++];
@@ -101,13 +83,13 @@ void keys_refresh(struct keys *keys)
 const struct key *keys_find(const struct keys *keys, const char *text)
 {
     char plain[LETTERS + 1];
-    char hash[KEY_HASH_SIZE];
+    char hash[SECRET_HASH_SIZE];
     const struct key *found = NULL;
     if (!plain_of(text, plain))
         return NULL;
-    keys_hash(plain, hash);
+    secret_hash(plain, hash);
     for (size_t i = 0; i < keys->count; i++)
-        if (sodium_memcmp(keys->list[i].hash, hash, KEY_HASH_SIZE) == 0)
+        if (sodium_memcmp(keys->list[i].hash, hash, SECRET_HASH_SIZE) == 0)
             found = &keys->list[i];
     return found;
 }
@@ -158,8 +140,8 @@ bool keys_add(struct keys *keys, const char *name, bool steers,
         return false;
     }
     struct key *key = &keys->list[keys->count++];
-    keys_letters(plain, LETTERS);
-    keys_hash(plain, key->hash);
+    secret_letters(plain, LETTERS);
+    secret_hash(plain, key->hash);
     snprintf(key->name, sizeof(key->name), "%s", name);
     key->steers = steers;
     snprintf(made, KEY_SIZE, "%.5s-%.5s-%.5s-%.5s-%.5s", plain, plain + 5,

@@ -9,15 +9,16 @@
 #include <stddef.h>
 #include <sys/stat.h>
 
+#include "../common/secret.h"
+
 #define KEY_NAME_SIZE 26
-#define KEY_HASH_SIZE 65 /* as hexadecimal digits */
 /* "abcde-fghij-..." */
 #define KEY_SIZE 30
 #define KEYS_MOST 200
 
 struct key {
     char name[KEY_NAME_SIZE];
-    char hash[KEY_HASH_SIZE];
+    char hash[SECRET_HASH_SIZE];
     bool steers;
 };
 
@@ -45,11 +46,5 @@ bool keys_add(struct keys *keys, const char *name, bool steers,
 
 /* Removes one and writes the file. */
 bool keys_drop(struct keys *keys, const char *name, char *wrong, size_t size);
-
-/* The hash of any text, as digits. */
-void keys_hash(const char *text, char hash[KEY_HASH_SIZE]);
-
-/* So many letters that nobody can guess, and a zero. */
-void keys_letters(char *text, size_t letters);
 
 #endif

@@ -5,6 +5,7 @@
 
 #include <event2/event.h>
 
+#include "../../grammar/inifile.h"
 #include "../words/words.h"
 
 /* What the file says.
@@ -24,6 +25,10 @@ struct page_config {
 };
 
 struct page;
+
+/* Reads [page]; what is wrong is among the problems. */
+void page_read(struct page_config *config, const struct ini_section *section,
+               struct problems *problems);
 
 /* Opens it; what cannot be opened is tried again and again. `history` is the
  * history's file, or null; `words` live as long. */

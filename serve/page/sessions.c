@@ -55,8 +55,8 @@ bool sessions_begin(struct sessions *sessions, const struct key *key,
     if (sessions->count == SESSIONS_MOST)
         forget(sessions, 0);
     struct session *one = &sessions->list[sessions->count++];
-    keys_letters(token, TOKEN_SIZE - 1);
-    keys_hash(token, one->hash);
+    secret_letters(token, TOKEN_SIZE - 1);
+    secret_hash(token, one->hash);
     memcpy(one->name, key->name, sizeof(one->name));
     memcpy(one->key, key->hash, sizeof(one->key));
     one->ends = now + SESSION_S;
@@ -66,11 +66,11 @@ bool sessions_begin(struct sessions *sessions, const struct key *key,
 /* -1: there is none. */
 static int find(const struct sessions *sessions, const char *token)
 {
-    char hash[KEY_HASH_SIZE];
+    char hash[SECRET_HASH_SIZE];
     int found = -1;
-    keys_hash(token, hash);
+    secret_hash(token, hash);
     for (size_t i = 0; i < sessions->count; i++)
-        if (sodium_memcmp(sessions->list[i].hash, hash, KEY_HASH_SIZE) == 0)
+        if (sodium_memcmp(sessions->list[i].hash, hash, SECRET_HASH_SIZE) == 0)
             found = (int)i;
     return found;
 }

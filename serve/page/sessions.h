@@ -12,9 +12,9 @@
 #define TOKEN_SIZE 41
 
 struct session {
-    char hash[KEY_HASH_SIZE];
+    char hash[SECRET_HASH_SIZE];
     char name[KEY_NAME_SIZE];
-    char key[KEY_HASH_SIZE]; /* the hash of its key, so that a new one of the
+    char key[SECRET_HASH_SIZE]; /* the hash of its key, so that a new one of the
                                 same name does not take it over */
     int64_t ends;
 };

@@ -5,11 +5,14 @@
 
 #include <event2/event.h>
 
+#include "../../grammar/inifile.h"
 #include "../link/link.h"
 
 /* Lines that may wait for the thread; with more the disk is too slow, and the
  * controller is asked again, once it has caught up, for what had to be left. */
 #define PAST_WAITING_MOST 20000
+
+#define PAST_MINUTES_S (90 * INT64_C(86400))
 
 /* What the file says. `file` null: no history is kept. `minutes_s` is after how
  * long minutes become hours, `at_most` how many bytes the file may have; 0:
@@ -21,6 +24,10 @@ struct past_config {
 };
 
 struct past;
+
+/* Reads [history]; what is wrong is among the problems. */
+void past_read(struct past_config *config, const struct ini_section *section,
+               struct problems *problems);
 
 /* Opens the history and starts the thread; one that cannot be opened is tried
  * again and again. It aborts where there is no memory. */

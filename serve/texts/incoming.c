@@ -5,16 +5,16 @@
 #include <stdio.h>
 #include <string.h>
 
-#include "../page/keys.h"
+#include "../common/secret.h"
 #include "../words/words.h"
 
-void said_read(struct said *said, const struct cup_message *message,
-               const char *name)
+void incoming_read(struct incoming *said, const struct cup_message *message,
+                   const char *name)
 {
     char all[CUP_MESSAGE_SIZE + 60];
-    char hash[KEY_HASH_SIZE];
+    char hash[SECRET_HASH_SIZE];
     size_t used = 0;
-    *said = (struct said){.sent_s = message->sent_s};
+    *said = (struct incoming){.sent_s = message->sent_s};
     snprintf(said->name, sizeof(said->name), "%s", name);
     snprintf(said->from, sizeof(said->from), "%s", message->from);
     for (const char *at = message->text; *at; at++) {
@@ -30,7 +30,7 @@ void said_read(struct said *said, const struct cup_message *message,
         said->text[used - 1] = '\0';
     snprintf(all, sizeof(all), "%s %" PRIu32 " %s", message->from,
              message->sent_s, message->text);
-    keys_hash(all, hash);
+    secret_hash(all, hash);
     snprintf(said->id, sizeof(said->id), "text.%.32s", hash);
 }
 
@@ -42,7 +42,7 @@ static bool begins(const char *text, const char *word)
            (text[length] == ' ' || text[length] == '\0');
 }
 
-void said_plain(struct said *said)
+void incoming_plain(struct incoming *said)
 {
     char name[CUP_MESSAGE_SIZE];
     if (strcmp(said->text, "stop") == 0 || strcmp(said->text, "hold") == 0)
@@ -54,13 +54,13 @@ void said_plain(struct said *said)
         snprintf(said->text, sizeof(said->text), "%.120s off", name);
 }
 
-bool said_wants_help(const struct said *said)
+bool incoming_wants_help(const struct incoming *said)
 {
     return strcmp(said->text, "help") == 0 || strcmp(said->text, "?") == 0 ||
            *said->text == '\0';
 }
 
-void said_cut(struct said *said, size_t length)
+void incoming_cut(struct incoming *said, size_t length)
 {
     const char *rest = said->text + length;
     while (*rest == ' ')
@@ -68,13 +68,13 @@ void said_cut(struct said *said, size_t length)
     memmove(said->text, rest, strlen(rest) + 1);
 }
 
-bool said_code(struct said *said, char code[7])
+bool incoming_code(struct incoming *said, char code[7])
 {
     if (strspn(said->text, "0123456789") != 6 || said->text[6] != ' ')
         return false;
     memcpy(code, said->text, 6);
     code[6] = '\0';
-    said_cut(said, 7);
+    incoming_cut(said, 7);
     return true;
 }
 
@@ -90,17 +90,17 @@ static const char *question_of(const char *text)
     return NULL;
 }
 
-bool said_asks(const struct said *said)
+bool incoming_asks(const struct incoming *said)
 {
     return question_of(said->text) != NULL;
 }
 
-bool said_stops(const struct said *said)
+bool incoming_stops(const struct incoming *said)
 {
     return words_stop(said->text);
 }
 
-json_t *said_body(const struct said *said)
+json_t *incoming_body(const struct incoming *said)
 {
     const char *question = question_of(said->text);
     const char *word = said->text;
@@ -115,8 +115,8 @@ json_t *said_body(const struct said *said)
                      question ? question : word);
 }
 
-void said_answer(const struct said *said, const json_t *answer, char *text,
-                 size_t size)
+void incoming_answer(const struct incoming *said, const json_t *answer,
+                     char *text, size_t size)
 {
     size_t i;
     json_t *one;

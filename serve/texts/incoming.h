@@ -12,9 +12,9 @@
 struct link;
 struct texts;
 
-struct said {
+struct incoming {
     struct texts *texts;
-    struct said *next;
+    struct incoming *next;
     const char *site; /* which it is for; null: not known yet */
     struct link *link;
     char name[PEOPLE_NAME_SIZE];
@@ -25,30 +25,30 @@ struct said {
     uint32_t sent_s;
 };
 
-void said_read(struct said *said, const struct cup_message *message,
-               const char *name);
+void incoming_read(struct incoming *said, const struct cup_message *message,
+                   const char *name);
 
 /* What people say in their own way becomes words: "stop", "off lift". */
-void said_plain(struct said *said);
+void incoming_plain(struct incoming *said);
 
 /* Takes six digits off its beginning; false: there are none. */
-bool said_code(struct said *said, char code[7]);
+bool incoming_code(struct incoming *said, char code[7]);
 
 /* Takes so many letters, and the blank after them, off its beginning. */
-void said_cut(struct said *said, size_t length);
+void incoming_cut(struct incoming *said, size_t length);
 
 /* Whether it only asks, or only stops. */
-bool said_asks(const struct said *said);
-bool said_stops(const struct said *said);
+bool incoming_asks(const struct incoming *said);
+bool incoming_stops(const struct incoming *said);
 
 /* Whether it asks what it could say. */
-bool said_wants_help(const struct said *said);
+bool incoming_wants_help(const struct incoming *said);
 
 /* As the words desk takes it. */
-json_t *said_body(const struct said *said);
+json_t *incoming_body(const struct incoming *said);
 
 /* What was answered, in one line that a person reads. */
-void said_answer(const struct said *said, const json_t *answer, char *text,
-                 size_t size);
+void incoming_answer(const struct incoming *said, const json_t *answer,
+                     char *text, size_t size);
 
 #endif

@@ -11,7 +11,7 @@
 #include "../../grammar/edit.h"
 #include "../common/note.h"
 #include "../common/private.h"
-#include "../page/keys.h"
+#include "../common/secret.h"
 
 #define PATH_SIZE 4300
 
@@ -100,7 +100,7 @@ static bool say_wrong(bool done, char *wrong, size_t size)
 /* The door */
 
 struct door_code {
-    char hash[KEY_HASH_SIZE];
+    char hash[SECRET_HASH_SIZE];
     int64_t until;
     int tries;
 };
@@ -139,7 +139,7 @@ bool people_let_in(const char *path, char code[7], char *wrong, size_t size)
     struct door_code door = {.until = (int64_t)time(NULL) + PEOPLE_LET_IN_S,
                              .tries = PEOPLE_TRIES};
     digits(code);
-    keys_hash(code, door.hash);
+    secret_hash(code, door.hash);
     return say_wrong(write_door(path, &door), wrong, size);
 }
 
@@ -169,12 +169,12 @@ bool people_try(struct people *people, const char *number, const char *text,
 {
     struct door_code door;
     char code[7];
-    char hash[KEY_HASH_SIZE];
+    char hash[SECRET_HASH_SIZE];
     if (!cup_is_number(number) || !read_door(people->path, &door) ||
         now > door.until)
         return false;
     snprintf(code, sizeof(code), "%.6s", text + strspn(text, " "));
-    keys_hash(code, hash);
+    secret_hash(code, hash);
     if (strcmp(hash, door.hash) == 0) {
         close_door(people->path);
         return enter(people, number);
@@ -225,7 +225,7 @@ bool people_new_codes(const char *path, const char *name,
                       char codes[PEOPLE_CODES][7], char *wrong, size_t size)
 {
     char beside[PATH_SIZE];
-    char hash[KEY_HASH_SIZE];
+    char hash[SECRET_HASH_SIZE];
     static struct people people;
     char *text = NULL;
     size_t length;
@@ -242,7 +242,7 @@ bool people_new_codes(const char *path, const char *name,
     (void)without(beside, name, NULL, out);
     for (size_t i = 0; i < PEOPLE_CODES; i++) {
         digits(codes[i]);
-        keys_hash(codes[i], hash);
+        secret_hash(codes[i], hash);
         fprintf(out, "%s %s\n", name, hash);
     }
     if (fclose(out) != 0)
@@ -257,10 +257,10 @@ bool people_new_codes(const char *path, const char *name,
 static bool find_code(const struct people *people, const char *name,
                       const char *code, char beside[PATH_SIZE], char **text)
 {
-    char hash[KEY_HASH_SIZE];
+    char hash[SECRET_HASH_SIZE];
     size_t length;
     path_beside(people->path, "codes", beside);
-    keys_hash(code, hash);
+    secret_hash(code, hash);
     FILE *out = open_memstream(text, &length);
     if (!out)
         abort();

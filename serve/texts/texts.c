@@ -44,7 +44,7 @@ struct texts {
     pthread_mutex_t lock;
     struct local_site sites[LINKS_MOST];
     size_t site_count;
-    struct said *in;           /* words, for the loop */
+    struct incoming *in;       /* words, for the loop */
     char codes[CODES_MOST][7]; /* of words that are not answered yet */
     bool ends;
     /* of the thread */
@@ -60,7 +60,8 @@ struct texts {
 /* The loop: words in, answers out */
 
 /* A code is void once it counted, or may have; a mistyped word burns none. */
-static void end_code(struct texts *texts, const struct said *said, bool counted)
+static void end_code(struct texts *texts, const struct incoming *said,
+                     bool counted)
 {
     pthread_mutex_lock(&texts->lock);
     for (size_t i = 0; *said->code && i < CODES_MOST; i++)
@@ -73,22 +74,22 @@ static void end_code(struct texts *texts, const struct said *said, bool counted)
 
 static void answered(void *self, enum words_end end, json_t *answer)
 {
-    struct said *said = self;
+    struct incoming *said = self;
     char text[TEXTS_ANSWER_MOST + 1];
     end_code(said->texts, said, end == WORDS_DONE || end == WORDS_SILENT);
-    said_answer(said, answer, text, sizeof(text));
+    incoming_answer(said, answer, text, sizeof(text));
     outgoing_reply(said->texts->out, said->from, text);
     json_decref(answer);
     free(said);
 }
 
-static void say_words(struct texts *texts, struct said *said)
+static void say_words(struct texts *texts, struct incoming *said)
 {
     char by[64];
     const struct words_from from = {said->site, by,       TEXTS_OLD_S,
                                     false,      answered, said};
     snprintf(by, sizeof(by), "text %s", said->name);
-    json_t *body = said_body(said);
+    json_t *body = incoming_body(said);
     words_say(texts->words, said->link, &from, body);
     json_decref(body);
 }
@@ -100,11 +101,11 @@ static void woken(evutil_socket_t fd, short what, void *self)
     (void)what;
     (void)!read(fd, bytes, sizeof(bytes));
     pthread_mutex_lock(&texts->lock);
-    struct said *said = texts->in;
+    struct incoming *said = texts->in;
     texts->in = NULL;
     pthread_mutex_unlock(&texts->lock);
     while (said) {
-        struct said *next = said->next;
+        struct incoming *next = said->next;
         say_words(texts, said);
         said = next;
     }
@@ -112,15 +113,15 @@ static void woken(evutil_socket_t fd, short what, void *self)
 
 /* The thread: what comes */
 
-static void hand_over(struct texts *texts, const struct said *said)
+static void hand_over(struct texts *texts, const struct incoming *said)
 {
-    struct said *copy = malloc(sizeof(*copy));
+    struct incoming *copy = malloc(sizeof(*copy));
     if (!copy)
         abort();
     *copy = *said;
     copy->texts = texts;
     pthread_mutex_lock(&texts->lock);
-    struct said **last = &texts->in;
+    struct incoming **last = &texts->in;
     while (*last)
         last = &(*last)->next;
     copy->next = NULL;
@@ -131,8 +132,8 @@ static void hand_over(struct texts *texts, const struct said *said)
 
 /* "plot-17 lift off" says which of several; null: it does not, and `names` is
  * what it could have said. */
-static struct link *site_of(struct texts *texts, struct said *said, char *names,
-                            size_t size)
+static struct link *site_of(struct texts *texts, struct incoming *said,
+                            char *names, size_t size)
 {
     struct link *link = NULL;
     size_t length = strcspn(said->text, " ");
@@ -145,7 +146,7 @@ static struct link *site_of(struct texts *texts, struct said *said, char *names,
     for (size_t i = 0; !link && i < texts->site_count; i++) {
         const char *name = texts->sites[i].name;
         if (strlen(name) == length && strncmp(name, said->text, length) == 0) {
-            said_cut(said, length);
+            incoming_cut(said, length);
             said->site = name;
             link = texts->sites[i].link;
         } else if (used < size)
@@ -158,7 +159,7 @@ static struct link *site_of(struct texts *texts, struct said *said, char *names,
 
 /* Whether a person has that code, and no other words of theirs wait by it. */
 static bool begin_code(struct texts *texts, const struct person *person,
-                       struct said *said, const char *code)
+                       struct incoming *said, const char *code)
 {
     char *room = NULL;
     bool waits = false;
@@ -180,16 +181,16 @@ static bool begin_code(struct texts *texts, const struct person *person,
 
 /* By its number alone only what looks or stops; the rest needs a code. */
 static bool may(struct texts *texts, const struct person *person,
-                struct said *said, const char *code)
+                struct incoming *said, const char *code)
 {
-    if (said_asks(said))
+    if (incoming_asks(said))
         return true;
     if (*code && begin_code(texts, person, said, code))
         return true;
-    return !person->only_looks && said_stops(said);
+    return !person->only_looks && incoming_stops(said);
 }
 
-static void refuse(const struct texts *texts, const struct said *said,
+static void refuse(const struct texts *texts, const struct incoming *said,
                    const char *text)
 {
     char why[160];
@@ -206,14 +207,14 @@ static const char help[] =
 static void take_known(struct texts *texts, const struct person *person,
                        const struct cup_message *message)
 {
-    struct said said;
+    struct incoming said;
     char code[7] = "";
     char names[100] = "";
     char text[160];
-    said_read(&said, message, person->name);
-    (void)said_code(&said, code);
-    said_plain(&said);
-    if (said_wants_help(&said)) {
+    incoming_read(&said, message, person->name);
+    (void)incoming_code(&said, code);
+    incoming_plain(&said);
+    if (incoming_wants_help(&said)) {
         outgoing_reply(texts->out, message->from, help);
         return;
     }
@@ -223,7 +224,7 @@ static void take_known(struct texts *texts, const struct person *person,
         outgoing_reply(texts->out, message->from, text);
         return;
     }
-    said_plain(&said); /* what came after the site's name */
+    incoming_plain(&said); /* what came after the site's name */
     if (may(texts, person, &said, code))
         hand_over(texts, &said);
     else {
@@ -406,7 +407,7 @@ void texts_close(struct texts *texts)
     pthread_mutex_unlock(&texts->lock);
     pthread_join(texts->thread, NULL);
     while (texts->in) {
-        struct said *next = texts->in->next;
+        struct incoming *next = texts->in->next;
         free(texts->in);
         texts->in = next;
     }

@@ -6,6 +6,7 @@
 
 #include <event2/event.h>
 
+#include "../../grammar/inifile.h"
 #include "../words/words.h"
 
 /* Words that the service centre had longer ago count no more, unless they only
@@ -38,6 +39,10 @@ struct texts_config {
 };
 
 struct texts;
+
+/* Reads [modem]; what is wrong is among the problems. */
+void texts_read(struct texts_config *config, const struct ini_section *section,
+                struct problems *problems);
 
 /* What is refused goes into `past`, which may be null. */
 struct texts *texts_open(struct event_base *base,
