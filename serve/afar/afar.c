@@ -12,6 +12,7 @@
 #include <unistd.h>
 
 #include "../broker/identity.h"
+#include "../broker/topics.h"
 #include "../common/clean.h"
 #include "../common/note.h"
 #include "../common/pause.h"
@@ -122,22 +123,18 @@ static void said(struct mosquitto *mqtt, void *self,
 /* With what is retained, all of it. */
 static void subscribe(const struct afar *afar, struct mosquitto *mqtt)
 {
-    static const struct {
-        const char *below;
-        int qos;
-    } topics[] = {{"here", 1},      {"site", 1},     {"levels/+", 0},
-                  {"outputs/+", 0}, {"duties/+", 0}, {"days/+", 0},
-                  {"standing", 1},  {"events", 1},   {"missed", 1}};
     char topic[MQTT_TOPIC_SIZE];
-    char below[80];
-    for (size_t i = 0; i < sizeof(topics) / sizeof(topics[0]); i++) {
-        mqtt_topic(&afar->config.at, "+", topics[i].below, topic);
-        mosquitto_subscribe(mqtt, NULL, topic, topics[i].qos);
+    char below[TOPIC_ANSWERS_SIZE];
+    for (enum topic which = 0; which < TOPIC_COUNT; which++) {
+        if (topic_rows[which].way == TOPIC_ASKED || which == TOPIC_ANSWERS)
+            continue;
+        topic_filter(which, below);
+        mqtt_topic(&afar->config.at, "+", below, topic);
+        mosquitto_subscribe(mqtt, NULL, topic, topic_rows[which].qos);
     }
-    snprintf(below, sizeof(below), "answers/%s", afar->identity);
-    mqtt_topic(&afar->config.at, "+", afar->old_protocol ? "answers" : below,
-               topic);
-    mosquitto_subscribe(mqtt, NULL, topic, 1);
+    topic_answers(afar->old_protocol ? NULL : afar->identity, below);
+    mqtt_topic(&afar->config.at, "+", below, topic);
+    mosquitto_subscribe(mqtt, NULL, topic, topic_rows[TOPIC_ANSWERS].qos);
 }
 
 static void connected(struct mosquitto *mqtt, void *self, int why)
@@ -246,8 +243,8 @@ static void say(void *self, const char *id, const char *below, json_t *value)
     struct afar *afar = self;
     char topic[MQTT_TOPIC_SIZE];
     char answers[MQTT_TOPIC_SIZE];
-    char whose[80];
-    snprintf(whose, sizeof(whose), "answers/%s", afar->identity);
+    char whose[TOPIC_ANSWERS_SIZE];
+    topic_answers(afar->identity, whose);
     mqtt_topic(&afar->config.at, id, whose, answers);
     mqtt_topic(&afar->config.at, id, below, topic);
     char *text = json_dumps(value, JSON_COMPACT);
@@ -310,7 +307,8 @@ static struct yard *find(struct afar *afar, const char *id)
 /* What makes it one, and not only something that is said there. */
 static bool is_site(const char *below)
 {
-    return strcmp(below, "here") == 0 || strcmp(below, "site") == 0;
+    enum topic which = topic_of(below, NULL);
+    return which == TOPIC_HERE || which == TOPIC_SITE;
 }
 
 /* "BASE/SITE/below". */

@@ -5,6 +5,7 @@
 #include <string.h>
 #include <time.h>
 
+#include "../broker/topics.h"
 #include "../common/clean.h"
 #include "../common/note.h"
 
@@ -39,7 +40,7 @@ static void ask_again(struct distant *distant)
     distant->asked_s = (int64_t)time(NULL);
     distant->asked++;
     distant->mouth.say(
-        distant->mouth.self, distant->id, "again",
+        distant->mouth.self, distant->id, topic_below(TOPIC_AGAIN),
         json_pack("{s:I}", "since", (json_int_t)distant->number));
 }
 
@@ -167,15 +168,18 @@ static void take_now(struct distant *distant, json_t *now)
     }
 }
 
-static json_t *now_of(const char *kind, const char *name, json_t *value)
+static json_t *now_of(const struct topic_row *row, const char *name,
+                      json_t *value)
 {
-    if (strcmp(kind, "outputs") != 0)
-        return json_pack("{s:{s:O}}", kind, name, value);
-    json_t *pump = json_copy(value);
-    json_t *out = json_incref(json_object_get(value, "out"));
-    json_object_del(pump, "out");
-    return json_pack("{s:{s:o}, s:{s:o?}}", "pumps", name, pump, "out", name,
-                     out);
+    if (!row->named)
+        return json_pack("{s:O}", row->member, value);
+    if (!row->beside)
+        return json_pack("{s:{s:O}}", row->member, name, value);
+    json_t *own = json_copy(value);
+    json_t *beside = json_incref(json_object_get(value, row->beside));
+    json_object_del(own, row->beside);
+    return json_pack("{s:{s:o}, s:{s:o?}}", row->member, name, own, row->beside,
+                     name, beside);
 }
 
 /* Whether the site has a thing of that name; before it has said what it has,
@@ -203,24 +207,17 @@ static bool is_thing(const struct distant *distant, const char *name)
     return false;
 }
 
-/* "levels/header". */
-static void take_named(struct distant *distant, const char *below,
-                       json_t *value)
+/* What carries a part of `now`. */
+static void take_part(struct distant *distant, const struct topic_row *row,
+                      const char *name, json_t *value)
 {
-    static const char *const kinds[] = {"levels", "outputs", "duties", "days"};
-    const char *slash = strchr(below, '/');
-    if (!slash || !clean_is_name(slash + 1) || !is_thing(distant, slash + 1))
+    if (!row->member ||
+        (row->named && (!clean_is_name(name) || !is_thing(distant, name))))
         return;
-    for (size_t i = 0; i < sizeof(kinds) / sizeof(kinds[0]); i++) {
-        size_t length = strlen(kinds[i]);
-        if ((size_t)(slash - below) != length ||
-            strncmp(below, kinds[i], length) != 0)
-            continue;
-        json_t *now = now_of(kinds[i], slash + 1, value);
-        if (now)
-            take_now(distant, now);
-        json_decref(now);
-    }
+    json_t *now = now_of(row, name, value);
+    if (now)
+        take_now(distant, now);
+    json_decref(now);
 }
 
 /* What was said to it goes by numbers here. */
@@ -238,44 +235,35 @@ static void take_answer(struct distant *distant, json_t *answer)
     distant->ear.answered(distant->ear.self, answer);
 }
 
-/* What counts once it is known what it is. True: it was such. */
-static bool take_said(struct distant *distant, const char *below, json_t *value)
+/* What counts once it is known what it is. */
+static void take_told(struct distant *distant, enum topic which, json_t *value)
 {
-    bool event = strcmp(below, "events") == 0;
-    bool missed = strcmp(below, "missed") == 0;
-    bool answer = strncmp(below, "answers", 7) == 0;
-    if (event && distant->begun)
+    if (which == TOPIC_EVENTS && distant->begun)
         take_event(distant, value);
-    else if (missed && distant->begun)
+    else if (which == TOPIC_MISSED && distant->begun)
         take_missed(distant, value);
-    else if (answer && distant->up)
+    else if (which == TOPIC_ANSWERS && distant->up)
         take_answer(distant, value);
-    return event || missed || answer;
-}
-
-static void take_standing(struct distant *distant, json_t *value)
-{
-    json_t *now = json_pack("{s:O}", "standing", value);
-    take_now(distant, now);
-    json_decref(now);
 }
 
 void distant_take(struct distant *distant, const char *below, const char *text,
                   size_t length)
 {
-    if (strcmp(below, "here") == 0) {
+    const char *name = "";
+    enum topic which = topic_of(below, &name);
+    if (which == TOPIC_HERE) {
         take_here(distant, text, length);
         return;
     }
-    json_t *value = clean_read(text, length);
+    json_t *value = which < TOPIC_COUNT ? clean_read(text, length) : NULL;
     if (!value)
         return; /* cleared, or nothing that a site says */
-    if (strcmp(below, "site") == 0)
+    if (which == TOPIC_SITE)
         take_site(distant, value);
-    else if (strcmp(below, "standing") == 0)
-        take_standing(distant, value);
-    else if (!take_said(distant, below, value))
-        take_named(distant, below, value);
+    else if (topic_rows[which].way == TOPIC_TELLS)
+        take_told(distant, which, value);
+    else
+        take_part(distant, &topic_rows[which], name, value);
     json_decref(value);
 }
 
@@ -307,7 +295,8 @@ static void say(struct link *way, json_t *line)
              (long long)json_integer_value(json_object_get(line, "id")));
     json_object_set_new(line, "id", json_string(id));
     json_object_set_new(line, "t", json_integer((json_int_t)time(NULL)));
-    distant->mouth.say(distant->mouth.self, distant->id, "words", line);
+    distant->mouth.say(distant->mouth.self, distant->id,
+                       topic_below(TOPIC_WORDS), line);
 }
 
 static void begin_anew(struct link *way)

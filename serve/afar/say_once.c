@@ -8,6 +8,7 @@
 #include <unistd.h>
 
 #include "../broker/identity.h"
+#include "../broker/topics.h"
 #include "../common/clean.h"
 
 /* What is under way: said once the line is there, and over with the answer. */
@@ -41,7 +42,7 @@ static void subscribed(struct mosquitto *mqtt, void *self, int mid, int count,
     if (once->ready)
         return;
     once->ready = true;
-    mqtt_topic(once->at, once->site, "words", topic);
+    mqtt_topic(once->at, once->site, topic_below(TOPIC_WORDS), topic);
     mqtt_say(mqtt, topic, once->text, once->answers);
 }
 
@@ -128,17 +129,17 @@ enum once_end say_once(const struct mqtt_config *at, const char *site,
                        const char *kind, const char *const *words)
 {
     char wrong[200] = "";
-    char below[60];
+    char below[TOPIC_ANSWERS_SIZE];
     struct once once = {.at = at, .site = site, .words = words};
     mosquitto_lib_init();
     identity_draw(once.id);
-    snprintf(below, sizeof(below), "answers/%s", once.id);
+    topic_answers(once.id, below);
     mqtt_topic(at, site, below, once.answers);
     char *text = text_of(&once, kind, words);
     once.text = text;
     bool heard = go(&once, false, wrong, sizeof(wrong));
     if (!heard && mqtt_is_old(once.refused)) {
-        mqtt_topic(at, site, "answers", once.answers);
+        mqtt_topic(at, site, topic_below(TOPIC_ANSWERS), once.answers);
         heard = go(&once, true, wrong, sizeof(wrong));
     }
     enum once_end end = heard ? tell(&once) : ONCE_SILENT;

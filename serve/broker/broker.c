@@ -49,7 +49,8 @@ static void up(void *self, bool there)
     struct client *client = self;
     pthread_mutex_lock(&client->broker->lock);
     client->there = there;
-    json_object_set_new(client->retained.changed, "here", json_true());
+    json_object_set_new(client->retained.changed, topic_below(TOPIC_HERE),
+                        json_true());
     pthread_mutex_unlock(&client->broker->lock);
 }
 
@@ -103,9 +104,10 @@ static void call(struct client *client, int64_t now)
     if (!client->mqtt)
         abort();
     client_listen(client);
-    client_topic(client, "here", topic);
+    client_topic(client, topic_below(TOPIC_HERE), topic);
     if (client->alone)
-        mosquitto_will_set(client->mqtt, topic, 2, "no", 1, true);
+        mosquitto_will_set(client->mqtt, topic, 2, "no",
+                           topic_rows[TOPIC_HERE].qos, true);
     if (mqtt_prepare(client->mqtt, at, client->old_protocol, wrong,
                      sizeof(wrong)) &&
         mqtt_begin(client->mqtt, at, wrong, sizeof(wrong)))
@@ -122,7 +124,8 @@ static void begin(struct client *client)
 {
     client->stage = ONLINE;
     retained_again(&client->retained);
-    json_object_set_new(client->retained.changed, "here", json_true());
+    json_object_set_new(client->retained.changed, topic_below(TOPIC_HERE),
+                        json_true());
 }
 
 static enum stage stage_of(struct client *client, int64_t now, bool *refused)
@@ -328,7 +331,7 @@ struct broker *broker_open(struct event_base *base,
 static void leave(struct client *client)
 {
     if (client->mqtt && client->stage == ONLINE)
-        client_say(client, "here", "no");
+        client_say(client, topic_below(TOPIC_HERE), "no");
     forget(client);
     retained_close(&client->retained);
 }

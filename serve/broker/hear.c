@@ -48,27 +48,37 @@ static void listen_for(struct client *client, struct mosquitto *mqtt,
                            NULL);
 }
 
+/* Whether somebody else is, and what of things is retained. */
+static void look_who_is_here(const struct client *client,
+                             struct mosquitto *mqtt)
+{
+    for (enum topic which = 0; which < TOPIC_COUNT; which++) {
+        char filter[TOPIC_FILTER_SIZE];
+        char topic[MQTT_TOPIC_SIZE];
+        if (!topic_rows[which].named && which != TOPIC_HERE)
+            continue;
+        topic_filter(which, filter);
+        client_topic(client, filter, topic);
+        mosquitto_subscribe(mqtt, NULL, topic, topic_rows[which].qos);
+    }
+}
+
 /* First it is asked whether somebody else is this site; what is retained of it
  * comes with that. */
 static void connected(struct mosquitto *mqtt, void *self, int why)
 {
     struct client *client = self;
-    static const char *const asked[] = {"here", "levels/+", "outputs/+",
-                                        "duties/+", "days/+"};
-    char topic[MQTT_TOPIC_SIZE];
     int ends = hold(client);
     client->refused = why != 0;
     client->old_protocol |= mqtt_is_old(why);
     client->stage = why == 0 ? ASKING : OFFLINE;
     client->asked_s = (int64_t)time(NULL);
-    for (size_t i = 0; why == 0 && i < sizeof(asked) / sizeof(asked[0]); i++) {
-        client_topic(client, asked[i], topic);
-        mosquitto_subscribe(mqtt, NULL, topic, 1);
+    if (why == 0) {
+        look_who_is_here(client, mqtt);
+        listen_for(client, mqtt, topic_below(TOPIC_AGAIN));
     }
-    if (why == 0)
-        listen_for(client, mqtt, "again");
     if (why == 0 && client->broker->config.words)
-        listen_for(client, mqtt, "words");
+        listen_for(client, mqtt, topic_below(TOPIC_WORDS));
     let_go(client, ends);
     if (why != 0)
         note("broker", client->name, "refused: %s",
@@ -96,7 +106,7 @@ static void take_retained(struct client *client, const char *below,
 {
     char own[IDENTITY_SIZE + 8];
     snprintf(own, sizeof(own), "yes %s", client->broker->identity);
-    if (strcmp(below, "here") == 0) {
+    if (topic_of(below, NULL) == TOPIC_HERE) {
         bool other = length > 3 && strncmp(text, "yes", 3) == 0 &&
                      (length != strlen(own) || memcmp(text, own, length) != 0);
         if (other && client->stage == ASKING)
@@ -127,7 +137,7 @@ static void take_words(struct client *client,
 {
     char answers[MQTT_TOPIC_SIZE];
     struct broker *broker = client->broker;
-    client_topic(client, "answers", answers);
+    client_topic(client, topic_below(TOPIC_ANSWERS), answers);
     if (client->stage != ONLINE || !broker->config.words)
         return;
     if (requests_take(&broker->requests, client, answers, message, properties))
@@ -141,7 +151,8 @@ static void take_said(struct client *client, const char *below,
                       const struct mosquitto_message *message,
                       const mosquitto_property *properties)
 {
-    bool words = strcmp(below, "words") == 0;
+    enum topic which = topic_of(below, NULL);
+    bool words = which == TOPIC_WORDS;
     const struct refusal refusal = {
         "broker", client->name, "broker", "retained",
         "retained words are nobody's, and are refused"};
@@ -152,7 +163,7 @@ static void take_said(struct client *client, const char *below,
                       (size_t)message->payloadlen);
     else if (words)
         take_words(client, message, properties);
-    else if (strcmp(below, "again") == 0)
+    else if (which == TOPIC_AGAIN)
         take_again(client, message);
 }
 

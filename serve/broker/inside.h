@@ -11,6 +11,7 @@
 #include "identity.h"
 #include "requests.h"
 #include "retained.h"
+#include "topics.h"
 
 /* `message` is that of the outbox; 0: it is said once more. */
 struct flight {

@@ -5,6 +5,8 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "topics.h"
+
 #define TOPIC_SIZE 256
 
 struct retained retained_open(void)
@@ -67,49 +69,53 @@ void retained_site(struct retained *retained, const json_t *site)
         if (!is_of(site, topic))
             put(retained, topic, NULL);
     }
-    put(retained, "site", json_incref((json_t *)site));
+    put(retained, topic_below(TOPIC_SITE), json_incref((json_t *)site));
 }
 
-/* What is wanted of an output and what it does come apart, each as it changes.
- */
-static void put_outputs(struct retained *retained, const json_t *now)
+/* What two members say of a name comes apart, each as it changes. */
+static void put_both(struct retained *retained, const struct topic_row *row,
+                     const json_t *now)
 {
     const char *name;
-    json_t *pump;
-    const json_t *pumps = json_object_get(now, "pumps");
-    const json_t *out = json_object_get(now, "out");
-    json_object_update(retained->pumps, (json_t *)pumps);
-    json_object_update(retained->out, (json_t *)out);
-    json_object_foreach(retained->pumps, name, pump)
+    json_t *value;
+    const json_t *values = json_object_get(now, row->member);
+    const json_t *besides = json_object_get(now, row->beside);
+    json_object_update(retained->pumps, (json_t *)values);
+    json_object_update(retained->out, (json_t *)besides);
+    json_object_foreach(retained->pumps, name, value)
     {
-        if (!json_object_get(pumps, name) && !json_object_get(out, name))
+        if (!json_object_get(values, name) && !json_object_get(besides, name))
             continue;
-        json_t *both = json_copy(pump);
-        json_object_set(both, "out", json_object_get(retained->out, name));
-        put_named(retained, "outputs", name, both);
+        json_t *both = json_copy(value);
+        json_object_set(both, row->beside,
+                        json_object_get(retained->out, name));
+        put_named(retained, row->below, name, both);
+    }
+}
+
+static void put_each(struct retained *retained, const struct topic_row *row,
+                     const json_t *now)
+{
+    const char *name;
+    json_t *value;
+    json_object_foreach(json_object_get(now, row->member), name, value)
+    {
+        put_named(retained, row->below, name, json_incref(value));
     }
 }
 
 void retained_now(struct retained *retained, const json_t *now)
 {
-    const char *name;
-    json_t *level;
-    json_t *standing = json_object_get(now, "standing");
-    json_object_foreach(json_object_get(now, "levels"), name, level)
-    {
-        put_named(retained, "levels", name, json_incref(level));
+    for (enum topic topic = 0; topic < TOPIC_COUNT; topic++) {
+        const struct topic_row *row = &topic_rows[topic];
+        json_t *value = row->member ? json_object_get(now, row->member) : NULL;
+        if (row->beside)
+            put_both(retained, row, now);
+        else if (row->named)
+            put_each(retained, row, now);
+        else if (value)
+            put(retained, row->below, json_incref(value));
     }
-    json_object_foreach(json_object_get(now, "duties"), name, level)
-    {
-        put_named(retained, "duties", name, json_incref(level));
-    }
-    json_object_foreach(json_object_get(now, "days"), name, level)
-    {
-        put_named(retained, "days", name, json_incref(level));
-    }
-    put_outputs(retained, now);
-    if (standing)
-        put(retained, "standing", json_incref(standing));
 }
 
 void retained_stranger(struct retained *retained, const char *below)

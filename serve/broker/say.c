@@ -8,9 +8,10 @@
 void client_say(struct client *client, const char *below, const char *text)
 {
     char topic[MQTT_TOPIC_SIZE];
+    enum topic which = topic_of(below, NULL);
     client_topic(client, below, topic);
-    mosquitto_publish(client->mqtt, NULL, topic, (int)strlen(text), text, 0,
-                      true);
+    mosquitto_publish(client->mqtt, NULL, topic, (int)strlen(text), text,
+                      which < TOPIC_COUNT ? topic_rows[which].qos : 0, true);
 }
 
 /* With the lock held. */
@@ -23,7 +24,7 @@ void client_say_changes(struct client *client)
         const char *text =
             json_string_value(json_object_get(client->retained.texts, below));
         char here[IDENTITY_SIZE + 8];
-        if (strcmp(below, "here") == 0) {
+        if (topic_of(below, NULL) == TOPIC_HERE) {
             snprintf(here, sizeof(here), "yes %s", client->broker->identity);
             text = client->there ? here : "no";
         }
@@ -42,17 +43,18 @@ static struct flight *free_flight(struct client *client)
 }
 
 /* False when it could not be handed over. */
-static bool say_once(struct client *client, const char *below, const char *text,
+static bool say_once(struct client *client, enum topic which, const char *text,
                      int64_t message)
 {
     char topic[MQTT_TOPIC_SIZE];
     int mid = 0;
     pthread_mutex_lock(&client->broker->lock);
     struct flight *flight = free_flight(client);
-    client_topic(client, below, topic);
-    bool done = flight &&
-                mosquitto_publish(client->mqtt, &mid, topic, (int)strlen(text),
-                                  text, 1, false) == MOSQ_ERR_SUCCESS;
+    client_topic(client, topic_below(which), topic);
+    bool done =
+        flight &&
+        mosquitto_publish(client->mqtt, &mid, topic, (int)strlen(text), text,
+                          topic_rows[which].qos, false) == MOSQ_ERR_SUCCESS;
     if (done)
         *flight = (struct flight){mid, message};
     pthread_mutex_unlock(&client->broker->lock);
@@ -62,7 +64,7 @@ static bool say_once(struct client *client, const char *below, const char *text,
 static void take_message(void *self, int64_t message, const char *text)
 {
     struct client *client = self;
-    if (say_once(client, "events", text, message))
+    if (say_once(client, TOPIC_EVENTS, text, message))
         client->read = message;
 }
 
@@ -87,7 +89,7 @@ static bool say_missed(struct client *client, json_t *event, int64_t gone)
     char *text = json_dumps(missed, JSON_COMPACT | JSON_REAL_PRECISION(10));
     if (!text)
         abort();
-    bool done = say_once(client, "missed", text, 0);
+    bool done = say_once(client, TOPIC_MISSED, text, 0);
     free(text);
     json_decref(missed);
     return done;
