@@ -27,7 +27,7 @@ struct desk *listen_open(const struct site *site, const char *socket,
 {
     char path[PATH_MAX];
     char wrong[120];
-    struct desk_about about = {
+    struct view_about about = {
         .name = cup_file_name(site->file),
         .id = site_id(site),
         .speakers = cup_file_value(site->file, "site", "speakers"),

@@ -3,8 +3,8 @@
 #define CUPLATCH_CONTROLLER_WORKER_H
 
 #include "../ports/linux/guardian.h"
-#include "controller.h"
 #include "wired.h"
+#include "wishes.h"
 
 /* What guardian and workers share: everything before the first is started. */
 struct machine {

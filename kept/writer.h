@@ -4,16 +4,9 @@
 #define CUPLATCH_KEPT_WRITER_H
 
 #include "cuplatch/journal.h"
+#include "keeps.h"
 
 struct writer;
-
-/* What is to be kept, each null if it is not: a journal at a path, the raw log
- * in a directory, of so many days. */
-struct writer_keeps {
-    const char *journal;
-    const char *raw;
-    int raw_days;
-};
 
 /* Starts it for a plan. Null, and `wrong` (of `size` bytes) says why: as
  * cup_file_store_open(), or which directory cannot be written into. */

@@ -3,7 +3,12 @@
 #ifndef CUPLATCH_KEPT_WRITING_H
 #define CUPLATCH_KEPT_WRITING_H
 
-#include "writer.h"
+#include <stdbool.h>
+#include <stddef.h>
+#include <stdint.h>
+
+#include "cuplatch/journal.h"
+#include "keeps.h"
 
 /* Those of the journal, and of the record of what people chose. */
 #define SLOTS_ALL 5

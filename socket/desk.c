@@ -39,7 +39,7 @@ struct guest {
 struct desk {
     struct peers *peers;
     const struct cup_site *site;
-    struct desk_about about;
+    struct view_about about;
     uint32_t *samples; /* that came of each sensor */
     const char *cause;
     char *site_text; /* what followers are told first; null: made anew */
@@ -428,7 +428,7 @@ static void name_run(struct desk *desk)
 }
 
 struct desk *desk_open(const char *path, const struct cup_site *site,
-                       const struct desk_about *about, char *wrong, size_t size)
+                       const struct view_about *about, char *wrong, size_t size)
 {
     struct desk *desk = calloc(1, sizeof(*desk));
     if (!desk)

@@ -7,27 +7,14 @@
 
 #include "cuplatch/site.h"
 #include "peers.h"
+#include "view.h"
 
 struct desk;
-
-/* Who the site is.
- *   name      to people
- *   id        to programs
- *   speakers  users who say for whom they speak, apart by blanks; may be null
- *   zone      where its clock is, as "Europe/Lisbon"; may be null
- *   flows     of each pump, in ml/min, 0 where it is not known; may be null */
-struct desk_about {
-    const char *name;
-    const char *id;
-    const char *speakers;
-    const char *zone;
-    const int32_t *flows;
-};
 
 /* Opens it at a path for a site whose plan has names. Null, and `wrong` (of
  * `size` bytes) says why. The site and what is said of it must live as long. */
 struct desk *desk_open(const char *path, const struct cup_site *site,
-                       const struct desk_about *about, char *wrong,
+                       const struct view_about *about, char *wrong,
                        size_t size);
 void desk_close(struct desk *desk);
 

@@ -7,7 +7,6 @@
 #include "../ports/common/json.h"
 #include "cuplatch/console.h"
 #include "cuplatch/say.h"
-#include "desk.h"
 
 /* What does not change */
 
@@ -121,7 +120,7 @@ static json_t *settings_of(const struct cup_site *site)
     return settings;
 }
 
-json_t *view_site(const struct cup_site *site, const struct desk_about *about,
+json_t *view_site(const struct cup_site *site, const struct view_about *about,
                   const char *run)
 {
     char print[9];

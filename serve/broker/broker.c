@@ -138,7 +138,7 @@ static enum stage stage_of(struct client *client, int64_t now, bool *refused)
         begin(client);
     client->alone = client->stage != CLASH && (client->alone || asked);
     if (client->stage == ONLINE)
-        client_say_changes(client);
+        client_publish_changes(client);
     enum stage stage = client->stage;
     *refused = client->refused;
     pthread_mutex_unlock(&client->broker->lock);
@@ -234,7 +234,7 @@ static void round_of(struct broker *broker, size_t count)
             : NULL; /* what is wrong with it its own part tells */
     for (size_t i = 0; history && i < count; i++)
         if (speaks[i])
-            client_say_events(&broker->clients[i], history);
+            client_publish_events(&broker->clients[i], history);
     history_close(history);
 }
 
@@ -331,7 +331,7 @@ struct broker *broker_open(struct event_base *base,
 static void leave(struct client *client)
 {
     if (client->mqtt && client->stage == ONLINE)
-        client_say(client, topic_below(TOPIC_HERE), "no");
+        client_publish(client, topic_below(TOPIC_HERE), "no");
     forget(client);
     retained_close(&client->retained);
 }

@@ -74,8 +74,8 @@ void client_listen(struct client *client);
 
 /* Of our thread. Says what is retained on a topic; all that has changed of it,
  * with the lock held; and events, new ones and those that somebody missed. */
-void client_say(struct client *client, const char *below, const char *text);
-void client_say_changes(struct client *client);
-void client_say_events(struct client *client, struct history *history);
+void client_publish(struct client *client, const char *below, const char *text);
+void client_publish_changes(struct client *client);
+void client_publish_events(struct client *client, struct history *history);
 
 #endif

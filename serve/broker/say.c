@@ -5,7 +5,7 @@
 
 #include "inside.h"
 
-void client_say(struct client *client, const char *below, const char *text)
+void client_publish(struct client *client, const char *below, const char *text)
 {
     char topic[MQTT_TOPIC_SIZE];
     enum topic which = topic_of(below, NULL);
@@ -15,7 +15,7 @@ void client_say(struct client *client, const char *below, const char *text)
 }
 
 /* With the lock held. */
-void client_say_changes(struct client *client)
+void client_publish_changes(struct client *client)
 {
     const char *below;
     json_t *value;
@@ -29,7 +29,7 @@ void client_say_changes(struct client *client)
             text = client->there ? here : "no";
         }
         if (text)
-            client_say(client, below, text);
+            client_publish(client, below, text);
     }
     json_object_clear(client->retained.changed);
 }
@@ -140,7 +140,7 @@ static void say_again(struct client *client, struct history *history)
         client->says_missed = !say_missed(client, NULL, 0);
 }
 
-void client_say_events(struct client *client, struct history *history)
+void client_publish_events(struct client *client, struct history *history)
 {
     say_again(client, history);
     int room = free_flights(client);

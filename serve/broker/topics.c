@@ -17,15 +17,22 @@ static bool may_have_name(enum topic topic)
     return topic_rows[topic].named || topic == TOPIC_ANSWERS;
 }
 
+/* The one that begins with so many letters. */
+static enum topic find(const char *letters, size_t length)
+{
+    enum topic topic = 0;
+    while (topic < TOPIC_COUNT &&
+           (strlen(topic_below(topic)) != length ||
+            strncmp(topic_below(topic), letters, length) != 0))
+        topic++;
+    return topic;
+}
+
 enum topic topic_of(const char *below, const char **name)
 {
     size_t length = strcspn(below, "/");
     const char *after = below[length] ? below + length + 1 : "";
-    enum topic topic = 0;
-    while (topic < TOPIC_COUNT &&
-           (strlen(topic_below(topic)) != length ||
-            strncmp(topic_below(topic), below, length) != 0))
-        topic++;
+    enum topic topic = find(below, length);
     if (topic == TOPIC_COUNT || (topic_rows[topic].named && !*after) ||
         (!may_have_name(topic) && below[length]))
         return TOPIC_COUNT;

@@ -4,7 +4,7 @@
 
 #include <jansson.h>
 
-#include "records.h"
+#include "ask.h"
 
 /* One of the first two; else `wrong` says why. The caller's. */
 struct looked_up {

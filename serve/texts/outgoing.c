@@ -19,7 +19,7 @@
 
 struct reply {
     char to[CUP_NUMBER_SIZE];
-    char text[TEXTS_ANSWER_MOST + 1];
+    char text[OUTGOING_ANSWER_MOST + 1];
     int tries;
 };
 
@@ -83,7 +83,7 @@ struct outgoing *outgoing_open(const struct texts_config *config)
         abort();
     out->config = *config;
     out->fresh = json_array();
-    out->pause_s = TEXTS_PAUSE_FIRST_S;
+    out->pause_s = OUTGOING_PAUSE_FIRST_S;
     queue_open(&out->waiting, "modem", config->queue);
     recall_today(out);
     pthread_mutex_init(&out->lock, NULL);
@@ -342,12 +342,12 @@ static void end_alert(struct outgoing *out, bool done, time_t now)
         if (out->folded > 0)
             drop_folded(&out->waiting);
         queue_drop(&out->waiting);
-        out->pause_s = TEXTS_PAUSE_FIRST_S;
+        out->pause_s = OUTGOING_PAUSE_FIRST_S;
         out->again_s = 0;
         return;
     }
     out->again_s = now + out->pause_s;
-    out->pause_s = pause_longer(out->pause_s, TEXTS_PAUSE_MOST_S);
+    out->pause_s = pause_longer(out->pause_s, OUTGOING_PAUSE_MOST_S);
 }
 
 static void end(struct outgoing *out, bool done, time_t now)

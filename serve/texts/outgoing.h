@@ -7,9 +7,16 @@
 #include <jansson.h>
 #include <time.h>
 
+#include "config.h"
 #include "cuplatch/modem.h"
 #include "people.h"
-#include "texts.h"
+
+/* One that was refused is sent again after so long, and twice that each time.
+ */
+#define OUTGOING_PAUSE_FIRST_S 30
+#define OUTGOING_PAUSE_MOST_S 600
+/* Of one answer, in letters of all its messages. */
+#define OUTGOING_ANSWER_MOST 450
 
 struct outgoing;
 

@@ -75,7 +75,7 @@ static void end_code(struct texts *texts, const struct incoming *said,
 static void answered(void *self, enum words_end end, json_t *answer)
 {
     struct incoming *said = self;
-    char text[TEXTS_ANSWER_MOST + 1];
+    char text[OUTGOING_ANSWER_MOST + 1];
     end_code(said->texts, said, end == WORDS_DONE || end == WORDS_SILENT);
     incoming_answer(said, answer, text, sizeof(text));
     outgoing_reply(said->texts->out, said->from, text);

@@ -8,35 +8,12 @@
 
 #include "../../grammar/inifile.h"
 #include "../words/words.h"
+#include "config.h"
 
 /* Words that the service centre had longer ago count no more, unless they only
  * stop. */
 #define TEXTS_OLD_S 600
-/* One that was refused is sent again after so long, and twice that each time.
- */
-#define TEXTS_PAUSE_FIRST_S 30
-#define TEXTS_PAUSE_MOST_S 600
-/* Of one answer, in letters of all its messages. */
-#define TEXTS_ANSWER_MOST 450
 #define TEXTS_A_DAY 20
-
-/*   device    of the modem; null: there is none
- *   baud      as a number
- *   pin_file  whose first line is the card's; may be null
- *   people    the file of who is texted; as of people.h
- *   quiet     from when to when, in minutes of the local day, alerts wait;
- *             both 0: never
- *   a_day     so many messages at the most
- *   queue     the file of what is not yet sent */
-struct texts_config {
-    const char *device;
-    int baud;
-    const char *pin_file;
-    const char *people;
-    int quiet_from, quiet_to;
-    int a_day;
-    const char *queue;
-};
 
 struct texts;
 

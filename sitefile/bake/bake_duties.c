@@ -5,7 +5,7 @@ void bake_latch(struct words *words, const struct cup_latch *at,
                 cup_index thing)
 {
     struct counts counts = bake_counts(words->bake, thing, at->start, at->stop);
-    words_open(words, "latch", 0, 0); /* its fields weigh */
+    words_field(words, "latch", 0, 0); /* its fields weigh */
     words_element(words);
     words_mark(words, "start", at->start, counts.start);
     words_mark(words, "stop", at->stop, counts.stop);
@@ -68,9 +68,9 @@ static void put_until(struct words *words, const struct cup_turn *at)
     int32_t counts = bake_count(plan, at->until, at->until_above, true);
     int32_t side = bake_falls(plan, at->until) ? counts + 1 : counts - 1;
     words_mark(words, "until_above", at->until_above, counts);
-    words_open(words, "until_side", 3, 4);
+    words_field(words, "until_side", 3, 4);
     fprintf(words->to, "CUP_MARK(%d, %d)", (int)at->until_side, (int)side);
-    words_close(words);
+    words_field_end(words);
 }
 
 /* Half of every, where nothing can change that while running. */

@@ -16,9 +16,9 @@ static const char *put_knots(struct bake *bake, const struct cup_curve *curve)
         words_element(words);
         VALUE(y);
         NUMBER_WHERE(VALUES, share);
-        words_open(words, "x", 2, 2); /* never empty */
+        words_field(words, "x", 2, 2); /* never empty */
         fprintf(words->to, "%u", at->x);
-        words_close(words);
+        words_field_end(words);
         NUMBER_WHERE(VALUES, whole);
         words_next(words);
     }
@@ -54,9 +54,9 @@ static const char *put_checks(struct bake *bake, const struct cup_checks *at)
 
 static void put_window(struct words *words, struct cup_window window)
 {
-    words_open(words, "window", sizeof(window), sizeof(window));
+    words_field(words, "window", sizeof(window), sizeof(window));
     fprintf(words->to, "{%d, %d}", window.size, window.trim);
-    words_close(words);
+    words_field_end(words);
 }
 
 static const char *put_nothing(struct bake *bake, const struct cup_sensor *at)
@@ -135,11 +135,11 @@ const char *bake_sensors(struct bake *bake)
 
 static void put_slope(struct words *words, const struct cup_slope *slope)
 {
-    words_open(words, "rise", sizeof(*slope), sizeof(*slope));
+    words_field(words, "rise", sizeof(*slope), sizeof(*slope));
     fprintf(words->to, "{%uU, %uU, %uU, %uU}", (unsigned)slope->rise,
             (unsigned)slope->width, (unsigned)slope->whole,
             (unsigned)slope->share);
-    words_close(words);
+    words_field_end(words);
 }
 
 static const char *put_span(struct bake *bake, const struct cup_span *at)

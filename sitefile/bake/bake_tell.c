@@ -118,13 +118,13 @@ static const char *put_words(struct bake *bake, const struct cup_word *word)
         const struct cup_word *at = &word[i];
         words_element(words);
         NUMBER(number);
-        words_open(words, "changes", 5 * (size_t)CUP_CHANGES_MOST,
-                   sizeof(at->changes));
+        words_field(words, "changes", 5 * (size_t)CUP_CHANGES_MOST,
+                    sizeof(at->changes));
         for (int c = 0; c < CUP_CHANGES_MOST; c++)
             fprintf(words->to, "%s{%" PRId32 ", %u}", c == 0 ? "{" : ", ",
                     at->changes[c].value, at->changes[c].setting);
         fputc('}', words->to);
-        words_close(words);
+        words_field_end(words);
         INDEX(target);
         NUMBER(verb);
         NUMBER(change_count);

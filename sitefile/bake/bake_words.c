@@ -70,14 +70,14 @@ static void open_field(struct words *words, const char *field)
     fprintf(words->to, ".%s = ", field);
 }
 
-void words_open(struct words *words, const char *field, size_t small,
-                size_t wide)
+void words_field(struct words *words, const char *field, size_t small,
+                 size_t wide)
 {
     weigh(words, small, wide);
     open_field(words, field);
 }
 
-void words_close(struct words *words)
+void words_field_end(struct words *words)
 {
     fputs(words->where == ALWAYS ? ", " : ",) ", words->to);
 }
@@ -90,7 +90,7 @@ void words_number(struct words *words, const char *field, size_t bytes,
         return;
     open_field(words, field);
     put_number(words->to, value);
-    words_close(words);
+    words_field_end(words);
 }
 
 void words_constant(struct words *words, const char *field, size_t bytes,
@@ -99,7 +99,7 @@ void words_constant(struct words *words, const char *field, size_t bytes,
     weigh(words, bytes, bytes);
     open_field(words, field);
     fputs(name, words->to);
-    words_close(words);
+    words_field_end(words);
 }
 
 void words_value(struct words *words, const char *field, int32_t value)
@@ -110,7 +110,7 @@ void words_value(struct words *words, const char *field, int32_t value)
         return;
     open_field(words, field);
     put_number(words->to, value);
-    words_close(words);
+    words_field_end(words);
 }
 
 void words_mark(struct words *words, const char *field, int32_t value,
@@ -122,9 +122,9 @@ void words_mark(struct words *words, const char *field, int32_t value,
     }
     char told[40];
     snprintf(told, sizeof(told), "%s_value", field);
-    words_open(words, field, 3, 4);
+    words_field(words, field, 3, 4);
     fprintf(words->to, "CUP_MARK(%" PRId32 ", %" PRId32 ")", value, counts);
-    words_close(words);
+    words_field_end(words);
     words->where = CUP_BLOCK_VALUES;
     words->unless = true;
     words_value(words, told, value);
@@ -142,7 +142,7 @@ void words_index(struct words *words, const char *field, cup_index value)
         fputs("CUP_NONE", words->to);
     else
         fprintf(words->to, "%u", (unsigned)value);
-    words_close(words);
+    words_field_end(words);
 }
 
 void words_pointer(struct words *words, const char *field, const char *name,
@@ -153,7 +153,7 @@ void words_pointer(struct words *words, const char *field, const char *name,
         return;
     open_field(words, field);
     fprintf(words->to, "%s%s", of_one ? "&" : "", name);
-    words_close(words);
+    words_field_end(words);
 }
 
 void words_element(struct words *words)

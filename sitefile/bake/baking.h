@@ -60,11 +60,11 @@ void words_index(struct words *words, const char *field, cup_index value);
 void words_pointer(struct words *words, const char *field, const char *name,
                    bool of_one);
 
-/* Any other field, to be filled by whoever calls; ends with words_close(). It
- * is of so many bytes on parts of 8 and of 32 bits. */
-void words_open(struct words *words, const char *field, size_t small,
-                size_t wide);
-void words_close(struct words *words);
+/* Any other field, to be filled by whoever calls; ends with words_field_end().
+ * It is of so many bytes on parts of 8 and of 32 bits. */
+void words_field(struct words *words, const char *field, size_t small,
+                 size_t wide);
+void words_field_end(struct words *words);
 
 /* A new line when this one is long. */
 void words_wrap(struct words *words);

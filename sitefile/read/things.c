@@ -1,10 +1,11 @@
 /* Sections into things: kinds and keys known, a value for each key. */
-#include "values.h"
+#include "things.h"
 
 #include <stdlib.h>
 #include <string.h>
 
 #include "cuplatch/say.h"
+#include "values.h"
 
 #define MOST_WORDS 64
 

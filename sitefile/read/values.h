@@ -1,8 +1,8 @@
-/* Between the two files that read things. */
+/* A value under reading. */
 #ifndef CUPLATCH_SITEFILE_VALUES_H
 #define CUPLATCH_SITEFILE_VALUES_H
 
-#include "things.h"
+#include "thing.h"
 
 /* A value under reading, with what its message needs. */
 struct reading {
@@ -14,8 +14,5 @@ struct reading {
 
 /* Reads the text of a value; what is wrong with it is among the problems. */
 void value_read(struct reading *reading);
-
-/* Whether a word is in a list that ends with null. */
-bool is_word(const char *const *words, const char *word);
 
 #endif

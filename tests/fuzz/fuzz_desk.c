@@ -25,7 +25,7 @@ static struct desk *begin(struct cup_site *site)
     if (!plan || cup_site_bind(site, plan, state, sizeof(state)))
         abort();
     snprintf(path, sizeof(path), "/tmp/cup_fuzz_desk.%d", (int)getpid());
-    const struct desk_about about = {
+    const struct view_about about = {
         .name = "bed", .id = "bed", .speakers = "keeper"};
     struct desk *desk = desk_open(path, site, &about, wrong, sizeof(wrong));
     if (!desk)

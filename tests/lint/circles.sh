@@ -51,3 +51,35 @@ awk '$2 == "T" && $3 ~ /^src\/site\// {print $1, $3}' "$scratch/names" |
             exit 1
         }
     done
+
+# Names of one file alone, in all that is linked together: another of the name
+# would be taken for it.
+awk '$2 == "T" && $1 != "main" {
+        if (($1 in at) && at[$1] != $3) {print $1 " is in " at[$1] " and in " $3; bad = 1}
+        at[$1] = $3}
+    END {exit bad}' "$scratch/names" >&2
+
+# Pairs of a .c and its .h: none needs one that needs it, whatever it is needed for.
+git ls-files -co --exclude-standard -- '*.c' '*.h' | grep -vE '^(tests|examples|firmware)/' >"$scratch/files"
+xargs awk '/^#include "/ {split($0, q, "\""); print FILENAME, q[2]}' <"$scratch/files" |
+    awk -v files="$scratch/files" '
+    function stem(path) {sub(/\.[ch]$/, "", path); return path}
+    function plain(path) {
+        while (match(path, /[^\/]+\/\.\.\//))
+            path = substr(path, 1, RSTART - 1) substr(path, RSTART + RLENGTH)
+        return path
+    }
+    BEGIN {while ((getline line <files) > 0) is[line] = 1}
+    {
+        from = $1; sub(/[^\/]*$/, "", from)
+        to = plain(from $2)
+        if (!(to in is)) to = "include/" $2
+        a = stem($1); b = stem(to)
+        if (a != b && ((b ".c") in is) && ((a ".c") in is)) print a, b
+    }' | sort -u >"$scratch/pairs"
+[ "$(wc -l <"$scratch/pairs")" -gt 300 ] || { echo "too few pairs found"; exit 1; }
+tsort "$scratch/pairs" >/dev/null 2>"$scratch/circle" || {
+    echo "these pairs of files go round in a circle:" >&2
+    sed 's/^tsort: //' "$scratch/circle" >&2
+    exit 1
+}

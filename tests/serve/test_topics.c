@@ -29,7 +29,7 @@ static struct told tell(const char *path)
     told.state = calloc(1, size);
     CHECK_INT(cup_site_bind(&told.site, plan, told.state, size), CUP_OK);
     uint32_t *samples = calloc(plan->sensor_count + 1u, sizeof(*samples));
-    const struct desk_about about = {.name = "Keeper", .id = "keeper"};
+    const struct view_about about = {.name = "Keeper", .id = "keeper"};
     told.about = view_site(&told.site, &about, "run");
     told.now = view_now(&told.site, samples);
     free(samples);
