@@ -7,6 +7,16 @@
 
 #include "inside.h"
 
+/* A key that is taken and does nothing is a mistake of ours. */
+static inline bool all_is_read(const struct cup_file *file)
+{
+    const struct value *value = things_unasked(&file->things);
+    if (value)
+        fprintf(stderr, "%s:%d: %s: nobody reads this key\n", file->path,
+                value->place.line, value->place.text);
+    return !value;
+}
+
 struct cup_file *cup_file_read_from(FILE *in, const char *name)
 {
     struct cup_file *file = calloc(1, sizeof(*file));
@@ -20,6 +30,7 @@ struct cup_file *cup_file_read_from(FILE *in, const char *name)
     }
     things_read(&file->things, &file->ini, &file->problems);
     plan_make(file);
+    CUP_INVARIANT(cup_file_errors(file) > 0 || all_is_read(file));
     CUP_INVARIANT(cup_file_errors(file) > 0 ||
                   !cup_plan_check(&file->plan, NULL));
     return file;

@@ -36,10 +36,11 @@ enum cup_unit {
 
 /* The guards that look at a reading, those that look at a tank first. Name, the
  * name and code of its first reason, its own code, whether it looks at a tank;
- * sentences: past its mark, not yet clear, clear. A guard is a row here, a key
- * of the site file and what makes it of that key: enum, reasons, sentences and
- * memory come of the row. */
-#define CUP_GUARDS(G, X)                                                       \
+ * sentences: past its mark, not yet clear, clear. A guard is a row, a key of
+ * the site file and what makes it of that key: enum, reasons, sentences and
+ * memory come of the row. A new one is a macro of its own row, which stands in
+ * CUP_GUARDS and at the end of CUP_REASONS: no reason's number moves. */
+#define CUP_FIRST_GUARDS(G, X)                                                 \
     G(X, SOURCE, LOW, "low", "source", true, "%a %v is below dry_below %l",    \
       "%a %v is not yet above dry_clear %l", "%a %v is above dry_clear %l")    \
     G(X, DESTINATION, FULL, "full", "destination", true,                       \
@@ -49,6 +50,8 @@ enum cup_unit {
       "%a %v is not yet back above %l", "%a %v is back above %l")              \
     G(X, FROST, COLD, "cold", "frost", false, "%a %v is below frost %l",       \
       "%a %v is not yet back above %l", "%a %v is back above %l")
+
+#define CUP_GUARDS(G, X) CUP_FIRST_GUARDS(G, X)
 
 /* The four reasons of each. That its reading is lost or was never there is said
  * as READING_LOST and NO_READING say it. */
@@ -122,7 +125,7 @@ enum cup_guard_kind { CUP_GUARDS(CUP_GUARD_KIND, ) CUP_GUARD_COUNT };
     X(READING_LOST, "reading-lost", SECOND, "%a is lost: nothing good for %v", \
       "%a can be read again")                                                  \
     X(READABLE, "readable", THING, "%a can be read again", "")                 \
-    CUP_GUARDS(CUP_GUARD_REASONS, X)                                           \
+    CUP_FIRST_GUARDS(CUP_GUARD_REASONS, X)                                     \
     X(FLOATS_DIFFER, "floats-differ", NONE,                                    \
       CUP_SAID(                                                                \
           FLOATS,                                                              \

@@ -129,6 +129,15 @@ static void make_kind(struct cup_file *file, int kind)
             make_thing(file, &file->things.list[i], makers[kind]);
 }
 
+/* What the plan has no use for, and whoever runs the site asks for. */
+static void leave_to_others(const struct cup_file *file)
+{
+    static const char *const keys[] = {"name", "id", "zone", "speakers"};
+    const struct thing *site = thing_of(&file->things, KIND_SITE, 0);
+    for (size_t i = 0; site && i < sizeof(keys) / sizeof(keys[0]); i++)
+        (void)value_of(site, keys[i]);
+}
+
 void plan_make(struct cup_file *file)
 {
     plan_make_tables(file);
@@ -148,4 +157,5 @@ void plan_make(struct cup_file *file)
             check_used(file, &file->things.list[i]);
     plan_check_ports(file);
     plan_check_odd(file);
+    leave_to_others(file);
 }

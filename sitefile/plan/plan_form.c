@@ -84,7 +84,7 @@ static struct nature nature_of_form(const struct making *making)
 {
     const struct value *measures = good_value(making->thing, "measures");
     enum cup_unit unit =
-        measures ? cup_measured[measures->number].unit : CUP_UNIT_NONE;
+        measures ? cup_measured_units[measures->number] : CUP_UNIT_NONE;
     switch (making->form) {
     case CUP_FORM_RANGE_TEXT:
         return nature_of_text(making);

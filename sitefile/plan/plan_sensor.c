@@ -171,7 +171,7 @@ static void make_air(const struct making *making)
     const struct value *measures = good_value(other, "measures");
     const struct value *form = good_value(other, "form");
     bool warm = measures
-                    ? cup_measured[measures->number].unit == CUP_UNIT_CELSIUS
+                    ? cup_measured_units[measures->number] == CUP_UNIT_CELSIUS
                     : form && form->number == CUP_FORM_TEMP9;
     making->sensor->air = other->index;
     if (!warm)
@@ -187,6 +187,7 @@ void plan_make_source(struct cup_file *file, const struct thing *thing)
 {
     struct cup_source *source = &file->tables.sources[thing->index];
     const struct value *read = good_value(thing, "read");
+    (void)value_of(thing, "form"); /* there is one */
     source->every_ms = (uint32_t)number_of(thing, "every", 1000);
     source->unit = (uint8_t)number_of(thing, "unit", 1);
     source->function = CUP_MODBUS_HOLDING;
@@ -342,7 +343,7 @@ static void make_unit(const struct making *making, const struct nature *nature)
     const struct value *measures = good_value(making->thing, "measures");
     enum cup_unit unit = nature->unit;
     if (measures)
-        unit = cup_measured[measures->number].unit;
+        unit = cup_measured_units[measures->number];
     else if (making_needs(making, NEED_MARKS) ||
              (making->form <= CUP_FORM_LOOP && making_given(making, "dry")))
         unit = CUP_UNIT_PERCENT;
@@ -363,7 +364,7 @@ void plan_make_sensor(struct cup_file *file, const struct thing *thing)
     sensor->form = (uint8_t)making.form;
     sensor->every_ms = (uint32_t)number_of(thing, "every", 1000);
     sensor->unit =
-        (uint8_t)(measures ? cup_measured[measures->number].unit : 0);
+        (uint8_t)(measures ? cup_measured_units[measures->number] : 0);
     sensor->part = sensor->unit == CUP_UNIT_CELSIUS;
     sensor->scale = (uint8_t)number_of(thing, "scaling", 0);
     sensor->curve = plan_curve(file, thing->index);

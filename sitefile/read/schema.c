@@ -82,10 +82,10 @@ static const struct key site_keys[] = {
         name, KEY_CHOICE, needed, CUP_UNIT_NONE, 0, 0, list, help              \
     }
 
-static const char *const measured[] = {
-    "moisture",    "level",        "light",    "humidity", "distance",
-    "temperature", "pressure",     "voltage",  "current",  "flow",
-    "contact",     "conductivity", "nutrient", NULL};
+#define AS_WORD(word, unit) word,
+#define AS_UNIT(word, unit) CUP_UNIT_##unit,
+static const char *const measured[] = {MEASURED(AS_WORD) NULL};
+const enum cup_unit cup_measured_units[] = {MEASURED(AS_UNIT)};
 
 #define AS_CODE(name, code, ...) code,
 static const char *const forms[] = {CUP_FORMS(AS_CODE) NULL};
@@ -347,15 +347,5 @@ const struct kind cup_kinds[KIND_COUNT] = {
                      "a switch that stands for words"},
 };
 
-const char *const cup_pump_styles[] = {"pump", "valve",   "fan", "lamp",
-                                       "vent", "sounder", NULL};
-
-const struct quality_measured cup_measured[] = {
-    {"moisture", CUP_UNIT_PERCENT},  {"level", CUP_UNIT_PERCENT},
-    {"light", CUP_UNIT_PERCENT},     {"humidity", CUP_UNIT_PERCENT},
-    {"distance", CUP_UNIT_MM},       {"temperature", CUP_UNIT_CELSIUS},
-    {"pressure", CUP_UNIT_PASCAL},   {"voltage", CUP_UNIT_VOLT},
-    {"current", CUP_UNIT_AMPERE},    {"flow", CUP_UNIT_FLOW},
-    {"contact", CUP_UNIT_CONTACT},   {"conductivity", CUP_UNIT_CONDUCTIVITY},
-    {"nutrient", CUP_UNIT_NUTRIENT}, {NULL, CUP_UNIT_NONE},
-};
+#define AS_STYLE(style, word) word,
+const char *const cup_pump_styles[] = {PUMP_STYLES(AS_STYLE) NULL};

@@ -77,21 +77,36 @@ extern const struct kind cup_kinds[KIND_COUNT];
 
 /* What a pump may be called instead: the same keys, other defaults. Ends with
  * null. */
+#define PUMP_STYLES(X)                                                         \
+    X(PUMP, "pump")                                                            \
+    X(VALVE, "valve")                                                          \
+    X(FAN, "fan")                                                              \
+    X(LAMP, "lamp")                                                            \
+    X(VENT, "vent")                                                            \
+    X(SOUNDER, "sounder")
+
 enum pump_style {
-    STYLE_PUMP,
-    STYLE_VALVE,
-    STYLE_FAN,
-    STYLE_LAMP,
-    STYLE_VENT,
-    STYLE_SOUNDER
+#define X(style, word) STYLE_##style,
+    PUMP_STYLES(X)
+#undef X
 };
 extern const char *const cup_pump_styles[];
 
-/* What a sensor may measure, and in which unit. Ends with a null name. */
-struct quality_measured {
-    const char *name;
-    enum cup_unit unit;
-};
-extern const struct quality_measured cup_measured[];
+/* What a sensor may measure, and in which unit: by the number of the word. */
+#define MEASURED(X)                                                            \
+    X("moisture", PERCENT)                                                     \
+    X("level", PERCENT)                                                        \
+    X("light", PERCENT)                                                        \
+    X("humidity", PERCENT)                                                     \
+    X("distance", MM)                                                          \
+    X("temperature", CELSIUS)                                                  \
+    X("pressure", PASCAL)                                                      \
+    X("voltage", VOLT)                                                         \
+    X("current", AMPERE)                                                       \
+    X("flow", FLOW)                                                            \
+    X("contact", CONTACT)                                                      \
+    X("conductivity", CONDUCTIVITY)                                            \
+    X("nutrient", NUTRIENT)
+extern const enum cup_unit cup_measured_units[];
 
 #endif

@@ -14,6 +14,7 @@
 struct value {
     bool given;
     bool good;
+    bool asked; /* somebody looked at it */
     struct place place;
     const char *text;
     int32_t number;

@@ -225,10 +225,22 @@ void things_free(struct things *things)
 
 const struct value *value_of(const struct thing *thing, const char *key)
 {
-    const struct value *value = slot(thing, key, NULL);
+    struct value *value = slot(thing, key, NULL);
     if (!value)
         abort(); /* the schema has no such key */
+    value->asked = true;
     return value;
+}
+
+const struct value *things_unasked(const struct things *things)
+{
+    for (size_t i = 0; i < things->count; i++) {
+        const struct thing *thing = &things->list[i];
+        for (size_t k = 0; k < cup_kinds[thing->kind].count; k++)
+            if (thing->values[k].given && !thing->values[k].asked)
+                return &thing->values[k];
+    }
+    return NULL;
 }
 
 const struct value *good_value(const struct thing *thing, const char *key)

@@ -13,6 +13,10 @@ void things_free(struct things *things);
 /* A thing's value for a key of its kind. */
 const struct value *value_of(const struct thing *thing, const char *key);
 
+/* A value that is given and at which nobody looked, neither to plan nor to
+ * refuse it; null: there is none. */
+const struct value *things_unasked(const struct things *things);
+
 /* The value of a key; null when it is not given or not good. */
 const struct value *good_value(const struct thing *thing, const char *key);
 
