@@ -31,7 +31,7 @@ static void shorten(char *text)
 
 void quantity_text(double steps, uint8_t unit, bool up, char *text, size_t size)
 {
-    cup_say_value(text, size, NULL, (int32_t)rounded(steps, up), unit);
+    cup_say_number(text, size, false, (int32_t)rounded(steps, up), unit);
     shorten(text);
 }
 

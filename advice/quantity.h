@@ -2,7 +2,7 @@
 #ifndef CUPLATCH_ADVICE_QUANTITY_H
 #define CUPLATCH_ADVICE_QUANTITY_H
 
-#include "cuplatch/say.h"
+#include "cuplatch/codes.h"
 
 #define QUANTITY_SIZE 24
 

@@ -6,7 +6,7 @@
 #include <string.h>
 
 #include "../grammar/quantity.h"
-#include "cuplatch/say.h"
+#include "cuplatch/codes.h"
 
 const struct ini_entry *section_entry(struct section *section, const char *key)
 {

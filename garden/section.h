@@ -7,7 +7,7 @@
 #include <stdbool.h>
 
 #include "../grammar/inifile.h"
-#include "cuplatch/say.h"
+#include "cuplatch/codes.h"
 
 /* No thing has nearly so many. */
 #define KEYS_MOST 64

@@ -8,7 +8,7 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "cuplatch/say.h"
+#include "cuplatch/codes.h"
 #include "text.h"
 
 #define BLANKS " \t\r\n"

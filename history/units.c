@@ -3,7 +3,7 @@
 
 #include <string.h>
 
-#include "cuplatch/say.h"
+#include "cuplatch/codes.h"
 
 uint8_t history_unit(const char *symbol)
 {

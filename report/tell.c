@@ -5,7 +5,7 @@
 #include <stdio.h>
 #include <string.h>
 
-#include "cuplatch/say.h"
+#include "cuplatch/codes.h"
 #include "report.h"
 
 #define SENTENCE_SIZE 400
@@ -53,10 +53,9 @@ static struct text value_text(const struct telling *telling, double value,
                               uint8_t unit)
 {
     struct text text = {""};
-    struct cup_plan plan = {.us = telling->report->us};
     double steps = pow(10, cup_unit_decimals(unit));
-    cup_say_value(text.text, sizeof(text.text), &plan,
-                  (int32_t)lround(value * steps), unit);
+    cup_say_number(text.text, sizeof(text.text), telling->report->us,
+                   (int32_t)lround(value * steps), unit);
     return text;
 }
 

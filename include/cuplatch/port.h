@@ -41,41 +41,37 @@ uint32_t cup_port_now_ms(struct cup_port *port);
 
 /* One raw sample of a sensor. Within 50 ms; a sensor that takes longer, or
  * does not answer, gives CUP_REASON_NO_ANSWER as `reject`. */
-struct cup_sample cup_port_sample(struct cup_port *port,
-                                            cup_index sensor);
+struct cup_sample cup_port_sample(struct cup_port *port, cup_index sensor);
 
 /* Switches a supply line. Within 1 ms. Only for plans with supplies. */
-CUP_MUST_USE enum cup_error
-cup_port_supply(struct cup_port *port, cup_index supply, bool on);
+CUP_MUST_USE enum cup_error cup_port_supply(struct cup_port *port,
+                                            cup_index supply, bool on);
 
 /* Bytes of a sensor whose form is bytes, or a source's answer to its request:
  * up to `size` of them; returns how many, 0 when there is no answer (then such
  * a sensor is sampled as a number). Within 50 ms. `thing` is the sensor's or
  * source's number as a thing. */
-size_t cup_port_bytes(struct cup_port *port, cup_index thing,
-                                uint8_t *bytes, size_t size);
+size_t cup_port_bytes(struct cup_port *port, cup_index thing, uint8_t *bytes,
+                      size_t size);
 
 /* Puts a pump's pin high or low; polarity is already seen to. Within 1 ms.
  * Called for every pump in every pass, so that a lost output comes back.
  * CUP_ERROR_PORT: it could not be done. */
 CUP_MUST_USE enum cup_error cup_port_drive(struct cup_port *port,
-                                                     cup_index pump, bool high);
+                                           cup_index pump, bool high);
 
 /* Puts a positional output at a place, 0 to 10000 hundredths of a per cent; one
  * with two lines drives the one that opens while `way` is 1, that shuts while
  * it is -1, none at 0. Within 1 ms. Only for plans with such outputs. */
-CUP_MUST_USE enum cup_error cup_port_move(struct cup_port *port,
-                                                    cup_index pump,
-                                                    uint16_t place_pct100,
-                                                    int way);
+CUP_MUST_USE enum cup_error cup_port_move(struct cup_port *port, cup_index pump,
+                                          uint16_t place_pct100, int way);
 
 /* Of a bar, `lit` is how many of its marks are passed: a lamp of it is lit
  * where cup_bar_lights() says so. Of a signal, numbered on after the bars,
  * `lit` is its enum cup_pattern: keep it, and switch it by cup_pattern_lit() as
  * often as you can, between passes, too, so that it blinks at its own pace
  * whatever the scan is. Within 1 ms; cannot fail. Only for plans with such. */
-void cup_port_light(struct cup_port *port, cup_index lamp,
-                              uint8_t lit);
+void cup_port_light(struct cup_port *port, cup_index lamp, uint8_t lit);
 
 /* Whether a button is closed, by its number in the plan. Within 1 ms. A pass
  * asks, and a port that can calls cup_site_press() between passes, too: what is
@@ -84,8 +80,7 @@ void cup_port_light(struct cup_port *port, cup_index lamp,
 bool cup_port_closed(struct cup_port *port, cup_index button);
 
 /* Takes an event away: to a serial line, a log. Within 10 ms; may drop it. */
-void cup_port_tell(struct cup_port *port,
-                             const struct cup_event *event);
+void cup_port_tell(struct cup_port *port, const struct cup_event *event);
 
 /* Feeds the watchdog: one pass is over. Within 1 ms. */
 void cup_port_feed(struct cup_port *port);

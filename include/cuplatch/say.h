@@ -10,6 +10,7 @@
 #ifndef CUPLATCH_SAY_H
 #define CUPLATCH_SAY_H
 
+#include "codes.h"
 #include "site.h"
 
 CUP_C_BEGINS
@@ -18,21 +19,12 @@ CUP_C_BEGINS
 #define CUP_SENTENCE_MAX 100
 #define CUP_SENTENCE_SIZE (CUP_SENTENCE_MAX + 1)
 
-/* Longest name of a thing. */
-#define CUP_NAME_MAX 24
-
-/* Texts of the program are where its tables are: CUP_FLASH is const, and on an
- * 8-bit AVR in flash, to be read letter by letter. */
-
-/* Codes of the lists; "" for a number that is none of them. */
-CUP_FLASH char *cup_reason_code(uint8_t reason);
-CUP_FLASH char *cup_kind_code(uint8_t kind);
+/* Codes of the other lists; "" for a number that is none of them. */
 CUP_FLASH char *cup_quality_code(uint8_t quality);
 CUP_FLASH char *cup_pump_code(uint8_t shows);
 CUP_FLASH char *cup_mode_code(uint8_t mode);
 CUP_FLASH char *cup_verb_code(uint8_t verb);
 CUP_FLASH char *cup_field_code(uint8_t field);
-CUP_FLASH char *cup_unit_symbol(uint8_t unit);
 CUP_FLASH char *cup_pattern_code(uint8_t pattern);
 CUP_FLASH char *cup_error_text(enum cup_error error);
 
@@ -44,12 +36,6 @@ CUP_FLASH char *cup_span_words(uint8_t reason);
 CUP_FLASH char *cup_setting_code(CUP_FLASH struct cup_plan *plan,
                                  cup_index setting);
 
-/* Decimals shown for a unit: the number is the integer / 10^decimals. */
-uint8_t cup_unit_decimals(uint8_t unit);
-
-/* The unit of how much a value in a unit changes. */
-uint8_t cup_unit_of_change(uint8_t unit);
-
 /* The unit of a cause's value and limit. */
 uint8_t cup_cause_unit(CUP_FLASH struct cup_plan *plan,
                        const struct cup_cause *cause);
@@ -58,10 +44,8 @@ uint8_t cup_cause_unit(CUP_FLASH struct cup_plan *plan,
 CUP_FLASH char *cup_thing_name(CUP_FLASH struct cup_plan *plan,
                                cup_index thing);
 
-/* Writes "34.92 %", "7m 30s" or, of 140000 Pa, "1.400 bar" into `text` of
- * `size` bytes, cut to fit and ended by zero. `plan` says whether US units are
- * shown; null: metric ones. Volumes and flows have fewer digits the larger
- * they are: "25 ml", "7.9 L", "310 L". Returns the length. */
+/* The same as cup_say_number(); `plan` says whether US units are shown; null:
+ * metric ones. */
 size_t cup_say_value(char *text, size_t size, CUP_FLASH struct cup_plan *plan,
                      int32_t value, uint8_t unit);
 

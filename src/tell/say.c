@@ -125,6 +125,14 @@ size_t cup_say_value(char *text, size_t size, CUP_FLASH struct cup_plan *plan,
     return page.used;
 }
 
+size_t cup_say_number(char *text, size_t size, bool us, int32_t value,
+                      uint8_t unit)
+{
+    struct page page = {text, size, 0, us};
+    put_value(&page, value, unit);
+    return page.used;
+}
+
 CUP_FLASH char *cup_thing_name(CUP_FLASH struct cup_plan *plan, cup_index thing)
 {
     if (thing == CUP_NONE)
