@@ -28,6 +28,6 @@ licence() {
     echo '/* The loop: leave it out, with -DCUP_NO_LOOP, where there is no port. */'
     echo '#ifndef CUP_NO_LOOP'
     # shellcheck disable=SC2086
-    awk -v seen="$(echo $headers src/site/inside.h)" -f cmake/twofile.awk src/loop/*.c
+    awk -v seen="$(echo $headers src/site/*.h)" -f cmake/twofile.awk src/loop/*.c
     echo '#endif'
 } >"$to/cuplatch.c"

@@ -1,8 +1,7 @@
-/* Lines of peers, and what comes of them. */
+/* Lines of peers, and what followers are told. */
 #include "desk.h"
 
 #include <jansson.h>
-#include <pwd.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
@@ -12,47 +11,17 @@
 #include "../ports/common/json.h"
 #include "cuplatch/console.h"
 #include "cuplatch/say.h"
+#include "desk_inside.h"
 #include "view.h"
 
-/* Events that a follower can come back for. */
-#define RING 4096
-/* Words in one list, and questions. */
 /* How deep a line may nest, and the longest id of one. */
 #define DEEP_MOST 4
 #define ID_MOST 64
-#define WORDS_MOST 64
 /* Events go to a follower that has less than this waiting. */
 #define EAGER 65536u
 #define NOW_EVERY_MS 1000
 /* No event is nearly so long as a text. */
 #define EVENT_MOST 2048
-
-/* Whoever is at the desk. */
-struct guest {
-    bool follows;
-    uint64_t next;    /* the number of the event that it gets next */
-    json_t *seen;     /* the last `now` that it was given */
-    uint64_t seen_ms; /* and when */
-    json_t *done;     /* answers that wait for the pass */
-};
-
-struct desk {
-    struct peers *peers;
-    const struct cup_site *site;
-    struct view_about about;
-    uint32_t *samples; /* that came of each sensor */
-    const char *cause;
-    char *site_text; /* what followers are told first; null: made anew */
-    char run[17];
-    uint32_t site_ms;
-    struct guest guests[PEERS_MOST];
-    char *ring[RING]; /* events as texts */
-    uint64_t number;  /* of the next event */
-    char by[40];      /* who told what counts in the next pass */
-    char user[40];    /* ... by the kernel's word, where that differs */
-    bool goes_on;     /* numbers go on over restarts */
-    int32_t ahead_s;  /* the clock is, of UTC */
-};
 
 /* The changes of a pass from what followers saw last, as a text: most saw the
  * same. */
@@ -61,167 +30,6 @@ struct changes {
     const json_t *from;
     char *text;
 };
-
-/* What is said */
-
-static void say(struct desk *desk, int peer, json_t *json)
-{
-    char *text = json_dumps(json, CUP_JSON_FORMAT);
-    json_decref(json);
-    if (!text)
-        abort();
-    peers_say(desk->peers, peer, text);
-    free(text);
-}
-
-static json_t *answer_to(const json_t *line)
-{
-    json_t *answer = json_object();
-    json_t *id = json_object_get(line, "id");
-    if (id)
-        json_object_set(answer, "id", id);
-    return answer;
-}
-
-static void refuse(struct desk *desk, int peer, const json_t *line,
-                   const char *error, int word)
-{
-    json_t *answer = answer_to(line);
-    json_object_set_new(answer, "done", json_false());
-    json_object_set_new(answer, "error", json_string(error));
-    if (word >= 0)
-        json_object_set_new(answer, "word", json_integer(word));
-    say(desk, peer, answer);
-}
-
-/* Asking */
-
-/* The lines of an answer, as one text. */
-struct page {
-    char text[16384];
-    size_t used;
-};
-
-static void add_line(void *self, const char *text)
-{
-    struct page *page = self;
-    char *at = page->text + page->used;
-    size_t room = sizeof(page->text) - page->used;
-    size_t begins = page->used > 0; /* behind the end of the line before */
-    int length = snprintf(at, room, "%s%s", begins ? "\n" : "", text);
-    if (length < 0 || (size_t)length >= room) {
-        *at = '\0';
-        return;
-    }
-    text_mend(at + begins);
-    page->used += strlen(at);
-}
-
-static void ask(struct desk *desk, int peer, const json_t *line,
-                const json_t *questions)
-{
-    json_t *answers = json_array();
-    json_t *answer = answer_to(line);
-    bool understood = true;
-    for (size_t i = 0; i < json_array_size(questions) && i < WORDS_MOST; i++) {
-        const char *text = json_string_value(json_array_get(questions, i));
-        char question[CUP_CONSOLE_MOST + 8];
-        struct page page = {"", 0};
-        struct cup_printer printer = {add_line, &page};
-        snprintf(question, sizeof(question), "ask %.*s", CUP_CONSOLE_MOST,
-                 text ? text : "");
-        understood &=
-            cup_console_line(desk->site, desk->site_ms, question, &printer);
-        json_array_append_new(answers, json_string(page.text));
-    }
-    json_object_set_new(answer, "done", json_boolean(understood));
-    json_object_set_new(answer, "answers", answers);
-    say(desk, peer, answer);
-}
-
-/* Telling */
-
-/* Who it is, by the kernel's word. */
-static void name_user(const struct desk *desk, int peer, char *name,
-                      size_t size)
-{
-    unsigned user = peers_user(desk->peers, peer);
-    const struct passwd *entry = getpwuid(user);
-    if (entry)
-        snprintf(name, size, "%s", entry->pw_name);
-    else
-        snprintf(name, size, "user %u", user);
-}
-
-/* Whether what a user says of who it was is taken. */
-static bool is_speaker(const struct desk *desk, const char *user)
-{
-    size_t length = strlen(user);
-    const char *at = desk->about.speakers;
-    for (; at && *at; at += strcspn(at, " ,")) {
-        at += strspn(at, " ,");
-        if (strcspn(at, " ,") == length && strncmp(at, user, length) == 0)
-            return true;
-    }
-    return false;
-}
-
-static void name_speaker(struct desk *desk, int peer, const json_t *line)
-{
-    const char *by = json_string_value(json_object_get(line, "by"));
-    char user[sizeof(desk->user)];
-    name_user(desk, peer, user, sizeof(user));
-    bool speaks = by && is_speaker(desk, user);
-    text_cut(desk->by, sizeof(desk->by), speaks ? by : user);
-    text_cut(desk->user, sizeof(desk->user), speaks ? user : "");
-}
-
-/* Takes all of them, or says which word is wrong, and why; null when none is.
- */
-static const char *take_words(const struct desk *desk, const json_t *told,
-                              struct cup_word *words, size_t *which)
-{
-    size_t count = json_array_size(told);
-    if (count == 0 || count > WORDS_MOST)
-        return "expected 1 to 64 words";
-    for (*which = 0; *which < count; ++*which) {
-        const char *text = json_string_value(json_array_get(told, *which));
-        const char *wrong =
-            text ? cup_read_word(desk->site->plan, text, &words[*which])
-                 : "expected a text";
-        if (wrong)
-            return wrong;
-    }
-    enum cup_error error =
-        cup_site_steer_all(desk->site, desk->site_ms, words, count, which);
-    return error ? cup_refusal_text(error, &words[*which]) : NULL;
-}
-
-/* Taken now: it counts in the next pass, and is answered then. */
-static void tell(struct desk *desk, int peer, const json_t *line,
-                 const json_t *told)
-{
-    struct cup_word words[WORDS_MOST];
-    size_t which = 0;
-    const char *wrong = take_words(desk, told, words, &which);
-    if (wrong) {
-        refuse(desk, peer, line, wrong,
-               which < json_array_size(told) ? (int)which : -1);
-        return;
-    }
-    size_t count = json_array_size(told);
-    name_speaker(desk, peer, line);
-    json_t *answer = answer_to(line);
-    json_t *answers = json_array();
-    for (size_t i = 0; i < count; i++)
-        json_array_append_new(answers, json_string("done"));
-    json_object_set_new(answer, "done", json_true());
-    json_object_set_new(answer, "answers", answers);
-    struct guest *guest = &desk->guests[peer];
-    if (!guest->done)
-        guest->done = json_array();
-    json_array_append_new(guest->done, answer);
-}
 
 /* Following */
 
@@ -267,9 +75,9 @@ static void follow(struct desk *desk, int peer, const json_t *from)
     if ((uint64_t)first > desk->number)
         first = (json_int_t)desk->number;
     if ((uint64_t)first < oldest(desk)) {
-        say(desk, peer,
-            json_pack("{s:I}", "gone",
-                      (json_int_t)(oldest(desk) - (uint64_t)first)));
+        desk_say(desk, peer,
+                 json_pack("{s:I}", "gone",
+                           (json_int_t)(oldest(desk) - (uint64_t)first)));
         first = (json_int_t)oldest(desk);
     }
     guest->next = (uint64_t)first;
@@ -286,9 +94,9 @@ static void give_events(struct desk *desk, int peer)
 {
     struct guest *guest = &desk->guests[peer];
     if (guest->next < oldest(desk)) {
-        say(desk, peer,
-            json_pack("{s:I}", "gone",
-                      (json_int_t)(oldest(desk) - guest->next)));
+        desk_say(desk, peer,
+                 json_pack("{s:I}", "gone",
+                           (json_int_t)(oldest(desk) - guest->next)));
         guest->next = oldest(desk);
     }
     while (guest->follows && guest->next < desk->number &&
@@ -384,7 +192,7 @@ static void take(void *self, int peer, char *text)
     struct desk *desk = self;
     json_error_t error;
     if (is_deep(text)) {
-        refuse(desk, peer, NULL, "a line nests at most 4 deep", -1);
+        desk_refuse(desk, peer, NULL, "a line nests at most 4 deep", -1);
         return;
     }
     json_t *line = json_loads(text, JSON_REJECT_DUPLICATES, &error);
@@ -392,21 +200,22 @@ static void take(void *self, int peer, char *text)
     const json_t *asked = json_object_get(line, "ask");
     const json_t *from = json_object_get(line, "follow");
     if (!line)
-        refuse(desk, peer, NULL, text_mend(error.text), -1);
+        desk_refuse(desk, peer, NULL, text_mend(error.text), -1);
     else if (!is_good_id(json_object_get(line, "id")))
-        refuse(desk, peer, NULL,
-               "id: expected a number, or a text of at most 64 bytes", -1);
+        desk_refuse(desk, peer, NULL,
+                    "id: expected a number, or a text of at most 64 bytes", -1);
     else if (json_is_array(told))
-        tell(desk, peer, line, told);
+        desk_tell(desk, peer, line, told);
     else if (json_is_array(asked))
-        ask(desk, peer, line, asked);
+        desk_ask(desk, peer, line, asked);
     else if (json_is_object(from))
         follow(desk, peer, from);
     else
-        refuse(desk, peer, line,
-               "expected {\"ask\": [...]}, {\"tell\": [...]} or {\"follow\": "
-               "{}}",
-               -1);
+        desk_refuse(
+            desk, peer, line,
+            "expected {\"ask\": [...]}, {\"tell\": [...]} or {\"follow\": "
+            "{}}",
+            -1);
     json_decref(line);
 }
 
@@ -530,7 +339,7 @@ static void give_answers(struct desk *desk, int peer)
     json_t *done = desk->guests[peer].done;
     desk->guests[peer].done = NULL;
     for (size_t i = 0; i < json_array_size(done); i++)
-        say(desk, peer, json_incref(json_array_get(done, i)));
+        desk_say(desk, peer, json_incref(json_array_get(done, i)));
     json_decref(done);
 }
 
