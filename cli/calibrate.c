@@ -17,22 +17,6 @@
 
 /* Samples */
 
-static int wrong_samples(const struct end *end)
-{
-    if (*end->wrong)
-        fprintf(stderr,
-                "cuplatch: %s: \"%s\" is not a whole number; expected raw "
-                "values, such as 2905,2911,2908\n",
-                end->name, end->wrong);
-    else
-        fprintf(stderr,
-                "cuplatch: %s: %zu raw value%s; at least %d are needed, and %d "
-                "or more are better\n",
-                end->name, end->count, end->count == 1 ? "" : "s",
-                SAMPLES_LEAST, SAMPLES_FEW);
-    return EXIT_USAGE;
-}
-
 /* The known value of an end, asked for if need be. */
 static int read_known(struct calibration *calibration, int which)
 {
@@ -68,7 +52,7 @@ static int take_end(struct calibration *calibration, int which)
     if (code != EXIT_DONE)
         return code;
     if (!samples_take(&calibration->sampling, end))
-        return wrong_samples(end);
+        return calibration_wrong_samples(end);
     printf("%-6s %zu samples, mean %.1f, %.0f to %.0f, noise %.1f\n",
            calibration->way == WAY_POINTS ? end->value : end->name, end->count,
            end->mean, end->low, end->high, end->noise);

@@ -88,6 +88,7 @@ double plan_tank_error(const struct cup_file *file, cup_index tank);
 
 /* Pumps and their guards; in plan_pump.c. */
 void plan_make_pump(struct cup_file *file, const struct thing *thing);
+void plan_make_guards(struct cup_file *file, const struct thing *thing);
 
 /* How long a pump takes for a volume, by its flow of ml_min in a minute: at
  * least a ms, at most a day. */
@@ -201,5 +202,11 @@ struct span {
     int32_t high;
 };
 struct span span_of(const struct cup_plan *plan, cup_index thing);
+
+/* The thing that a part of a value names: its number in the plan, CUP_NONE,
+ * with the error told, when it is none of a kind. */
+struct scanned;
+cup_index plan_find_part(struct cup_file *file, const struct value *value,
+                         const struct scanned *name, const char *kind);
 
 #endif

@@ -144,3 +144,19 @@ int calibration_write(struct calibration *calibration,
         return EXIT_OUTSIDE;
     }
 }
+
+int calibration_wrong_samples(const struct end *end)
+{
+    if (*end->wrong)
+        fprintf(stderr,
+                "cuplatch: %s: \"%s\" is not a whole number; expected raw "
+                "values, such as 2905,2911,2908\n",
+                end->name, end->wrong);
+    else
+        fprintf(stderr,
+                "cuplatch: %s: %zu raw value%s; at least %d are needed, and %d "
+                "or more are better\n",
+                end->name, end->count, end->count == 1 ? "" : "s",
+                SAMPLES_LEAST, SAMPLES_FEW);
+    return EXIT_USAGE;
+}

@@ -71,4 +71,7 @@ int calibration_time(struct calibration *calibration,
  * it can have them. Returns EXIT_DONE, or what to exit with: told then. */
 int calibration_choose(struct calibration *calibration);
 
+/* Tells what is wrong with the samples of an end. Returns EXIT_USAGE. */
+int calibration_wrong_samples(const struct end *end);
+
 #endif

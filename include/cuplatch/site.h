@@ -11,7 +11,9 @@
  *     cup_site_decide(site, now, &sink);
  *
  * Things are numbered through: sensors, then tanks, pumps, duties, sources,
- * days and alerts, each in the order of the plan. */
+ * days and alerts, each in the order of the plan.
+ *
+ * One file: the state is one block, which is seen whole here. */
 #ifndef CUPLATCH_SITE_H
 #define CUPLATCH_SITE_H
 

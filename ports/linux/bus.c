@@ -1,4 +1,5 @@
-/* The other end of buses: who is asked when, and what comes of it. */
+/* The other end of buses: who is asked when, and what comes of it. One file:
+ * asking, waiting and hearing are turns of one conversation. */
 #include <errno.h>
 #include <signal.h>
 #include <stdlib.h>

@@ -1,5 +1,6 @@
 /* A thread of our own is the library's loop, and puts what comes into a list;
- * the event loop takes all of it at once. */
+ * the event loop takes all of it at once. One file: both ends of one list, on
+ * either side of a lock. */
 #include "afar.h"
 
 #include <fcntl.h>

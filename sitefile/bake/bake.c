@@ -1,4 +1,5 @@
-/* The whole of a baked plan: its head, its tables, its one site. */
+/* The whole of a baked plan: its head, its tables, its one site. One file: it
+ * is read beside what it writes, in that order. */
 #include "../bake.h"
 
 #include <ctype.h>

@@ -1,6 +1,6 @@
 /* The loop of a site over a port, one turn of it. */
-#include "cuplatch/journal.h"
 #include "../site/inside.h"
+#include "cuplatch/journal.h"
 
 static void take(void *self, const struct cup_event *event)
 {

@@ -1,4 +1,6 @@
-/* What a level may be: near the belief, or a leap that nobody believes yet. */
+/* What a level may be: near the belief, or a leap that nobody believes yet. One
+ * file, though a long one: boards that are not optimized as a whole pay for
+ * calls between two. */
 #include "spanned.h"
 
 #if CUP_USES_SPANS

@@ -1,5 +1,6 @@
 /* A step at a time: a command goes out, and what comes back, or that nothing
- * does, says which step is next. */
+ * does, says which step is next. One file, though a long one: boards that are
+ * not optimized as a whole pay for calls between two. */
 #include "modem_inside.h"
 
 #define QUIET_MS 1000u

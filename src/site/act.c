@@ -1,4 +1,6 @@
-/* The last word: guards, proofs, stops and starts of one pass. */
+/* The last word: guards, proofs, stops and starts of one pass. One file, though
+ * a long one: boards that are not optimized as a whole pay for calls between
+ * two. */
 #include "inside.h"
 
 /* Guards and stops */
@@ -88,6 +90,105 @@ static void check_guards(struct cup_pass *pass)
         tell_clear(pass);
 }
 
+/* Proof of flow */
+
+#if CUP_USES_PROOFS
+/* What other pumps that move the tank do for a proof by it. */
+static unsigned by_others(CUP_FLASH struct cup_proof *proof,
+                          const struct cup_tank_state *tank, int own,
+                          int others)
+{
+    const int helpers =
+        (proof->kind == CUP_PROOF_FALLS ? tank->movers - tank->givers
+                                        : tank->givers) -
+        own;
+    return (helpers > 0 ? CUP_PROOF_HELPED : 0u) |
+           (helpers < others ? CUP_PROOF_HINDERED : 0u);
+}
+
+/* How other pumps move what should tell, of enum cup_proof_flag. This pump
+ * counts itself while it is on. */
+static unsigned moved_by_others(const struct cup_pass *pass, bool on)
+{
+    const struct cup_site *site = site_of(pass);
+    CUP_FLASH struct cup_proof *proof = pass->pump_plan->proof;
+    CUP_WHERE(FLOWS, {
+        if (proof->shared > 0 &&
+            site->proofs[proof->shared - 1].sharers > (on ? 1 : 0))
+            return CUP_PROOF_HELPED;
+        if (proof->about < site->plan->sensor_count)
+            return 0;
+    })
+    const struct cup_tank_state *tank =
+        &site->tanks[proof->about - site->plan->sensor_count];
+    const int own = on ? proof->own : 0;
+    const int others = tank->movers - own;
+    return others > 0 ? by_others(proof, tank, own, others) : 0;
+}
+
+/* Judges the proof of a running pump; reason NONE when it need not stop. */
+static uint8_t check_proof(struct cup_pass *pass, struct cup_pump_state *pump)
+{
+    CUP_FLASH struct cup_proof *proof = pass->pump_plan->proof;
+    struct cup_proof_state *state = cup_in_pass_proof(pass);
+    if (!cup_in_levels_usable(site_of(pass), proof->about))
+        return cup_in_why_lost(pass, proof->about, CUP_REASON_PROOF_LOST,
+                               CUP_REASON_PROOF_LOST);
+    const unsigned mixed = moved_by_others(pass, true);
+    state->flags |= (uint8_t)mixed;
+    CUP_WHERE(FLOWS,
+              cup_proof_see(proof, state,
+                            cup_in_levels_depth(site_of(pass), proof->about));)
+    if (!cup_is_over(pass->now, &state->from_ms, &proof->within_ms))
+        return CUP_REASON_NONE;
+    enum cup_verdict verdict = cup_proof_judge(
+        proof, state, pass->now,
+        cup_in_levels_depth(site_of(pass), proof->about), &pass->event.cause);
+    state->flags = (uint8_t)mixed;
+    if (verdict == CUP_PROVED) {
+        cup_pump_clear(pump);
+        CUP_WHERE(TRIES, cup_in_trips_acquit(pass);)
+    }
+    return verdict == CUP_FAILED ? pass->event.cause.reason : CUP_REASON_NONE;
+}
+
+/* A run begins or ends: so does a part of its proof. */
+static void switch_proof(struct cup_pass *pass, bool on)
+{
+    CUP_FLASH struct cup_proof *proof = pass->pump_plan->proof;
+    struct cup_proof_state *state = cup_in_pass_proof(pass);
+    if (!on) {
+        cup_proof_stop(proof, state, pass->now);
+        return;
+    }
+    cup_proof_start(state, pass->now,
+                    cup_in_levels_depth(site_of(pass), proof->about));
+    state->flags |= (uint8_t)moved_by_others(pass, true);
+}
+#endif
+
+#if CUP_USES_PROOFS
+/* What the last run of a pump that is off moved is read late. A sensor that
+ * cannot be read now tells nothing of it. */
+static void settle_proof(struct cup_pass *pass)
+{
+    CUP_FLASH struct cup_proof *proof = pass->pump_plan->proof;
+    if (!proof)
+        return;
+    struct cup_proof_state *state = cup_in_pass_proof(pass);
+    if (!(state->flags & CUP_PROOF_COMES))
+        return;
+    const unsigned by = cup_in_levels_usable(site_of(pass), proof->about)
+                            ? moved_by_others(pass, false)
+                            : CUP_PROOF_HELPED;
+    uint32_t left =
+        cup_proof_settle(proof, state, pass->now,
+                         cup_in_levels_depth(site_of(pass), proof->about), by);
+    if (left > 0)
+        cup_in_quiet_for(pass, left);
+}
+#endif
+
 /* A run that nothing wants any more goes on to its shortest; but a person, or
  * a reading that is lost, is not kept waiting. */
 static bool must_go_on(const struct cup_pass *pass,
@@ -145,7 +246,7 @@ static uint8_t stop_cause(struct cup_pass *pass, struct cup_pump_state *pump)
     CUP_WHERE(ROUTES, reason = check_route(pass);)
     CUP_WHERE(PROOFS, {
         if (reason == CUP_REASON_NONE && pass->pump_plan->proof)
-            reason = cup_in_proofs_check(pass, pump);
+            reason = check_proof(pass, pump);
     })
     CUP_WHERE(SPANS, {
         if (reason == CUP_REASON_NONE)
@@ -193,8 +294,7 @@ CUP_APART static void switch_pump(struct cup_pass *pass, bool on)
     CUP_WHERE(TRAVELS, switch_travel(pass, on);)
     if (!CUP_USES_FAILS || !cup_pump_is(pass->pump, CUP_PUMP_IS_FAILING))
         cup_in_movers_count(site_of(pass), pass->pump_plan, on);
-    CUP_WHERE(PROOFS,
-              if (pass->pump_plan->proof) cup_in_proofs_switch(pass, on);)
+    CUP_WHERE(PROOFS, if (pass->pump_plan->proof) switch_proof(pass, on);)
 }
 
 /* A run that failed: too long, or nothing moved. */
@@ -428,7 +528,7 @@ CUP_APART void cup_in_act_step(struct cup_pass *pass)
     for (cup_index i = 0; i < pumps; i++) {
         cup_in_pass_pump(pass, i);
         check_guards(pass);
-        CUP_WHERE(PROOFS, cup_in_proofs_settle(pass);)
+        CUP_WHERE(PROOFS, settle_proof(pass);)
     }
     for (cup_index i = 0; i < pumps; i++) {
         cup_in_pass_pump(pass, i);

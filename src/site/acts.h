@@ -53,15 +53,6 @@ bool cup_in_blind_may(struct cup_pass *pass, CUP_FLASH struct cup_guard *guard);
 /* quiet.c: nothing can come of the pump looked at before so many ms. */
 void cup_in_quiet_pump(struct cup_pass *pass);
 
-#if CUP_USES_PROOFS
-/* proofs.c: judges the proof of the pump looked at, which runs; reason NONE
- * when it need not stop. A run of it begins or ends; what a run moved is read
- * late. */
-uint8_t cup_in_proofs_check(struct cup_pass *pass, struct cup_pump_state *pump);
-void cup_in_proofs_switch(struct cup_pass *pass, bool on);
-void cup_in_proofs_settle(struct cup_pass *pass);
-#endif
-
 /* act.c: guards, proofs, stops and starts. */
 void cup_in_act_step(struct cup_pass *pass);
 

@@ -1,5 +1,6 @@
 /* What survives a power cut: entries with a number and a checksum, written
- * around in slots. recall.c reads them back. */
+ * around in slots. recall.c reads them back. One file, though a long one:
+ * boards that are not optimized as a whole pay for calls between two. */
 #include "cuplatch/journal.h"
 
 #include <string.h>

@@ -1,5 +1,6 @@
 /* Steering words as a person types them: `lift hand 5m`, `site hold`,
- * `kale.start 30%`, `site clock 2031-04-02T06:00:00`. */
+ * `kale.start 30%`, `site clock 2031-04-02T06:00:00`. One file, though a long
+ * one: boards that are not optimized as a whole pay for calls between two. */
 #include <string.h>
 
 #include "cuplatch/say.h"

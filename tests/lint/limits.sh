@@ -11,3 +11,12 @@ git ls-files -co --exclude-standard -- '*.c' | grep -vE 'test_(site|sensors|proo
                $6 " " $7, $2, $5
         bad = 1
     } END { exit bad }'
+
+# A file has at most 450 lines, unless it says in its head why it is one.
+git ls-files -co --exclude-standard -- '*.c' '*.h' | grep -vE '^(tests|web)/' | while read -r file; do
+    lines=$(wc -l <"$file")
+    [ "$lines" -le 450 ] || sed '/\*\//q' "$file" | tr -s '\n *' ' ' | grep -q 'One file' || {
+        echo "$file: $lines lines (at most 450, or its head says why it is One file)"
+        exit 1
+    }
+done
