@@ -106,20 +106,6 @@ static void get_now(const struct asked *asked)
     reply_json(asked->request, HTTP_OK, watch_now(asked->of->watch));
 }
 
-/* Of the query a whole number, kept within limits. */
-static int64_t number_of(const struct asked *asked, const char *name,
-                         int64_t otherwise, int64_t most)
-{
-    char text[24];
-    char *end;
-    if (!request_query(asked->request, name, text, sizeof(text)))
-        return otherwise;
-    long long number = strtoll(text, &end, 10);
-    if (end == text || *end || number < 0 || number > most)
-        return otherwise;
-    return number;
-}
-
 static void names_of(const struct asked *asked, struct records_ask *ask)
 {
     char text[512];
@@ -156,9 +142,10 @@ static void get_history(const struct asked *asked)
     }
     begin_ask(asked, &ask);
     ask.kind = strcmp(format, "csv") == 0 ? RECORDS_SHEET : RECORDS_LEVELS;
-    ask.from = number_of(asked, "from", 0, INT64_MAX / 4);
-    ask.to = number_of(asked, "to", INT64_MAX / 4, INT64_MAX / 4);
-    ask.most = (int)number_of(asked, "points", 1000, RECORDS_POINTS_MOST);
+    ask.from = request_number(asked->request, "from", 0, INT64_MAX / 4);
+    ask.to = request_number(asked->request, "to", INT64_MAX / 4, INT64_MAX / 4);
+    ask.most = (int)request_number(asked->request, "points", 1000,
+                                   RECORDS_POINTS_MOST);
     if (ask.from >= ask.to || ask.most < 1 || ask.name_count == 0)
         reply_error(asked->request, HTTP_BADREQUEST,
                     "expected names, from and to in s UTC, points up to %d",
@@ -170,7 +157,8 @@ static void get_history(const struct asked *asked)
 static void get_log(const struct asked *asked)
 {
     struct records_ask ask;
-    int most = (int)number_of(asked, "most", 100, RECORDS_EVENTS_MOST);
+    int most =
+        (int)request_number(asked->request, "most", 100, RECORDS_EVENTS_MOST);
     if (!asked->page->records) {
         reply_json(asked->request, HTTP_OK,
                    json_pack("{s:o}", "events",
@@ -179,7 +167,7 @@ static void get_log(const struct asked *asked)
     }
     begin_ask(asked, &ask);
     ask.kind = RECORDS_LOG;
-    ask.before = number_of(asked, "before", 0, INT64_MAX / 4);
+    ask.before = request_number(asked->request, "before", 0, INT64_MAX / 4);
     ask.most = most;
     records_answer(asked->page->records, asked->request, &ask);
 }
@@ -189,7 +177,7 @@ static void get_follow(const struct asked *asked)
 {
     char run[64] = "";
     char last[100];
-    int64_t since = number_of(asked, "since", -1, INT64_MAX / 4);
+    int64_t since = request_number(asked->request, "since", -1, INT64_MAX / 4);
     (void)request_query(asked->request, "run", run, sizeof(run));
     snprintf(last, sizeof(last), "%s",
              request_header(asked->request, "Last-Event-ID"));

@@ -183,3 +183,16 @@ struct evhttp_request *later_end(struct later *later)
     free(later);
     return request;
 }
+
+int64_t request_number(struct evhttp_request *request, const char *name,
+                       int64_t otherwise, int64_t most)
+{
+    char text[24];
+    char *end;
+    if (!request_query(request, name, text, sizeof(text)))
+        return otherwise;
+    long long number = strtoll(text, &end, 10);
+    if (end == text || *end || number < 0 || number > most)
+        return otherwise;
+    return number;
+}

@@ -50,4 +50,8 @@ struct evhttp_request *later_end(struct later *later);
 /* Whether somebody still waits; any thread may ask. */
 bool later_waits(const struct later *later);
 
+/* The same as a whole number of 0 to `most`; `otherwise` if it is none. */
+int64_t request_number(struct evhttp_request *request, const char *name,
+                       int64_t otherwise, int64_t most);
+
 #endif
