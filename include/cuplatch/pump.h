@@ -205,19 +205,39 @@ enum {
     CUP_GUARD_SAYS
 };
 
+/* The reason of a guard that says so: those of the first ones stand in a row,
+ * those of a later one wherever it came. */
+#define CUP_GUARD_STANDS(X, name, past, ...)                                   \
+    kind == CUP_GUARD_##name ? (uint8_t)(CUP_REASON_##name##_##past + which):
+static inline uint8_t cup_guard_reason(uint8_t kind, uint8_t which)
+{
+    return CUP_LATER_GUARDS(CUP_GUARD_STANDS, )(uint8_t)(
+        CUP_REASON_SOURCE_LOW + kind * CUP_GUARD_SAYS + which);
+}
+
 /* The kind of the guard whose reason this is; CUP_GUARD_COUNT or more when it
  * is none's. */
+#define CUP_GUARD_HAS(X, name, past, ...)                                      \
+    (uint8_t)(reason - CUP_REASON_##name##_##past) < CUP_GUARD_SAYS            \
+        ? CUP_GUARD_##name                                                     \
+        :
 static inline uint8_t cup_guard_kind(uint8_t reason)
 {
-    return (uint8_t)((uint8_t)(reason - CUP_REASON_SOURCE_LOW) /
-                     CUP_GUARD_SAYS);
+    uint8_t kind =
+        (uint8_t)((uint8_t)(reason - CUP_REASON_SOURCE_LOW) / CUP_GUARD_SAYS);
+    if (CUP_FIRST_GUARD_COUNT < CUP_GUARD_COUNT &&
+        kind >= CUP_FIRST_GUARD_COUNT)
+        kind = CUP_LATER_GUARDS(CUP_GUARD_HAS, ) CUP_GUARD_COUNT;
+    return kind;
 }
 
 /* What the reason of a guard says. */
 static inline uint8_t cup_guard_says(uint8_t reason)
 {
-    return (uint8_t)((uint8_t)(reason - CUP_REASON_SOURCE_LOW) %
-                     CUP_GUARD_SAYS);
+    uint8_t first = CUP_REASON_SOURCE_LOW;
+    if (CUP_FIRST_GUARD_COUNT < CUP_GUARD_COUNT)
+        first = cup_guard_reason(cup_guard_kind(reason), 0);
+    return (uint8_t)((uint8_t)(reason - first) % CUP_GUARD_SAYS);
 }
 
 /* The guard of a pump whose reason this is; null when none has it. */

@@ -38,8 +38,8 @@ enum cup_unit {
  * name and code of its first reason, its own code, whether it looks at a tank;
  * sentences: past its mark, not yet clear, clear. A guard is a row, a key of
  * the site file and what makes it of that key: enum, reasons, sentences and
- * memory come of the row. A new one is a macro of its own row, which stands in
- * CUP_GUARDS and at the end of CUP_REASONS: no reason's number moves. */
+ * memory come of the row. One that comes later is a macro of its own row, which
+ * stands in CUP_LATER_GUARDS and at the end of CUP_REASONS: no number moves. */
 #define CUP_FIRST_GUARDS(G, X)                                                 \
     G(X, SOURCE, LOW, "low", "source", true, "%a %v is below dry_below %l",    \
       "%a %v is not yet above dry_clear %l", "%a %v is above dry_clear %l")    \
@@ -51,7 +51,8 @@ enum cup_unit {
     G(X, FROST, COLD, "cold", "frost", false, "%a %v is below frost %l",       \
       "%a %v is not yet back above %l", "%a %v is back above %l")
 
-#define CUP_GUARDS(G, X) CUP_FIRST_GUARDS(G, X)
+#define CUP_LATER_GUARDS(G, X)
+#define CUP_GUARDS(G, X) CUP_FIRST_GUARDS(G, X) CUP_LATER_GUARDS(G, X)
 
 /* The four reasons of each. That its reading is lost or was never there is said
  * as READING_LOST and NO_READING say it. */
@@ -65,9 +66,14 @@ enum cup_unit {
 #define CUP_GUARD_KIND(X, name, ...) CUP_GUARD_##name,
 enum cup_guard_kind { CUP_GUARDS(CUP_GUARD_KIND, ) CUP_GUARD_COUNT };
 
-/* How many look at a tank. */
+#define CUP_GUARD_ONE(X, name, ...) +1
+#define CUP_FIRST_GUARD_COUNT (0 CUP_FIRST_GUARDS(CUP_GUARD_ONE, ))
+
+/* How many look at a tank: the first ones. */
 #define CUP_GUARD_TANK(X, name, past, past_code, code, tank, ...) +(tank)
 #define CUP_GUARD_TANKS (0 CUP_GUARDS(CUP_GUARD_TANK, ))
+CUP_ASSERT((0 CUP_LATER_GUARDS(CUP_GUARD_TANK, )) == 0,
+           "one that looks at a tank stands before those that do not");
 
 /* A sentence that is needed only where a block is built. */
 #define CUP_SAID(block, text) "" CUP_WHERE(block, text)

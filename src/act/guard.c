@@ -2,17 +2,16 @@
  * is weak, or by a reading that is lost. A guard can only say no. */
 #include "cuplatch/pump.h"
 
-/* The first reason of the first guard. */
-#define FIRST CUP_REASON_SOURCE_LOW
 _Static_assert(CUP_REASON_FLOATS_DIFFER ==
-                   FIRST + CUP_GUARD_COUNT * CUP_GUARD_SAYS,
+                   CUP_REASON_SOURCE_LOW +
+                       CUP_FIRST_GUARD_COUNT * CUP_GUARD_SAYS,
                "as many reasons for each, in the order of the guards");
 _Static_assert(CUP_GUARD_COUNT <= 8, "each has a bit of what is remembered");
 
 CUP_APART static uint8_t reason_of(CUP_FLASH struct cup_guard *guard,
                                    uint8_t which)
 {
-    return (uint8_t)(FIRST + guard->kind * CUP_GUARD_SAYS + which);
+    return cup_guard_reason(guard->kind, which);
 }
 
 uint8_t cup_guard_step(CUP_FLASH struct cup_guard *guard,

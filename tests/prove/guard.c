@@ -9,6 +9,12 @@
         g->mark < g->clear ? v > g->clear : v < g->clear;
 */
 
+/*@ requires kind < CUP_GUARD_COUNT && which < 4;
+    assigns \nothing;
+    ensures \result == CUP_REASON_SOURCE_LOW + 4 * kind + which;
+*/
+static inline uint8_t cup_guard_reason(uint8_t kind, uint8_t which);
+
 /*@ requires \valid_read(guard);
     requires guard->kind < CUP_GUARD_COUNT && which < 4;
     assigns \nothing;
