@@ -54,7 +54,8 @@ lint_rest() {
     # fuzzers are built by `./dev fuzz` alone: that they still could be is seen here
     clang -std=c11 -D_POSIX_C_SOURCE=200809L -DFUZZ_DIR='""' -DSTANDIN_DIR='""' -Iinclude -Wall -Werror \
         -fsyntax-only tests/fuzz/*.c
-    tests/lint/rooms.sh
+    tests/lint/rooms_planted.sh
+    tests/lint/tried.sh
     tests/lint/circles.sh build/sanitize
     tests/lint/docs.sh build/sanitize
     tests/lint/uses.sh
