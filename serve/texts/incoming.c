@@ -100,6 +100,12 @@ bool incoming_stops(const struct incoming *said)
     return words_stop(said->text);
 }
 
+bool incoming_may(const struct incoming *said, bool only_looks, bool coded)
+{
+    return incoming_asks(said) || coded ||
+           (!only_looks && incoming_stops(said));
+}
+
 json_t *incoming_body(const struct incoming *said)
 {
     const char *question = question_of(said->text);
@@ -115,6 +121,23 @@ json_t *incoming_body(const struct incoming *said)
                      question ? question : word);
 }
 
+/* Adds lines, each behind a semicolon but the first of all. */
+static size_t add_lines(char *text, size_t size, size_t used, const char *lines)
+{
+    bool begins_line = used > 0 && *lines;
+    for (const char *at = lines; *at && used + 3 < size; at++) {
+        if (begins_line || *at == '\n') {
+            text[used++] = ';';
+            text[used++] = ' ';
+        }
+        if (*at != '\n' && used + 1 < size)
+            text[used++] = *at;
+        begins_line = false;
+    }
+    text[used] = '\0';
+    return used;
+}
+
 void incoming_answer(const struct incoming *said, const json_t *answer,
                      char *text, size_t size)
 {
@@ -125,15 +148,8 @@ void incoming_answer(const struct incoming *said, const json_t *answer,
     *text = '\0';
     json_array_foreach(json_object_get(answer, "answers"), i, one)
     {
-        const char *line = json_string_value(one);
-        for (const char *at = line ? line : ""; *at && used + 3 < size; at++) {
-            if (*at == '\n') {
-                text[used++] = ';';
-                text[used++] = ' ';
-            } else
-                text[used++] = *at;
-        }
-        text[used] = '\0';
+        const char *lines = json_string_value(one);
+        used = add_lines(text, size, used, lines ? lines : "");
     }
     if (error)
         snprintf(text, size, "refused: %s", error);

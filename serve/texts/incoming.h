@@ -41,6 +41,10 @@ void incoming_cut(struct incoming *said, size_t length);
 bool incoming_asks(const struct incoming *said);
 bool incoming_stops(const struct incoming *said);
 
+/* Whether it may be said: by its number alone only what asks or stops, and by
+ * one that only looks only what asks; `coded` with a code of its own list. */
+bool incoming_may(const struct incoming *said, bool only_looks, bool coded);
+
 /* Whether it asks what it could say. */
 bool incoming_wants_help(const struct incoming *said);
 

@@ -13,6 +13,7 @@
 #include "../common/note.h"
 #include "../common/pause.h"
 #include "../common/private.h"
+#include "when.h"
 
 #define REPLIES_MOST 16
 #define REPLY_TRIES 3
@@ -38,8 +39,7 @@ struct outgoing {
     bool is_reply;
     size_t folded;      /* into the one being sent */
     uint16_t sent;      /* messages of the modem, when it was counted last */
-    int day, day_count; /* in a file, too, over restarts */
-    int answers;        /* ... of them; they have no more than their share */
+    struct today today; /* in a file, too, over restarts */
     bool told_most;
     int64_t again_s;
     int pause_s;
@@ -56,8 +56,8 @@ static void recall_today(struct outgoing *out)
     char path[4400];
     today_path(out, path, sizeof(path));
     FILE *in = fopen(path, "r");
-    if (in &&
-        fscanf(in, "%d %d %d", &out->day, &out->day_count, &out->answers) < 2)
+    if (in && fscanf(in, "%d %d %d", &out->today.day, &out->today.count,
+                     &out->today.answers) < 2)
         note("modem", NULL,
              "%s: expected a day and a number; today counts from 0", path);
     if (in)
@@ -69,8 +69,8 @@ static void keep_today(const struct outgoing *out)
     char path[4400];
     char text[40];
     today_path(out, path, sizeof(path));
-    snprintf(text, sizeof(text), "%d %d %d\n", out->day, out->day_count,
-             out->answers);
+    snprintf(text, sizeof(text), "%d %d %d\n", out->today.day, out->today.count,
+             out->today.answers);
     if (!private_put(path, text))
         note("modem", NULL, "%s: %s; a start counts from 0", path,
              strerror(errno));
@@ -157,10 +157,8 @@ static int minute_of_day(time_t now, int *day)
 static bool is_quiet(const struct outgoing *out, time_t now)
 {
     int day;
-    int from = out->config.quiet_from, to = out->config.quiet_to;
-    int minute = minute_of_day(now, &day);
-    return from <= to ? minute >= from && minute < to
-                      : minute >= from || minute < to;
+    return when_is_quiet(out->config.quiet_from, out->config.quiet_to,
+                         minute_of_day(now, &day));
 }
 
 static void count(struct outgoing *out, const struct cup_modem *modem,
@@ -169,41 +167,34 @@ static void count(struct outgoing *out, const struct cup_modem *modem,
     int day;
     uint16_t sent = cup_modem_sent(modem);
     (void)minute_of_day(now, &day);
-    if (day != out->day) {
-        out->day = day;
-        out->day_count = 0;
-        out->answers = 0;
+    if (when_begins(&out->today, day))
         out->told_most = false;
-    }
-    /* one that was plugged in again counts from 0 */
-    int more = sent >= out->sent ? sent - out->sent : sent;
+    int more = when_sent(out->sent, sent);
     out->sent = sent;
-    out->day_count += more;
+    out->today.count += more;
     if (out->is_reply)
-        out->answers += more;
+        out->today.answers += more;
     if (more > 0)
         keep_today(out);
 }
 
-/* Nobody's questions use up what alerts need: answers have half of a day. */
 static bool may_answer(struct outgoing *out)
 {
-    bool may = out->day_count < out->config.a_day &&
-               out->answers < (out->config.a_day + 1) / 2;
+    bool may = when_may_answer(&out->today, out->config.a_day);
     if (!may && out->reply_count > 0 && !out->told_most)
         note("modem", NULL, "%d answers went out today: no more do",
-             out->answers);
+             out->today.answers);
     out->told_most |= !may && out->reply_count > 0;
     return may;
 }
 
-/* What does harm is under no limit. */
 static bool may_alert(struct outgoing *out, const json_t *alert)
 {
-    bool may = rank_is_harm(alert) || out->day_count < out->config.a_day;
+    bool may =
+        when_may_alert(&out->today, out->config.a_day, rank_is_harm(alert));
     if (!may && !out->told_most)
         note("modem", NULL, "%d messages went out today: no more do, but harm",
-             out->day_count);
+             out->today.count);
     out->told_most |= !may;
     return may;
 }
@@ -271,7 +262,7 @@ static void word_alert(struct outgoing *out, const json_t *alert, time_t now,
                                         : event_text(alert, "why"),
              when, *event_text(alert, "to_do") ? " " : "",
              event_text(alert, "to_do"), more,
-             out->day_count + 1 == out->config.a_day
+             out->today.count + 1 == out->config.a_day
                  ? " The last text of today, but for harm."
                  : "");
 }

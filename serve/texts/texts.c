@@ -179,15 +179,13 @@ static bool begin_code(struct texts *texts, const struct person *person,
     return has;
 }
 
-/* By its number alone only what looks or stops; the rest needs a code. */
+/* A code is not spent on what needs none. */
 static bool may(struct texts *texts, const struct person *person,
                 struct incoming *said, const char *code)
 {
-    if (incoming_asks(said))
-        return true;
-    if (*code && begin_code(texts, person, said, code))
-        return true;
-    return !person->only_looks && incoming_stops(said);
+    bool coded =
+        !incoming_asks(said) && *code && begin_code(texts, person, said, code);
+    return incoming_may(said, person->only_looks, coded);
 }
 
 static void refuse(const struct texts *texts, const struct incoming *said,
