@@ -272,9 +272,37 @@ static void pass(struct play *play)
     CHECK_INT(play->site.pass->journal, CUP_JOURNAL_WORKS);
 }
 
-static void play_rows(struct play *play, const struct row *rows, size_t count,
-                      uint32_t start_ms)
+/* The line of each row: the next after the title, or the row before, that
+ * begins with its time. */
+static void find_lines(const struct scenario *scenario, int *lines)
 {
+    char text[300], begins[80], title[200];
+    bool found = false;
+    size_t row = 0;
+    FILE *in = fopen(scenario->file, "r");
+    snprintf(title, sizeof(title), "SCENARIO(%s,", scenario->title);
+    for (int line = 1;
+         in && row < scenario->count && fgets(text, sizeof(text), in); line++) {
+        found |= strncmp(text, title, strlen(title)) == 0;
+        snprintf(begins, sizeof(begins), "{\"%s\"", scenario->rows[row].at);
+        for (const char *at = text;
+             found && row < scenario->count && (at = strstr(at, begins));
+             at++) {
+            lines[row++] = line;
+            if (row < scenario->count)
+                snprintf(begins, sizeof(begins), "{\"%s\"",
+                         scenario->rows[row].at);
+        }
+    }
+    if (in)
+        fclose(in);
+}
+
+static void play_rows(struct play *play, const struct scenario *scenario,
+                      const int *lines, uint32_t start_ms)
+{
+    const struct row *rows = scenario->rows;
+    const size_t count = scenario->count;
     uint64_t at = 0;
     play->now_ms = start_ms;
     for (size_t i = 0; i < count; i++) {
@@ -286,7 +314,8 @@ static void play_rows(struct play *play, const struct row *rows, size_t count,
         }
         at = to;
         play->now_ms = start_ms + (uint32_t)at;
-        harness_at("from %" PRIu32 ", at %s", start_ms, rows[i].at);
+        harness_at("%s:%d: from %" PRIu32 ", at %s", scenario->file, lines[i],
+                   start_ms, rows[i].at);
         set_raw(play, rows[i].raw);
         if (!act(play, rows[i].tell))
             steer(play, rows[i].tell);
@@ -301,9 +330,10 @@ static void play_rows(struct play *play, const struct row *rows, size_t count,
     harness_at(NULL);
 }
 
-static void play_from(const char *text, const struct row *rows, size_t count,
+static void play_from(const struct scenario *scenario, const int *lines,
                       uint32_t start_ms)
 {
+    const char *text = scenario->text;
     struct play play = {0};
     FILE *in = fmemopen((void *)text, strlen(text), "r");
     play.file = cup_file_read_from(in, "site");
@@ -325,7 +355,7 @@ static void play_from(const char *text, const struct row *rows, size_t count,
         for (cup_index i = 0; i < play.plan->sensor_count; i++)
             play.answers[i].reject = CUP_REASON_NO_ANSWER;
         reboot(&play);
-        play_rows(&play, rows, count, start_ms);
+        play_rows(&play, scenario, lines, start_ms);
         free(play.answers);
         free(play.pins);
         free(play.failing);
@@ -335,8 +365,13 @@ static void play_from(const char *text, const struct row *rows, size_t count,
     cup_file_free(play.file);
 }
 
-void scenario_play(const char *text, const struct row *rows, size_t count)
+void scenario_play(const struct scenario *scenario)
 {
-    play_from(text, rows, count, 0);
-    play_from(text, rows, count, UINT32_MAX - 29999);
+    int *lines = calloc(scenario->count, sizeof(*lines));
+    if (!lines)
+        abort();
+    find_lines(scenario, lines);
+    play_from(scenario, lines, 0);
+    play_from(scenario, lines, UINT32_MAX - 29999);
+    free(lines);
 }

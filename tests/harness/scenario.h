@@ -24,15 +24,24 @@ struct row {
     const char *events;
 };
 
-/* Plays the rows on a site made of `text`, from 0 and from just before the
+/* A scenario by its title in a file, which is read for the lines of its rows:
+ * what fails names its own. */
+struct scenario {
+    const char *file, *title, *text;
+    const struct row *rows;
+    size_t count;
+};
+
+/* Plays the rows on a site made of the text, from 0 and from just before the
  * clock wraps, and checks each. */
-void scenario_play(const char *text, const struct row *rows, size_t count);
+void scenario_play(const struct scenario *scenario);
 
 #define SCENARIO(title, text, ...)                                             \
     CASE(title)                                                                \
     {                                                                          \
         static const struct row rows[] = {__VA_ARGS__};                        \
-        scenario_play(text, rows, sizeof(rows) / sizeof(rows[0]));             \
+        scenario_play(&(struct scenario){__FILE__, #title, text, rows,         \
+                                         sizeof(rows) / sizeof(rows[0])});     \
     }
 
 #endif
