@@ -128,14 +128,12 @@ static const struct key *
 try_key(struct door *door, struct evhttp_request *request, const char *text)
 {
     char address[46];
+    const struct key *key = keys_find(&door->keys, text);
+    if (key)
+        return key;
     address_of(request, address, sizeof(address));
     if (!may_try(door, request, address))
         return NULL;
-    const struct key *key = keys_find(&door->keys, text);
-    if (key) {
-        tries_right(&door->tries, address);
-        return key;
-    }
     tries_wrong(&door->tries, address, (int64_t)time(NULL));
     note("page", NULL, "a wrong key from %s", address);
     reply_error(request, 401, "there is no such key");

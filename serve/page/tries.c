@@ -40,10 +40,3 @@ void tries_wrong(struct tries *tries, const char *address, int64_t now)
     int64_t wait = past < 6 ? INT64_C(1) << past : TRIES_WAIT_MOST_S;
     one->until = now + wait;
 }
-
-void tries_right(struct tries *tries, const char *address)
-{
-    for (size_t i = 0; i < TRIES_ADDRESSES; i++)
-        if (strcmp(tries->list[i].address, address) == 0)
-            tries->list[i] = (struct try_of){.wrong = 0};
-}

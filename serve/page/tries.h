@@ -1,5 +1,6 @@
 /* Wrong keys slow down who says them: after a few, an address must wait, longer
- * each time. Right ones are not looked at while it waits. */
+ * each time. A right one is let in all the same: many people may come by one
+ * address, through whatever stands before us, and no key is found by trying. */
 #ifndef CUPLATCH_SERVE_PAGE_TRIES_H
 #define CUPLATCH_SERVE_PAGE_TRIES_H
 
@@ -14,7 +15,7 @@
 struct try_of {
     char address[46];
     unsigned wrong;
-    int64_t until; /* nothing is looked at before */
+    int64_t until; /* no wrong one is answered before */
     int64_t heard;
 };
 
@@ -22,10 +23,9 @@ struct tries {
     struct try_of list[TRIES_ADDRESSES];
 };
 
-/* So many s must be waited; 0: go on. */
+/* So many s must be waited by who says a wrong one; 0: go on. */
 int64_t tries_wait(struct tries *tries, const char *address, int64_t now);
 
 void tries_wrong(struct tries *tries, const char *address, int64_t now);
-void tries_right(struct tries *tries, const char *address);
 
 #endif

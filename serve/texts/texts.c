@@ -18,6 +18,7 @@
 #include "outgoing.h"
 #include "people.h"
 #include "tty.h"
+#include "when.h"
 
 #define TURN_MS 100
 #define LINE_PAUSE_MOST_S 60
@@ -50,6 +51,7 @@ struct texts {
     /* of the thread */
     pthread_t thread;
     struct people people;
+    struct wrong_codes wrong[PEOPLE_MOST];
     struct cup_modem modem;
     struct tty tty;
     enum cup_modem_is was;

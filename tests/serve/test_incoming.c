@@ -179,3 +179,31 @@ CASE(questions_leave_half_of_a_day_to_alerts)
     CHECK_INT(when_sent(65530, 65535), 5);
     CHECK_INT(when_sent(9, 2), 2); /* plugged in again */
 }
+
+CASE(codes_are_not_found_by_trying)
+{
+    struct wrong_codes wrong = {.count = 0};
+    int64_t now = 1000000;
+    CHECK(when_codes_count(&wrong, now));
+    for (int i = 0; i < WHEN_WRONG_MOST; i++) {
+        CHECK(when_codes_count(&wrong, now));
+        when_wrong_code(&wrong, now);
+        now += 3600;
+    }
+    CHECK(!when_codes_count(&wrong, now));
+    CHECK(!when_codes_count(&wrong, now - 3600 + WHEN_WRONG_S - 1));
+    CHECK(when_codes_count(&wrong, now - 3600 + WHEN_WRONG_S));
+    /* a day later it begins anew */
+    now += WHEN_WRONG_S;
+    when_wrong_code(&wrong, now);
+    CHECK(when_codes_count(&wrong, now));
+    CHECK(when_codes_count(&wrong, now - 5)); /* a clock that was set back */
+    /* each person's own */
+    struct wrong_codes list[2] = {{.count = 0}};
+    when_wrong_code(when_wrong_by(list, 2, "mara"), 10);
+    when_wrong_code(when_wrong_by(list, 2, "otto"), 20);
+    CHECK_INT(when_wrong_by(list, 2, "mara")->count, 1);
+    CHECK_INT(when_wrong_by(list, 2, "otto")->count, 1);
+    CHECK_INT(when_wrong_by(list, 2, "nell")->count, 0);
+    CHECK_INT(when_wrong_by(list, 2, "otto")->count, 1);
+}
