@@ -11,6 +11,7 @@
 #include "afar/afar.h"
 #include "afar/say_once.h"
 #include "alerts/trial.h"
+#include "check.h"
 #include "common/note.h"
 #include "config.h"
 #include "cuplatch/base.h"
@@ -332,7 +333,8 @@ static int go_on(const struct config *config, const char *path,
 {
     if (wishes->check) {
         tell(config);
-        return DONE;
+        fflush(stdout);
+        return check_files(config, path) == 0 ? DONE : NO;
     }
     if (wishes->new_key || wishes->drop_key)
         return change_keys(config, path, wishes);
