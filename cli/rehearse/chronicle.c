@@ -6,7 +6,7 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "../../history/intake.h"
+#include "../../history/gather.h"
 #include "../../history/units.h"
 #include "../../socket/view.h"
 #include "../common/cli.h"
@@ -28,7 +28,7 @@ struct chronicle {
     const char *path;
     const struct cup_site *site;
     struct history *history;
-    struct intake *intake;
+    struct gather *gather;
     struct cup_onlooker watch;
     struct cup_onlooker *next;
     struct cup_seen *own;
@@ -92,7 +92,7 @@ static bool describe(const struct chronicle *chronicle,
         else
             describe_duty(chronicle->site,
                           (cup_index)(i - cup_duty_thing(plan, 0)), &thing);
-        done = intake_thing(chronicle->intake, &thing);
+        done = gather_thing(chronicle->gather, &thing);
     }
     return done;
 }
@@ -129,7 +129,7 @@ static bool take_level(const struct chronicle *chronicle, cup_index i,
         reading.quality == told->reading.quality && at % AGAIN_S != 0)
         return true;
     bool known = cup_usable(reading);
-    const struct intake_level level = {
+    const struct gather_level level = {
         .value = known
                      ? in_unit(cup_site_shown(chronicle->site, i), reading.unit)
                      : NAN,
@@ -138,7 +138,7 @@ static bool take_level(const struct chronicle *chronicle, cup_index i,
         .rejects = rejects_since(chronicle, i)};
     told->reading = reading;
     told->samples = 0;
-    return intake_level(chronicle->intake, i, at, &level);
+    return gather_level(chronicle->gather, i, at, &level);
 }
 
 static void commit(struct chronicle *chronicle, int64_t at)
@@ -179,7 +179,7 @@ void chronicle_event(struct chronicle *chronicle, const struct cup_event *event)
     bool value = cup_event_shows(event, 'v');
     bool limit = cup_event_shows(event, 'l');
     cup_say_event(why, sizeof(why), plan, event);
-    const struct intake_event told = {
+    const struct gather_event told = {
         .at = now_of(chronicle),
         .ms = event->t_ms,
         .kind = cup_kind_code(event->kind),
@@ -190,7 +190,7 @@ void chronicle_event(struct chronicle *chronicle, const struct cup_event *event)
         .mark = limit ? in_unit(cause->limit, unit) : NAN,
         .unit = value || limit ? cup_unit_symbol(unit) : NULL,
         .why = why};
-    if (!intake_event(chronicle->intake, &told))
+    if (!gather_event(chronicle->gather, &told))
         chronicle->failed = true;
 }
 
@@ -215,7 +215,7 @@ static bool begin(struct chronicle *chronicle, const char *id,
                                 "UTC", chronicle->site->plan->us);
     if (site == 0)
         return false;
-    chronicle->intake = intake_open(chronicle->history, site);
+    chronicle->gather = gather_open(chronicle->history, site);
     return describe(chronicle, file);
 }
 
@@ -249,12 +249,12 @@ bool chronicle_close(struct chronicle *chronicle)
 {
     struct history *history = chronicle->history;
     bool done = !chronicle->failed &&
-                intake_until(chronicle->intake, now_of(chronicle)) &&
-                intake_gap(chronicle->intake) && history_commit(history);
+                gather_until(chronicle->gather, now_of(chronicle)) &&
+                gather_gap(chronicle->gather) && history_commit(history);
     if (!done && history)
         fprintf(stderr, "cuplatch: %s: %s\n", chronicle->path,
                 history_wrong(history));
-    intake_close(chronicle->intake);
+    gather_close(chronicle->gather);
     history_close(history);
     free(chronicle->own);
     free(chronicle->told);

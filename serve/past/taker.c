@@ -23,11 +23,11 @@ struct counts {
 
 struct taker {
     struct history *history;
-    struct intake *intake; /* null: it has not said who it is */
+    struct gather *gather; /* null: it has not said who it is */
     int64_t site;
     char id[64];
     struct history_seen seen;
-    struct counts *counts; /* by the intake's places */
+    struct counts *counts; /* by the gather's places */
     size_t count;
     bool sends;
 };
@@ -70,7 +70,7 @@ void taker_close(struct taker *taker)
 {
     if (!taker)
         return;
-    intake_close(taker->intake);
+    gather_close(taker->gather);
     free(taker->counts);
     free(taker);
 }
@@ -89,7 +89,7 @@ static bool take_thing(const struct taker *taker, const json_t *json)
         .stop = number_of(json, "stop", NAN),
         .flow = number_of(json, "flow", 0),
         .steps = history_steps_of(history_unit(text_of(json, "unit")))};
-    return !thing.name || !thing.kind || intake_thing(taker->intake, &thing);
+    return !thing.name || !thing.kind || gather_thing(taker->gather, &thing);
 }
 
 static bool take_site(struct taker *taker, const json_t *site)
@@ -100,8 +100,8 @@ static bool take_site(struct taker *taker, const json_t *site)
     const char *units = text_of(site, "units");
     const json_t *things = json_object_get(site, "things");
     bool done = taker_gone(taker);
-    intake_close(taker->intake);
-    taker->intake = NULL;
+    gather_close(taker->gather);
+    taker->gather = NULL;
     if (!id || !name)
         return done; /* it is none of ours */
     snprintf(taker->id, sizeof(taker->id), "%s", id);
@@ -111,7 +111,7 @@ static bool take_site(struct taker *taker, const json_t *site)
         return false;
     taker->seen = history_seen(taker->history, taker->site);
     snprintf(taker->seen.run, sizeof(taker->seen.run), "%s", run ? run : "");
-    taker->intake = intake_open(taker->history, taker->site);
+    taker->gather = gather_open(taker->history, taker->site);
     for (size_t i = 0; done && i < json_array_size(things); i++)
         done = take_thing(taker, json_array_get(things, i));
     taker->count = json_array_size(things);
@@ -137,12 +137,12 @@ static uint32_t since(bool known, uint32_t *last, double count)
 static bool take_level(struct taker *taker, const char *name,
                        const json_t *json, int64_t at)
 {
-    size_t which = intake_find(taker->intake, name);
+    size_t which = gather_find(taker->gather, name);
     const char *quality = text_of(json, "quality");
     if (which >= taker->count || !quality)
         return true;
     struct counts *counts = &taker->counts[which];
-    const struct intake_level level = {
+    const struct gather_level level = {
         .value = number_of(json, "value", NAN),
         .quality = quality,
         .samples = since(counts->known, &counts->samples,
@@ -150,7 +150,7 @@ static bool take_level(struct taker *taker, const char *name,
         .rejects = since(counts->known, &counts->rejects,
                          number_of(json, "rejects", 0))};
     counts->known = true;
-    return intake_level(taker->intake, which, at, &level);
+    return gather_level(taker->gather, which, at, &level);
 }
 
 static bool take_now(struct taker *taker, const json_t *now, int64_t heard)
@@ -161,7 +161,7 @@ static bool take_now(struct taker *taker, const json_t *now, int64_t heard)
     bool done = true;
     json_object_foreach(json_object_get(now, "levels"), name, level) done =
         take_level(taker, name, level, at) && done;
-    return intake_until(taker->intake, at) && done;
+    return gather_until(taker->gather, at) && done;
 }
 
 /* Events */
@@ -183,7 +183,7 @@ static bool put_out(const struct taker *taker, const json_t *json)
 
 static bool take_event(struct taker *taker, const json_t *json, int64_t heard)
 {
-    const struct intake_event event = {
+    const struct gather_event event = {
         .at = moment_of(json, heard),
         .ms = (uint32_t)json_integer_value(json_object_get(json, "t_ms")),
         .kind = text_of(json, "kind"),
@@ -199,7 +199,7 @@ static bool take_event(struct taker *taker, const json_t *json, int64_t heard)
     if (!event.kind || !event.reason || !json_is_integer(number))
         return true;
     taker->seen.number = json_integer_value(number);
-    return intake_event(taker->intake, &event) && put_out(taker, json) &&
+    return gather_event(taker->gather, &event) && put_out(taker, json) &&
            history_note_seen(taker->history, taker->site, &taker->seen);
 }
 
@@ -207,14 +207,14 @@ static bool take_event(struct taker *taker, const json_t *json, int64_t heard)
 static bool take_refusal(const struct taker *taker, const json_t *json,
                          int64_t heard)
 {
-    const struct intake_event event = {.at = heard,
+    const struct gather_event event = {.at = heard,
                                        .kind = "refuse",
                                        .reason = text_of(json, "reason"),
                                        .value = NAN,
                                        .mark = NAN,
                                        .why = text_of(json, "why"),
                                        .by = text_of(json, "by")};
-    return !event.reason || intake_event(taker->intake, &event);
+    return !event.reason || gather_event(taker->gather, &event);
 }
 
 bool taker_line(struct taker *taker, const json_t *line, int64_t now)
@@ -225,7 +225,7 @@ bool taker_line(struct taker *taker, const json_t *line, int64_t now)
     const json_t *refused = json_object_get(line, "refused");
     if (site)
         return take_site(taker, site);
-    if (!taker->intake)
+    if (!taker->gather)
         return true;
     if (levels)
         return take_now(taker, levels, now);
@@ -236,18 +236,18 @@ bool taker_line(struct taker *taker, const json_t *line, int64_t now)
 
 bool taker_save(const struct taker *taker)
 {
-    return !taker->intake || intake_save(taker->intake);
+    return !taker->gather || gather_save(taker->gather);
 }
 
 bool taker_gone(struct taker *taker)
 {
-    return !taker->intake || intake_gap(taker->intake);
+    return !taker->gather || gather_gap(taker->gather);
 }
 
 bool taker_seen(const struct taker *taker, char *id, size_t size,
                 struct history_seen *seen)
 {
-    if (!taker->intake)
+    if (!taker->gather)
         return false;
     snprintf(id, size, "%s", taker->id);
     *seen = taker->seen;

@@ -5,7 +5,7 @@
 
 #include <jansson.h>
 
-#include "../../history/intake.h"
+#include "../../history/gather.h"
 
 struct taker;
 

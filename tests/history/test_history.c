@@ -10,7 +10,7 @@
 #include <sys/wait.h>
 #include <unistd.h>
 
-#include "../../history/intake.h"
+#include "../../history/gather.h"
 #include "../../history/outbox.h"
 #include "../../history/read.h"
 #include "../../serve/past/taker.h"
@@ -61,15 +61,15 @@ static const struct history_thing lift = {.name = "lift",
                                           .stop = NAN,
                                           .flow = 12};
 
-static struct intake *open_intake(struct history *history)
+static struct gather *open_gather(struct history *history)
 {
     CHECK(history_begin(history));
     int64_t site = history_site(history, "keeper", "Keeper", NULL, false);
     CHECK_INT(site, 1);
-    struct intake *intake = intake_open(history, site);
-    CHECK(intake_thing(intake, &soil));
-    CHECK(intake_thing(intake, &lift));
-    return intake;
+    struct gather *gather = gather_open(history, site);
+    CHECK(gather_thing(gather, &soil));
+    CHECK(gather_thing(gather, &lift));
+    return gather;
 }
 
 /* Everything that was written of the first thing, added up. */
@@ -108,20 +108,20 @@ static struct sums sums_of(struct history *history)
     return sums;
 }
 
-static bool say(struct intake *intake, int64_t at, double value)
+static bool say(struct gather *gather, int64_t at, double value)
 {
-    const struct intake_level level = {.value = value,
+    const struct gather_level level = {.value = value,
                                        .quality = "good",
                                        .samples = 2,
                                        .rejects = at % 10 == 0};
-    return intake_level(intake, 0, at, &level);
+    return gather_level(gather, 0, at, &level);
 }
 
 CASE(minutes_that_are_alike_are_one_row_and_nothing_is_lost_by_it)
 {
     begin("alike");
     struct history *history = open_history();
-    struct intake *intake = open_intake(history);
+    struct gather *gather = open_gather(history);
     double sum = 0;
     /* six hours: still, then falling, with a spike of one second in between */
     for (int s = 0; s < 6 * 3600; s++) {
@@ -129,10 +129,10 @@ CASE(minutes_that_are_alike_are_one_row_and_nothing_is_lost_by_it)
         if (s == 4000)
             value = 61.5;
         sum += value;
-        CHECK(say(intake, NOON + s, value));
+        CHECK(say(gather, NOON + s, value));
     }
-    CHECK(intake_until(intake, NOON + 6 * HOURS));
-    CHECK(intake_gap(intake));
+    CHECK(gather_until(gather, NOON + 6 * HOURS));
+    CHECK(gather_gap(gather));
     CHECK(history_commit(history));
     struct sums sums = sums_of(history);
     CHECK(sums.rows >= 6 && sums.rows < 40);
@@ -144,32 +144,32 @@ CASE(minutes_that_are_alike_are_one_row_and_nothing_is_lost_by_it)
     CHECK(fabs(sums.least - (50.25 - (3 * 3600 - 1) / 720.0)) < 0.01);
     CHECK_INT(sums.samples, 12 * HOURS);
     CHECK_INT(sums.rejects, 6 * HOURS / 10);
-    intake_close(intake);
+    gather_close(gather);
     history_close(history);
     end();
 }
 
 CASE(what_nobody_heard_is_a_gap_and_what_is_lost_is_no_level)
 {
-    static const struct intake_level lost = {.value = NAN, .quality = "lost"};
+    static const struct gather_level lost = {.value = NAN, .quality = "lost"};
     begin("gap");
     struct history *history = open_history();
-    struct intake *intake = open_intake(history);
-    CHECK(say(intake, NOON, 40));
-    CHECK(intake_level(intake, 0, NOON + 600, &lost));
-    CHECK(intake_until(intake, NOON + 900));
-    CHECK(intake_gap(intake));
-    CHECK(say(intake, NOON + 7200, 41));
-    CHECK(intake_until(intake, NOON + 7500));
-    CHECK(say(intake, NOON - 100, 12)); /* a clock that went back */
-    CHECK(intake_until(intake, NOON + 7800));
-    CHECK(intake_gap(intake));
+    struct gather *gather = open_gather(history);
+    CHECK(say(gather, NOON, 40));
+    CHECK(gather_level(gather, 0, NOON + 600, &lost));
+    CHECK(gather_until(gather, NOON + 900));
+    CHECK(gather_gap(gather));
+    CHECK(say(gather, NOON + 7200, 41));
+    CHECK(gather_until(gather, NOON + 7500));
+    CHECK(say(gather, NOON - 100, 12)); /* a clock that went back */
+    CHECK(gather_until(gather, NOON + 7800));
+    CHECK(gather_gap(gather));
     CHECK(history_commit(history));
     struct sums sums = sums_of(history);
     CHECK(fabs(sums.seconds - 1200) < 61);
     CHECK(fabs(sums.lost_s - 300) < 61);
     CHECK(fabs(sums.most - 41) < 0.01);
-    intake_close(intake);
+    gather_close(gather);
     history_close(history);
     end();
 }
@@ -217,16 +217,16 @@ CASE(a_controller_that_comes_back_is_counted_on_and_no_minute_twice)
 /* Days of a level that wanders, committed each hour. */
 static void write_days(struct history *history, int days)
 {
-    struct intake *intake = open_intake(history);
+    struct gather *gather = open_gather(history);
     for (int s = 0; s < days * 86400; s += 20) {
-        CHECK(say(intake, NOON + s, 50 + 20 * sin(s / 9000.0)));
+        CHECK(say(gather, NOON + s, 50 + 20 * sin(s / 9000.0)));
         if (s % 3600 == 0)
             CHECK(history_commit(history) && history_begin(history));
     }
-    CHECK(intake_until(intake, NOON + days * DAYS));
-    CHECK(intake_gap(intake));
+    CHECK(gather_until(gather, NOON + days * DAYS));
+    CHECK(gather_gap(gather));
     CHECK(history_commit(history));
-    intake_close(intake);
+    gather_close(gather);
 }
 
 CASE(old_minutes_become_hours_that_say_the_same)
@@ -267,10 +267,10 @@ static void take_run(void *self, const struct history_run_row *row)
     to->began_by = strcmp(row->began_by, "below-start") == 0 ? "yes" : "no";
 }
 
-static struct intake_event event(int64_t at, uint32_t ms, const char *kind,
+static struct gather_event event(int64_t at, uint32_t ms, const char *kind,
                                  const char *reason)
 {
-    return (struct intake_event){.at = at,
+    return (struct gather_event){.at = at,
                                  .ms = ms,
                                  .kind = kind,
                                  .of = "lift",
@@ -286,29 +286,29 @@ CASE(a_run_is_as_long_as_the_site_says_even_where_its_time_wraps)
     struct history_span all = {0, INT64_MAX / 2};
     begin("runs");
     struct history *history = open_history();
-    struct intake *intake = open_intake(history);
-    struct intake_event starts =
+    struct gather *gather = open_gather(history);
+    struct gather_event starts =
         event(NOON, UINT32_MAX - 4499, "start", "below-start");
-    struct intake_event stops = event(NOON + 91, 86000, "stop", "above-stop");
-    CHECK(intake_event(intake, &starts));
-    CHECK(intake_event(intake, &stops));
+    struct gather_event stops = event(NOON + 91, 86000, "stop", "above-stop");
+    CHECK(gather_event(gather, &starts));
+    CHECK(gather_event(gather, &stops));
     CHECK(history_runs(history, 2, all, take_run, &run));
     CHECK(fabs(run.seconds - 90.5) < 1e-9);
     CHECK(fabs(run.litres - 18.1) < 1e-9);
     CHECK_TEXT(run.began_by, "yes");
     /* the controller died in the next: nobody knows when it ended */
-    struct intake_event again =
+    struct gather_event again =
         event(NOON + 200, 200000, "start", "below-start");
-    struct intake_event boot = event(NOON + 300, 0, "boot", "power-on");
-    struct intake_event late = event(NOON + 400, 100000, "stop", "above-stop");
+    struct gather_event boot = event(NOON + 300, 0, "boot", "power-on");
+    struct gather_event late = event(NOON + 400, 100000, "stop", "above-stop");
     boot.of = "site";
-    CHECK(intake_event(intake, &again) && intake_event(intake, &boot) &&
-          intake_event(intake, &late));
+    CHECK(gather_event(gather, &again) && gather_event(gather, &boot) &&
+          gather_event(gather, &late));
     CHECK(history_runs(history, 2, all, take_run, &run));
     CHECK_INT(run.began, NOON + 200);
     CHECK(isnan(run.seconds));
     CHECK(history_commit(history));
-    intake_close(intake);
+    gather_close(gather);
     history_close(history);
     end();
 }
@@ -319,21 +319,21 @@ CASE(a_run_under_way_is_ended_by_whoever_takes_over)
     struct history_span all = {0, INT64_MAX / 2};
     begin("over");
     struct history *history = open_history();
-    struct intake *intake = open_intake(history);
-    struct intake_event starts = event(NOON, 5000, "start", "below-start");
-    struct intake_event stops = event(NOON + 60, 65250, "stop", "above-stop");
-    CHECK(intake_event(intake, &starts));
-    CHECK(say(intake, NOON, 40) && say(intake, NOON + 600, 40.1));
-    CHECK(intake_save(intake));
+    struct gather *gather = open_gather(history);
+    struct gather_event starts = event(NOON, 5000, "start", "below-start");
+    struct gather_event stops = event(NOON + 60, 65250, "stop", "above-stop");
+    CHECK(gather_event(gather, &starts));
+    CHECK(say(gather, NOON, 40) && say(gather, NOON + 600, 40.1));
+    CHECK(gather_save(gather));
     CHECK(history_commit(history));
-    intake_close(intake); /* as if it had been killed */
+    gather_close(gather); /* as if it had been killed */
     CHECK(fabs(sums_of(history).seconds - 600) < 1);
-    intake = open_intake(history);
-    CHECK(intake_event(intake, &stops));
+    gather = open_gather(history);
+    CHECK(gather_event(gather, &stops));
     CHECK(history_runs(history, 2, all, take_run, &run));
     CHECK(fabs(run.seconds - 60.25) < 1e-9);
     CHECK(history_commit(history));
-    intake_close(intake);
+    gather_close(gather);
     history_close(history);
     end();
 }
@@ -343,11 +343,11 @@ CASE(how_far_events_are_kept_is_known_again)
     struct history_seen seen = {"4f0c", 1203};
     begin("seen");
     struct history *history = open_history();
-    struct intake *intake = open_intake(history);
+    struct gather *gather = open_gather(history);
     CHECK_INT(history_seen(history, 1).number, -1);
     CHECK(history_note_seen(history, 1, &seen));
     CHECK(history_commit(history));
-    intake_close(intake);
+    gather_close(gather);
     history_close(history);
     history = open_history();
     CHECK_INT(history_seen(history, 1).number, 1203);
@@ -362,11 +362,11 @@ CASE(how_far_events_are_kept_is_known_again)
 static void write_on(int told)
 {
     struct history *history = open_history();
-    struct intake *intake = open_intake(history);
+    struct gather *gather = open_gather(history);
     for (int64_t n = 1;; n++) {
         struct history_seen seen = {"run", n};
-        struct intake_event one = event(NOON + n, 0, "mode", "hand");
-        if (!intake_event(intake, &one) ||
+        struct gather_event one = event(NOON + n, 0, "mode", "hand");
+        if (!gather_event(gather, &one) ||
             !history_note_seen(history, 1, &seen) || !history_commit(history) ||
             !history_begin(history) ||
             write(told, &n, sizeof(n)) != (ssize_t)sizeof(n))

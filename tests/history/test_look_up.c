@@ -5,7 +5,7 @@
 #include <string.h>
 #include <unistd.h>
 
-#include "../../history/intake.h"
+#include "../../history/gather.h"
 #include "../../serve/page/look_up.h"
 #include "../harness/harness.h"
 
@@ -30,19 +30,19 @@ static void write_minutes(const char *unit, int minutes)
         history_open(path, HISTORY_WRITE, said, sizeof(said));
     if (!CHECK(history != NULL && history_begin(history)))
         exit(1);
-    struct intake *intake = intake_open(
+    struct gather *gather = gather_open(
         history, history_site(history, "keeper", "Keeper", NULL, false));
-    CHECK(intake_thing(intake, &thing));
+    CHECK(gather_thing(gather, &thing));
     bool kept = true;
     for (int i = 0; i < minutes; i++) {
-        const struct intake_level level = {
+        const struct gather_level level = {
             .value = 20 + i % 2 * 40, .quality = "good", .samples = 1};
-        kept = intake_level(intake, 0, NOON + INT64_C(60) * i, &level) && kept;
+        kept = gather_level(gather, 0, NOON + INT64_C(60) * i, &level) && kept;
     }
-    CHECK(kept && intake_until(intake, NOON + INT64_C(60) * minutes));
-    CHECK(intake_gap(intake));
+    CHECK(kept && gather_until(gather, NOON + INT64_C(60) * minutes));
+    CHECK(gather_gap(gather));
     CHECK(history_commit(history));
-    intake_close(intake);
+    gather_close(gather);
     history_close(history);
 }
 

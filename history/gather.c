@@ -1,5 +1,5 @@
 /* Rows in the making, a thing at a time. */
-#include "intake.h"
+#include "gather.h"
 
 #include <math.h>
 #include <stdlib.h>
@@ -49,45 +49,45 @@ struct thing {
     uint32_t run_ms;
 };
 
-struct intake {
+struct gather {
     struct history *history;
     int64_t site;
     struct thing *things;
     size_t count;
 };
 
-struct intake *intake_open(struct history *history, int64_t site)
+struct gather *gather_open(struct history *history, int64_t site)
 {
-    struct intake *intake = calloc(1, sizeof(*intake));
-    if (!intake)
+    struct gather *gather = calloc(1, sizeof(*gather));
+    if (!gather)
         abort();
-    intake->history = history;
-    intake->site = site;
-    return intake;
+    gather->history = history;
+    gather->site = site;
+    return gather;
 }
 
-void intake_close(struct intake *intake)
+void gather_close(struct gather *gather)
 {
-    if (!intake)
+    if (!gather)
         return;
-    for (size_t i = 0; i < intake->count; i++)
-        free(intake->things[i].name);
-    free(intake->things);
-    free(intake);
+    for (size_t i = 0; i < gather->count; i++)
+        free(gather->things[i].name);
+    free(gather->things);
+    free(gather);
 }
 
-size_t intake_find(const struct intake *intake, const char *name)
+size_t gather_find(const struct gather *gather, const char *name)
 {
-    for (size_t i = 0; name && i < intake->count; i++)
-        if (strcmp(intake->things[i].name, name) == 0)
+    for (size_t i = 0; name && i < gather->count; i++)
+        if (strcmp(gather->things[i].name, name) == 0)
             return i;
     return SIZE_MAX;
 }
 
-static struct thing *find(const struct intake *intake, const char *name)
+static struct thing *find(const struct gather *gather, const char *name)
 {
-    size_t at = intake_find(intake, name);
-    return at < intake->count ? &intake->things[at] : NULL;
+    size_t at = gather_find(gather, name);
+    return at < gather->count ? &gather->things[at] : NULL;
 }
 
 /* How far apart two minutes of a unit may be and still be told as one. */
@@ -105,21 +105,21 @@ static double alike_in(const char *unit)
     return 0;
 }
 
-bool intake_thing(struct intake *intake, const struct history_thing *thing)
+bool gather_thing(struct gather *gather, const struct history_thing *thing)
 {
-    struct thing *known = find(intake, thing->name);
-    int64_t number = history_thing(intake->history, intake->site, thing);
+    struct thing *known = find(gather, thing->name);
+    int64_t number = history_thing(gather->history, gather->site, thing);
     if (number == 0)
         return false;
     if (!known) {
-        size_t size = (intake->count + 1) * sizeof(*intake->things);
-        intake->things = realloc(intake->things, size);
-        if (!intake->things)
+        size_t size = (gather->count + 1) * sizeof(*gather->things);
+        gather->things = realloc(gather->things, size);
+        if (!gather->things)
             abort();
-        known = &intake->things[intake->count++];
+        known = &gather->things[gather->count++];
         *known = (struct thing){
             .name = strdup(thing->name),
-            .minute = history_minute_after(intake->history, number)};
+            .minute = history_minute_after(gather->history, number)};
         if (!known->name)
             abort();
     }
@@ -128,7 +128,7 @@ bool intake_thing(struct intake *intake, const struct history_thing *thing)
     known->alike = alike_in(thing->unit);
     known->flow = thing->flow;
     if (strcmp(thing->kind, "pump") == 0 && known->run == 0)
-        known->run = history_run_open(intake->history, number, &known->run_ms);
+        known->run = history_run_open(gather->history, number, &known->run_ms);
     return true;
 }
 
@@ -143,7 +143,7 @@ static int32_t in_steps(const struct thing *thing, double value)
 }
 
 /* The row as it is now; it may be written again, with more minutes. */
-static bool save_row(const struct intake *intake, const struct thing *thing)
+static bool save_row(const struct gather *gather, const struct thing *thing)
 {
     const struct sums *row = &thing->row;
     if (thing->minutes == 0)
@@ -160,22 +160,22 @@ static bool save_row(const struct intake *intake, const struct thing *thing)
         minutes.mean = in_steps(thing, row->sum / row->seconds);
         minutes.most = in_steps(thing, row->most);
     }
-    return history_minutes(intake->history, &minutes);
+    return history_minutes(gather->history, &minutes);
 }
 
-static bool write_row(const struct intake *intake, struct thing *thing)
+static bool write_row(const struct gather *gather, struct thing *thing)
 {
-    bool done = save_row(intake, thing);
+    bool done = save_row(gather, thing);
     thing->minutes = 0;
     thing->row = (struct sums){.sum = 0};
     return done;
 }
 
-bool intake_save(const struct intake *intake)
+bool gather_save(const struct gather *gather)
 {
     bool done = true;
-    for (size_t i = 0; i < intake->count; i++)
-        done = save_row(intake, &intake->things[i]) && done;
+    for (size_t i = 0; i < gather->count; i++)
+        done = save_row(gather, &gather->things[i]) && done;
     return done;
 }
 
@@ -206,11 +206,11 @@ static bool goes_on(const struct thing *thing)
            fabs(now->sum / now->seconds - thing->first) <= thing->alike;
 }
 
-static bool end_minute(const struct intake *intake, struct thing *thing)
+static bool end_minute(const struct gather *gather, struct thing *thing)
 {
     bool done = true;
     if (!goes_on(thing)) {
-        done = write_row(intake, thing);
+        done = write_row(gather, thing);
         thing->from = thing->minute;
         thing->first =
             thing->now.seconds > 0 ? thing->now.sum / thing->now.seconds : 0;
@@ -237,33 +237,33 @@ static void hold(struct thing *thing, double seconds)
 
 /* Nothing is known of it from now on; a minute that has begun counts, and what
  * came at its very beginning is of the one before. */
-static bool leave(const struct intake *intake, struct thing *thing)
+static bool leave(const struct gather *gather, struct thing *thing)
 {
     bool done = true;
     if (thing->said && thing->now.seconds > 0)
-        done = end_minute(intake, thing);
+        done = end_minute(gather, thing);
     else if (thing->minutes > 0) {
         thing->row.samples += thing->now.samples;
         thing->row.rejects += thing->now.rejects;
     }
     thing->said = false;
-    return write_row(intake, thing) && done;
+    return write_row(gather, thing) && done;
 }
 
 /* What was said last holds until then; a clock that went back is not
  * followed. */
-static bool go_to(const struct intake *intake, struct thing *thing, int64_t at)
+static bool go_to(const struct gather *gather, struct thing *thing, int64_t at)
 {
     bool done = true;
     if (thing->said && at - thing->at > HOLDS_S)
-        done = leave(intake, thing);
+        done = leave(gather, thing);
     while (thing->said && thing->at < at) {
         int64_t end = (thing->minute + 1) * MINUTE_S;
         int64_t to = at < end ? at : end;
         hold(thing, (double)(to - thing->at));
         thing->at = to;
         if (to == end)
-            done = end_minute(intake, thing) && done;
+            done = end_minute(gather, thing) && done;
     }
     return done;
 }
@@ -288,11 +288,11 @@ static enum quality quality_of(const char *text)
     return LOST;
 }
 
-bool intake_level(struct intake *intake, size_t which, int64_t at,
-                  const struct intake_level *level)
+bool gather_level(struct gather *gather, size_t which, int64_t at,
+                  const struct gather_level *level)
 {
-    struct thing *thing = &intake->things[which];
-    bool done = go_to(intake, thing, at);
+    struct thing *thing = &gather->things[which];
+    bool done = go_to(gather, thing, at);
     thing->value = level->value;
     thing->quality = isnan(level->value) ? LOST : quality_of(level->quality);
     if (!thing->said)
@@ -303,80 +303,80 @@ bool intake_level(struct intake *intake, size_t which, int64_t at,
     return done;
 }
 
-bool intake_until(struct intake *intake, int64_t at)
+bool gather_until(struct gather *gather, int64_t at)
 {
     bool done = true;
-    for (size_t i = 0; i < intake->count; i++)
-        done = go_to(intake, &intake->things[i], at) && done;
+    for (size_t i = 0; i < gather->count; i++)
+        done = go_to(gather, &gather->things[i], at) && done;
     return done;
 }
 
-bool intake_gap(struct intake *intake)
+bool gather_gap(struct gather *gather)
 {
     bool done = true;
-    for (size_t i = 0; i < intake->count; i++)
-        done = leave(intake, &intake->things[i]) && done;
+    for (size_t i = 0; i < gather->count; i++)
+        done = leave(gather, &gather->things[i]) && done;
     return done;
 }
 
 /* Events */
 
-static bool begin_run(const struct intake *intake, struct thing *thing,
-                      const struct intake_event *event)
+static bool begin_run(const struct gather *gather, struct thing *thing,
+                      const struct gather_event *event)
 {
-    const struct thing *duty = find(intake, event->duty);
+    const struct thing *duty = find(gather, event->duty);
     const struct history_begun run = {.pump = thing->number,
                                       .duty = duty ? duty->number : 0,
                                       .at = event->at,
                                       .ms = event->ms,
                                       .reason = event->reason,
                                       .why = event->why};
-    thing->run = history_run(intake->history, &run);
+    thing->run = history_run(gather->history, &run);
     thing->run_ms = event->ms;
     return thing->run != 0;
 }
 
-static bool end_run(const struct intake *intake, struct thing *thing,
-                    const struct intake_event *event)
+static bool end_run(const struct gather *gather, struct thing *thing,
+                    const struct gather_event *event)
 {
     double seconds = (event->ms - thing->run_ms) / 1000.0;
     double litres = thing->flow > 0 ? seconds / 60 * thing->flow : NAN;
     int64_t run = thing->run;
     thing->run = 0;
-    return run == 0 || history_run_end(intake->history, run, event->at, seconds,
+    return run == 0 || history_run_end(gather->history, run, event->at, seconds,
                                        litres, event->reason, event->why);
 }
 
 /* Nothing runs after a start of the controller; when it stopped is not known.
  */
-static void forget_runs(const struct intake *intake)
+static void forget_runs(const struct gather *gather)
 {
-    for (size_t i = 0; i < intake->count; i++)
-        intake->things[i].run = 0;
+    for (size_t i = 0; i < gather->count; i++)
+        gather->things[i].run = 0;
 }
 
-static bool take_kind(const struct intake *intake, struct thing *thing,
-                      const struct intake_event *event)
+static bool take_kind(const struct gather *gather, struct thing *thing,
+                      const struct gather_event *event)
 {
     if (strcmp(event->kind, "boot") == 0)
-        forget_runs(intake);
+        forget_runs(gather);
     if (!thing)
         return true;
     if (strcmp(event->kind, "start") == 0)
-        return begin_run(intake, thing, event);
+        return begin_run(gather, thing, event);
     if (strcmp(event->kind, "stop") == 0)
-        return end_run(intake, thing, event);
+        return end_run(gather, thing, event);
     if (strcmp(event->kind, "setting") == 0)
-        return history_change(intake->history, thing->number, event->at,
+        return history_change(gather->history, thing->number, event->at,
                               event->why ? event->why : event->reason,
                               event->by);
     return true;
 }
 
-bool intake_event(struct intake *intake, const struct intake_event *event)
+bool gather_event(struct gather *gather, const struct gather_event *event)
 {
-    struct thing *thing = find(intake, event->of);
-    const struct history_event row = {.site = intake->site,
+    struct thing *thing = find(gather, event->of);
+    const struct history_event row = {.site = gather->site,
                                       .thing = thing ? thing->number : 0,
                                       .at = event->at,
                                       .kind = event->kind,
@@ -386,6 +386,6 @@ bool intake_event(struct intake *intake, const struct intake_event *event)
                                       .unit = event->unit,
                                       .why = event->why,
                                       .by = event->by};
-    return take_kind(intake, thing, event) &&
-           history_event(intake->history, &row);
+    return take_kind(gather, thing, event) &&
+           history_event(gather->history, &row);
 }

@@ -1,47 +1,47 @@
 /* What is heard of a site, made into rows of a history: levels into minutes
- * that are alike, starts and stops into runs. No row is written but by intake_
+ * that are alike, starts and stops into runs. No row is written but by gather_
  * calls, so that who calls has the transaction. */
-#ifndef CUPLATCH_HISTORY_INTAKE_H
-#define CUPLATCH_HISTORY_INTAKE_H
+#ifndef CUPLATCH_HISTORY_GATHER_H
+#define CUPLATCH_HISTORY_GATHER_H
 
 #include "history.h"
 
-struct intake;
+struct gather;
 
 /* For a site by its row's number. It aborts where there is no memory. */
-struct intake *intake_open(struct history *history, int64_t site);
-void intake_close(struct intake *intake);
+struct gather *gather_open(struct history *history, int64_t site);
+void gather_close(struct gather *gather);
 
 /* Adds a thing, or what changed of it. False when it could not be written. */
-bool intake_thing(struct intake *intake, const struct history_thing *thing);
+bool gather_thing(struct gather *gather, const struct history_thing *thing);
 
 /* The place of a thing among those added; SIZE_MAX when it is none. */
-size_t intake_find(const struct intake *intake, const char *name);
+size_t gather_find(const struct gather *gather, const char *name);
 
 /* What a sensor or tank says from a time (UTC) on. `quality` good, held or
  * lost; the value counts unless it is lost. `samples` and `rejects` came since
  * the call before. */
-struct intake_level {
+struct gather_level {
     double value;
     const char *quality;
     uint32_t samples;
     uint32_t rejects;
 };
-bool intake_level(struct intake *intake, size_t which, int64_t at,
-                  const struct intake_level *level);
+bool gather_level(struct gather *gather, size_t which, int64_t at,
+                  const struct gather_level *level);
 
 /* What was said last of each holds until then, for three days at the most. */
-bool intake_until(struct intake *intake, int64_t at);
+bool gather_until(struct gather *gather, int64_t at);
 
 /* Writes what is in the making, too, up to the last whole minute. */
-bool intake_save(const struct intake *intake);
+bool gather_save(const struct gather *gather);
 
 /* Nothing is known from now on, until something is said again. */
-bool intake_gap(struct intake *intake);
+bool gather_gap(struct gather *gather);
 
 /* An event, in the order in which they happened. `ms` is the site's own time,
  * which wraps, for the length of runs. */
-struct intake_event {
+struct gather_event {
     int64_t at;
     uint32_t ms;
     const char *kind;
@@ -54,6 +54,6 @@ struct intake_event {
     const char *why;
     const char *by;
 };
-bool intake_event(struct intake *intake, const struct intake_event *event);
+bool gather_event(struct gather *gather, const struct gather_event *event);
 
 #endif
