@@ -36,7 +36,7 @@ grep -oE '(TIME|SHORT_TIME|LENGTH|PERCENT|FLOW|COUNTED|OTHER|ONE_OF|A_THING|WORD
 cat "$scratch/said" "$scratch/tests" >"$scratch/tries"
 [ "$(wc -l <"$scratch/keys")" -gt 100 ] || { echo "too few keys found"; exit 1; }
 while read -r key; do
-    tried "key $key" "^$key = |\"$key\"" "$scratch/tries"
+    tried "key $key" "^$key = |say_[a-z]+\\(site, \"$key\"" "$scratch/tries"
 done <"$scratch/keys"
 [ "$bad" -eq 0 ] && echo "tried: forms, guards and $(wc -l <"$scratch/keys") keys"
 exit "$bad"
