@@ -93,6 +93,7 @@ static int guard(struct machine *machine)
                               .late_ms = hung_ms(machine->site),
                               .pause_ms = machine_pause_ms(),
                               .pause_most_ms = 60 * machine_pause_ms(),
+                              .finish_ms = 900 * machine_pause_ms(),
                               .notify = manager(),
                               .work = worker_live,
                               .may_begin = may_begin,

@@ -141,12 +141,22 @@ static void set_clock(struct work *work, uint64_t now)
 
 /* The loop */
 
+/* A pump runs, or what counts as one: new files wait for it. */
+static bool pumps(const struct work *work)
+{
+    const struct cup_site *site = &work->machine->site->site;
+    for (cup_index i = 0; i < site->plan->pump_count; i++)
+        if (!site->plan->pumps[i].uncounted && cup_site_runs(site, i))
+            return true;
+    return false;
+}
+
 static void beat(struct work *work, uint64_t now)
 {
     if (now - work->beat_ms < BEAT_MS)
         return;
     work->beat_ms = now;
-    (void)!write(work->life->beat, "", 1);
+    (void)!write(work->life->beat, pumps(work) ? "\1" : "", 1);
 }
 
 static int left_ms(const struct work *work, uint64_t now)

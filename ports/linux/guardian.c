@@ -43,6 +43,9 @@ struct guardian {
     bool ready; /* the service manager knows that we are there */
     bool end;
     bool asked; /* to begin anew, if the files are right */
+    bool right; /* they are, since then; it begins anew once nothing runs */
+    int64_t right_ms;
+    bool busy; /* something runs, by the last beat */
     bool anew;
 };
 
@@ -139,8 +142,12 @@ static struct moment wait_for(struct guardian *guardian, int64_t ms)
         return moment;
     if (fds[0].revents)
         take_signals(guardian, &moment);
-    if (fds[1].revents)
-        moment.beat = read(guardian->beat[0], beats, sizeof(beats)) > 0;
+    if (fds[1].revents) {
+        ssize_t count = read(guardian->beat[0], beats, sizeof(beats));
+        moment.beat = count > 0;
+        if (count > 0)
+            guardian->busy = beats[count - 1] != 0;
+    }
     return moment;
 }
 
@@ -173,6 +180,7 @@ static void live(const struct guardian *guardian)
 
 static void begin_worker(struct guardian *guardian)
 {
+    guardian->busy = false;
     guardian->worker = fork();
     if (guardian->worker == 0)
         live(guardian);
@@ -218,10 +226,21 @@ static void hear_judge(struct guardian *guardian)
         waitpid(guardian->judge, &status, WNOHANG) != guardian->judge)
         return;
     guardian->judge = -1;
-    guardian->anew = WIFEXITED(status) && WEXITSTATUS(status) == 0;
-    if (!guardian->anew)
+    guardian->right = WIFEXITED(status) && WEXITSTATUS(status) == 0;
+    guardian->right_ms = clock_ms();
+    if (!guardian->right)
         say("cuplatch: nothing changes; change the files, and send HUP "
             "again\n");
+    else if (guardian->busy)
+        say("cuplatch: the files are right, and count once no pump runs\n");
+}
+
+/* What runs is finished first, but not for ever. */
+static void begin_anew(struct guardian *guardian)
+{
+    guardian->anew |= guardian->right &&
+                      (!guardian->busy || clock_ms() - guardian->right_ms >=
+                                              guardian->of->finish_ms);
 }
 
 /* A bus whose process died gets another, all off, that hears the worker. */
@@ -252,6 +271,7 @@ static bool watch(struct guardian *guardian)
             tend_buses(guardian);
         }
         judge(guardian);
+        begin_anew(guardian);
         if (guardian->end || guardian->anew)
             return false;
         if (moment.child && reap(guardian, false))
@@ -368,6 +388,8 @@ static bool one_worker(struct guardian *guardian, bool *off)
         bid_farewell(guardian);
     *off = make_safe(guardian, hung);
     guardian->end |= guardian->of->once;
+    guardian->busy = false;
+    begin_anew(guardian);
     tell_end(guardian);
     if (!*off || is_refused(guardian) || guardian->end || guardian->anew)
         return false;

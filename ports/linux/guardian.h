@@ -20,7 +20,8 @@ struct guarded_lines {
 enum guardian_why { WORKER_FIRST, WORKER_LEFT, WORKER_KILLED, WORKER_HUNG };
 
 /* What a worker is given.
- *   beat     a byte every second or so, from its main loop
+ *   beat     a byte every second or so, from its main loop: 1 while something
+ *            runs that is not to be cut short by files that changed, else 0
  *   alive    can be read once the guardian is gone: then off with all, and end
  *   reign    which worker it is
  *   why, detail  how the one before ended, and its code or signal */
@@ -34,6 +35,7 @@ struct worker_life {
 
 /*   late_ms    no beat for so long is a hang
  *   pause_ms   before a worker is started again; doubles, to pause_most_ms
+ *   finish_ms  so long at the most new files wait for what runs to end
  *   once       the first worker is not followed by another, however it ends
  *   watchdog   of the kernel, open; -1: none
  *   notify     a socket to the service manager, connected; -1: none
@@ -48,6 +50,7 @@ struct guarded {
     int late_ms;
     int pause_ms;
     int pause_most_ms;
+    int finish_ms;
     bool once;
     int watchdog;
     int notify;

@@ -293,6 +293,15 @@ CASE(without_its_guardian_the_worker_puts_all_off_and_ends)
     bench_remove();
 }
 
+/* The pins of a pump at another line. */
+static void move_pump(void)
+{
+    bench_write("pins.ini", "[relay]\nthrough = gpio\nchip = bench\n"
+                            "lines = 7 5\n[adc]\nthrough = iio\n"
+                            "device = soil\nchannels = voltage0\n");
+    bench_put(0, 7, true);
+}
+
 CASE(new_files_are_judged_before_anything_changes)
 {
     prepare("anew");
@@ -315,17 +324,42 @@ CASE(new_files_are_judged_before_anything_changes)
     CHECK(bench_wait_log("nothing changes", 2, UP_MS));
     CHECK_INT(bench_worker(guardian), worker);
     CHECK(!bench_level(0, PUMP));
-    /* the pump moves to another line */
-    bench_write("pins.ini", "[relay]\nthrough = gpio\nchip = bench\n"
-                            "lines = 7 5\n[adc]\nthrough = iio\n"
-                            "device = soil\nchannels = voltage0\n");
-    bench_put(0, 7, true);
+    move_pump();
     kill(guardian, SIGHUP);
     CHECK(bench_wait_level(0, 7, false, UP_MS) >= 0);
     CHECK(bench_level(0, PUMP));
     note_log();
     CHECK_INT(bench_end(guardian, SIGTERM), 0);
     CHECK(bench_level(0, 7));
+    bench_remove();
+}
+
+CASE(new_files_wait_for_the_pump_but_not_for_ever)
+{
+    prepare("finish");
+    pid_t guardian = bench_run(NULL);
+    CHECK(pumps());
+    bench_nap(1200); /* a beat has said that it runs */
+    pid_t worker = bench_worker(guardian);
+    move_pump();
+    kill(guardian, SIGHUP);
+    CHECK(bench_wait_log("count once no pump runs", 1, UP_MS));
+    CHECK_INT(bench_worker(guardian), worker);
+    CHECK(!bench_level(0, PUMP));
+    set_soil("1300\n"); /* it is wet: the pump has done its job */
+    CHECK(bench_wait_level(0, PUMP, true, UP_MS) >= 0);
+    set_soil("2400\n");
+    CHECK(bench_wait_level(0, 7, false, UP_MS) >= 0);
+    CHECK(bench_level(0, PUMP));
+    /* one that runs on is cut short all the same */
+    bench_nap(1200);
+    bench_write("pins.ini", pins);
+    kill(guardian, SIGHUP);
+    CHECK(bench_wait_level(0, PUMP, false, UP_MS) >= 0);
+    CHECK(bench_level(0, 7));
+    note_log();
+    CHECK_INT(bench_end(guardian, SIGTERM), 0);
+    CHECK(bench_level(0, PUMP));
     bench_remove();
 }
 
