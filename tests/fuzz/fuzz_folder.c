@@ -4,6 +4,7 @@
 #include <stdio.h>
 #include <stdlib.h>
 
+#include "../../cli/picture/record.h"
 #include "../../cli/rehearse/record.h"
 #include "bytes.h"
 
