@@ -205,11 +205,31 @@ test_all() {
 }
 
 # What takes too long for each change: the proofs, and what is like them.
+# The quick tests as somebody without rights, in a copy of the tree that is theirs.
+as_nobody() {
+    [ "$(id -u)" -eq 0 ] || {
+        echo "as_nobody: whoever asks has no rights already"
+        return 0
+    }
+    copy=$(mktemp -d)
+    git ls-files -co --exclude-standard -z | xargs -0 cp --parents -t "$copy"
+    chown -R nobody "$copy"
+    su -s /bin/sh nobody -c "cd $copy && export HOME=$copy && git init -q && git add -A &&
+        cmake --preset debug >build.log 2>&1 &&
+        cmake --build --preset debug >>build.log 2>&1 &&
+        ctest --preset debug -j $(nproc) --label-exclude slow" || {
+        tail -20 "$copy/build.log"
+        return 1
+    }
+    rm -rf "$copy"
+}
+
 test_whole() {
     test_all
     together fuzz_each prove misra blocks year_once tidy_deeply
     build debug
     ctest --preset debug -j "$(nproc)" --label-regex whole
+    as_nobody
     package_twice
     # README's order, and the other; and each word first where there is nothing yet
     fresh demo test
