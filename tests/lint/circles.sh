@@ -39,6 +39,22 @@ awk '{split($1, a, "/"); split($2, b, "/")}
         print $1 " needs " $2 ", which comes after it"; bad = 1}
     END {exit bad}' "$scratch/needs" >&2
 
+# No .c declares by itself what another defines: that goes around its header, and around
+# the rooms that may have it.
+git ls-files -co --exclude-standard -- '*.c' | grep -vE '^(tests|examples|firmware)/' |
+    xargs awk -v names="$scratch/names" '
+    BEGIN {while ((getline line <names) > 0) {split(line, w, " "); if (w[2] == "T") at[w[1]] = w[3]}}
+    /^[a-z].*\(/ && !/^(static|typedef)/ {
+        name = $0; sub(/\(.*/, "", name); sub(/.*[^A-Za-z0-9_]/, "", name)
+        whole = $0
+        while (whole !~ /[;{]/ && (getline line) > 0) whole = whole line
+        if (whole ~ /^[^{]*;/ && (name in at) && at[name] != FILENAME) {
+            print FILENAME ":" FNR ": " name "() is of " at[name] "; include its header"
+            bad = 1
+        }
+    }
+    END {exit bad}' >&2
+
 # Names inside the site.
 grep -hoE '\bcup_[a-z0-9_]+\(' include/cuplatch/*.h | tr -d '(' | sort -u \
     >"$scratch/public"

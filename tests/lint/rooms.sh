@@ -9,7 +9,7 @@ scratch=$(mktemp -d)
 trap 'rm -rf "$scratch"' EXIT
 find . -name build -prune -o -name node_modules -prune -o -name '*.[ch]' -print |
     sed 's|^\./||' | sort >"$scratch/files"
-xargs grep -nE '^[ 	]*#[ 	]*include' <"$scratch/files" >"$scratch/includes"
+xargs grep -nE '^[ 	]*(#|%:|\?\?=)[ 	]*include' <"$scratch/files" >"$scratch/includes"
 
 awk -v needs="$scratch/needs" -v rooms="$here/rooms.txt" -f "$here/rooms.awk" \
     "$here/rooms.txt" "$scratch/files" "$scratch/includes" >&2

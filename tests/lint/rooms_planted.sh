@@ -60,6 +60,10 @@ planted cli/report.c '"picture/draw.h"'
 planted cli/look/live.c '"../calibrate/samples.h"'
 planted examples/one_latch.c '"../src/site/inside.h"'
 planted tests/core/test_say.c '"../../src/tell/show.h"'
+# however it is written
+planted src/measure/sensor.c '"cuplatch/../../src/site/inside.h"'
+planted serve/link/link.c '"../link/../past/past.h"'
+planted serve/link/link.c '"./../past/past.h"'
 # what nobody gave a place
 planted attic/attic.c '<stdio.h>'
 planted src/attic/attic.c '"cuplatch/base.h"'
