@@ -148,8 +148,10 @@ static void open_parts(struct service *service, const struct config *config,
     parts->here = here_open(history);
     for (size_t i = 0; i < config->site_count; i++)
         here_expect(parts->here, config->sites[i].name);
+    struct past_config past = config->history;
+    past.trusts_clock = trusts_clock;
     if (history)
-        parts->past = past_open(base, &config->history);
+        parts->past = past_open(base, &past);
     parts->words = words_open(base, history, parts->past, trusts_clock);
     if (config->page.listen)
         parts->page = page_open(base, &config->page, history, parts->words);
@@ -387,7 +389,10 @@ int main(int argc, const char **argv)
          "have the service send a trial by each way, and say what came of it",
          NULL},
         {"trust-clock", 0, POPT_ARG_NONE, &wishes.trust_clock, 0,
-         "take words from afar though nothing sets this machine's clock", NULL},
+         "take this machine's clock for right though nothing sets it: words "
+         "from "
+         "afar count, and the history is dated",
+         NULL},
         {"version", 0, POPT_ARG_NONE, &wishes.version, 0,
          "say which one this is, and end", NULL},
         POPT_AUTOHELP POPT_TABLEEND};

@@ -7,6 +7,7 @@
 #include <sys/stat.h>
 
 #include "../../history/history.h"
+#include "../../ports/common/wall.h"
 #include "past.h"
 #include "taker.h"
 
@@ -56,6 +57,7 @@ struct past {
     uint64_t left_out; /* lines that found no room */
     bool ends;
     bool sends;
+    bool undated;            /* something waits for the clock to be set */
     int64_t sent[SENT_MOST]; /* of the outbox */
     size_t sent_count;
     json_t *known; /* by a site's id: [run, number] of what is on the disk */
@@ -71,6 +73,12 @@ struct past {
     struct stat file; /* as it was opened */
     char said[300];   /* what was told last of a failure */
 };
+
+/* Whether this machine's clock dates anything. */
+static inline bool past_has_clock(const struct past *past)
+{
+    return past->config.trusts_clock || wall_is_right();
+}
 
 /* The thread: takes the queue until it ends. Before it starts, and after it has
  * ended: opens the file; forgets who was heard. */

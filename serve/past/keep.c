@@ -154,9 +154,10 @@ static void fold(struct past *past, int64_t now)
     bool more = false;
     if (!past->history || now - past->folded_s < FOLD_EVERY_S)
         return;
+    /* by a clock that is not set all of it may look old */
+    int64_t before = past_has_clock(past) ? now - past->config.minutes_s : 0;
     if (!commit(past) ||
-        !history_fold(past->history, now - past->config.minutes_s,
-                      past->config.at_most, &more))
+        !history_fold(past->history, before, past->config.at_most, &more))
         give_up(past);
     past->folded_s = more ? now - FOLD_EVERY_S + COMMIT_S : now;
 }
@@ -236,9 +237,21 @@ static bool take_all(struct past *past, const struct message *list,
     return (!past->ends && now - past->begun_s < COMMIT_S) || commit(past);
 }
 
+/* The clock was set: what waited for it is asked for. */
+static void look_at_clock(struct past *past)
+{
+    pthread_mutex_lock(&past->lock);
+    bool again = past->undated && past_has_clock(past);
+    past->undated = past->undated && !again;
+    pthread_mutex_unlock(&past->lock);
+    if (again)
+        (void)!write(past->wake[1], "", 1);
+}
+
 static void work(struct past *past, const struct message *list, size_t count)
 {
     int64_t now = (int64_t)time(NULL);
+    look_at_clock(past);
     if (!has_file(past, now))
         return;
     if (!take_all(past, list, count, now))

@@ -56,9 +56,33 @@ static int64_t since(void *self, const char *id, char *run)
     return one->seen.number;
 }
 
+/* Whether it is known when a line is of: by itself, or by our clock. */
+static bool is_dated(const struct past *past, const json_t *line)
+{
+    const json_t *now = json_object_get(line, "now");
+    const json_t *of = now ? now : json_object_get(line, "event");
+    return !of || taker_has_time(of) || past_has_clock(past);
+}
+
+/* It is asked for again once the clock is set. */
+static void leave_for_later(struct past *past, struct one *one)
+{
+    one->gap = true;
+    pthread_mutex_lock(&past->lock);
+    bool first = !past->undated;
+    past->undated = true;
+    pthread_mutex_unlock(&past->lock);
+    if (first)
+        note("history", one->name,
+             "nothing is kept while this machine's clock is not set by the "
+             "world's; start with --trust-clock if it is right");
+}
+
 static void heard(void *self, const json_t *line)
 {
     struct one *one = self;
+    if (!one->gap && !is_dated(one->past, line))
+        leave_for_later(one->past, one);
     const json_t *number =
         json_object_get(json_object_get(line, "event"), "number");
     const char *run = json_string_value(
@@ -123,7 +147,7 @@ static void keep_refusal(struct past *past, struct one *one,
     if (one->hour != now / 3600)
         one->refused = 0;
     one->hour = now / 3600;
-    if (past->waiting == PAST_WAITING_MOST ||
+    if (past->waiting == PAST_WAITING_MOST || !past_has_clock(past) ||
         one->refused++ >= PAST_REFUSALS_MOST)
         return;
     past->queue[past->waiting++] = (struct message){

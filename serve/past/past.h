@@ -16,11 +16,14 @@
 
 /* What the file says. `file` null: no history is kept. `minutes_s` is after how
  * long minutes become hours, `at_most` how many bytes the file may have; 0:
- * any. */
+ * any. `trusts_clock`: this machine's clock is right, whatever the kernel says;
+ * while it is not, nothing is folded, and what says no time of its own is not
+ * kept, but asked for again. */
 struct past_config {
     const char *file;
     int64_t minutes_s;
     int64_t at_most;
+    bool trusts_clock;
 };
 
 struct past;

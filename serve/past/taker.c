@@ -43,13 +43,20 @@ static double number_of(const json_t *json, const char *key, double otherwise)
     return json_is_number(value) ? json_number_value(value) : otherwise;
 }
 
+bool taker_has_time(const json_t *json)
+{
+    const json_t *utc = json_object_get(json, "utc");
+    int64_t at = json_is_integer(utc) ? json_integer_value(utc) : 0;
+    return at >= CLOCK_LEAST_S && at <= CLOCK_MOST_S;
+}
+
 /* Moments of a controller without a clock, or with none that can be, are those
  * at which they were heard. */
 static int64_t moment_of(const json_t *json, int64_t now)
 {
-    const json_t *utc = json_object_get(json, "utc");
-    int64_t at = json_is_integer(utc) ? json_integer_value(utc) : 0;
-    return at >= CLOCK_LEAST_S && at <= CLOCK_MOST_S ? at : now;
+    return taker_has_time(json)
+               ? json_integer_value(json_object_get(json, "utc"))
+               : now;
 }
 
 struct taker *taker_open(struct history *history)

@@ -29,4 +29,7 @@ bool taker_gone(struct taker *taker);
 bool taker_seen(const struct taker *taker, char *id, size_t size,
                 struct history_seen *seen);
 
+/* Whether levels or an event say by themselves when they were. */
+bool taker_has_time(const json_t *json);
+
 #endif
