@@ -228,7 +228,7 @@ test_whole() {
     test_all
     together fuzz_each prove misra blocks year_once tidy_deeply
     build debug
-    ctest --preset debug -j "$(nproc)" --label-regex whole
+    CUPLATCH_SIEGE=200000 ctest --preset debug -j "$(nproc)" --label-regex whole
     as_nobody
     package_twice
     # README's order, and the other; and each word first where there is nothing yet
