@@ -140,7 +140,7 @@ export async function open({
   self.startServe = async () => {
     // A sanitizer keeps what was freed for a while: not so much that it hides a leak.
     const ASAN_OPTIONS = [process.env.ASAN_OPTIONS, "quarantine_size_mb=2"].filter(Boolean).join(":");
-    self.serve = spawn(join(bin, "cuplatch-serve"), [config], {
+    self.serve = spawn(join(bin, "cuplatch-serve"), [config, "--trust-clock"], {
       stdio: ["ignore", "ignore", "pipe"],
       env: { ...process.env, ASAN_OPTIONS },
     });
