@@ -24,7 +24,8 @@ static struct told tell(const char *path)
 {
     struct told told = {.file = cup_file_read(path)};
     const struct cup_plan *plan = cup_file_plan(told.file);
-    CHECK(plan != NULL);
+    if (!plan)
+        abort();
     size_t size = cup_site_size(plan);
     told.state = calloc(1, size);
     CHECK_INT(cup_site_bind(&told.site, plan, told.state, size), CUP_OK);
