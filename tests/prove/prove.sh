@@ -54,7 +54,7 @@ parts() {
 grep -qs CVC4 "${HOME:-.}/.why3.conf" || why3 config detect >/dev/null 2>&1
 contracts time cup_elapsed,cup_is_over,cup_is_beyond,cup_left,cup_least,cup_plus,cup_minus
 contracts latch crossed,cup_latch_step,cup_latch_past_stop,cup_latch_release,cup_latch_left
-contracts guard reason_of,cup_guard_step,cup_cause_set,cup_cause_values,cup_guard_cause
+contracts guard cup_guard_reason,reason_of,cup_guard_step,cup_cause_set,cup_cause_values,cup_guard_cause
 contracts pump cup_set_bits,cup_pump_is,cup_pump_set,cup_pump_ready,cup_pump_start,cup_pump_stop,cup_pump_trip,cup_pump_clear,cup_pump_end_hand,cup_pump_ran_longest
 contracts window find_place,cup_window_add,cup_window_mean,cup_window_spread
 contracts curve piece_of,round_half_away
