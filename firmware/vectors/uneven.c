@@ -10,6 +10,12 @@
 #define OUTPUTS_FAIL 1
 #endif
 
+/* Nor does it tell of floods that were missed, or ended before they began: then
+ * 0. */
+#ifndef OWED_IS_TOLD
+#define OWED_IS_TOLD 1
+#endif
+
 extern const struct cup_site baked;
 extern CUP_FLASH struct cup_pin baked_pins[];
 
@@ -116,6 +122,9 @@ void cup_port_feed(struct cup_port *port)
 void cup_port_tell(struct cup_port *port, const struct cup_event *event)
 {
     (void)port;
+    if (!OWED_IS_TOLD && (event->cause.reason == CUP_REASON_MISSED ||
+                          event->cause.reason == CUP_REASON_UNTIL_STANDS))
+        return;
     events++;
     mix(event->t_ms);
     mix(event->of == CUP_NONE ? 255 : event->of);

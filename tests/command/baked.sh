@@ -254,7 +254,8 @@ uneven() {
         core "$uses"
         # shellcheck disable=SC2086
         cc -std=c11 -Wall -Wextra -Werror -I"$scratch" $uses \
-            -DOUTPUTS_FAIL=0 -Wl,--gc-sections -o "$scratch/uneven" \
+            -DOUTPUTS_FAIL=0 -DOWED_IS_TOLD=0 -Wl,--gc-sections \
+            -o "$scratch/uneven" \
             "$scratch/plan.c" "$scratch/uneven.c" "$object"
         got=$("$scratch/uneven")
         want=${want:-$got}
