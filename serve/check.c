@@ -63,12 +63,21 @@ static int try_all(const struct named *list, size_t count, const char *path,
     return wrong;
 }
 
-/* From now on it is the service's user, with its groups. */
-static void become(const struct passwd *user)
+static int cannot_try(int why)
+{
+    fprintf(stderr, "cuplatch-serve: files cannot be tried as %s: %s\n",
+            CHECK_USER, strerror(why));
+    return 1;
+}
+
+/* Tries them as the service's user, with its groups. */
+static int try_as(const struct passwd *user, const struct named *list,
+                  size_t count, const char *path)
 {
     if (initgroups(user->pw_name, user->pw_gid) != 0 ||
         setgid(user->pw_gid) != 0 || setuid(user->pw_uid) != 0)
-        _exit(1);
+        return cannot_try(errno);
+    return try_all(list, count, path, ", as " CHECK_USER);
 }
 
 int check_files(const struct config *config, const char *path)
@@ -97,11 +106,9 @@ int check_files(const struct config *config, const char *path)
     fflush(NULL);
     int status = 0;
     pid_t child = fork();
-    if (child == 0) {
-        become(user);
-        _exit(try_all(list, count, path, ", as " CHECK_USER));
-    }
+    if (child == 0)
+        _exit(try_as(user, list, count, path));
     if (child < 0 || waitpid(child, &status, 0) != child || !WIFEXITED(status))
-        return 1;
+        return cannot_try(errno);
     return WEXITSTATUS(status);
 }

@@ -106,6 +106,16 @@ bool incoming_may(const struct incoming *said, bool only_looks, bool coded)
            (!only_looks && incoming_stops(said));
 }
 
+const char *incoming_why_not(const struct incoming *said, bool only_looks)
+{
+    if (said->paused)
+        return "too many wrong codes: none counts for a day; off, hold and ask "
+               "do";
+    if (only_looks)
+        return "this number may ask, not steer; help says what";
+    return "that needs a code of your list before it; off, hold and ask do not";
+}
+
 json_t *incoming_body(const struct incoming *said)
 {
     const char *question = question_of(said->text);

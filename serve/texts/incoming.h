@@ -22,6 +22,7 @@ struct incoming {
     char text[CUP_MESSAGE_SIZE]; /* small letters, one blank between words */
     char id[40];                 /* of this message alone */
     char code[7];                /* that it needs; void once it counted */
+    bool paused; /* its person was wrong too often: no code counts */
     uint32_t sent_s;
 };
 
@@ -44,6 +45,9 @@ bool incoming_stops(const struct incoming *said);
 /* Whether it may be said: by its number alone only what asks or stops, and by
  * one that only looks only what asks; `coded` with a code of its own list. */
 bool incoming_may(const struct incoming *said, bool only_looks, bool coded);
+
+/* Why it may not, and what may. */
+const char *incoming_why_not(const struct incoming *said, bool only_looks);
 
 /* Whether it asks what it could say. */
 bool incoming_wants_help(const struct incoming *said);

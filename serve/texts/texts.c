@@ -181,12 +181,26 @@ static bool begin_code(struct texts *texts, const struct person *person,
     return has;
 }
 
+/* Whether a code counts; a wrong one is counted against its person. */
+static bool counts(struct texts *texts, const struct person *person,
+                   struct incoming *said, const char *code)
+{
+    struct wrong_codes *wrong =
+        when_wrong_by(texts->wrong, PEOPLE_MOST, person->name);
+    said->paused = *code && !when_codes_count(wrong, (int64_t)time(NULL));
+    if (!*code || said->paused)
+        return false;
+    if (people_has_code(&texts->people, person->name, code))
+        return begin_code(texts, person, said, code);
+    when_wrong_code(wrong, (int64_t)time(NULL));
+    return false;
+}
+
 /* A code is not spent on what needs none. */
 static bool may(struct texts *texts, const struct person *person,
                 struct incoming *said, const char *code)
 {
-    bool coded =
-        !incoming_asks(said) && *code && begin_code(texts, person, said, code);
+    bool coded = !incoming_asks(said) && counts(texts, person, said, code);
     return incoming_may(said, person->only_looks, coded);
 }
 
@@ -230,10 +244,7 @@ static void take_known(struct texts *texts, const struct person *person,
     else {
         refuse(texts, &said, message->text);
         outgoing_reply(texts->out, message->from,
-                       person->only_looks
-                           ? "this number may ask, not steer; help says what"
-                           : "that needs a code of your list before it; off, "
-                             "hold and ask do not");
+                       incoming_why_not(&said, person->only_looks));
     }
 }
 

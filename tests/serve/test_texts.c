@@ -269,6 +269,39 @@ CASE(who_is_known_may_ask_and_stop_and_with_a_code_the_rest)
     end_all(serve, garden);
 }
 
+CASE(codes_are_not_found_by_trying)
+{
+    char said[600];
+    const char *codes = said;
+    char word[60];
+    unsigned seen = 0;
+    folder_begin("trying");
+    write_files(begin_line(&none), "a_day = 500\n");
+    CHECK_INT(
+        run_serve("serve.ini", "--new-codes", "mara", NULL, said, sizeof(said)),
+        0);
+    pid_t garden = start_garden();
+    pid_t serve = start_serve(0);
+    CHECK(wait_log("is ready"));
+    const char *code = next_code(&codes);
+    for (int i = 0; i < 5; i++) {
+        snprintf(word, sizeof(word), "%c%s lift auto",
+                 code[0] == '9' ? '0' : code[0] + 1, code + 1);
+        word[5] = (char)('0' + (word[5] - '0' + i) % 10);
+        text(MARA, word, 0);
+        seen = wait_sent(seen, MARA, "needs a code");
+        CHECK(seen > 0);
+    }
+    /* the right one comes too late; what needs none still counts */
+    snprintf(word, sizeof(word), "%s lift auto", code);
+    text(MARA, word, 0);
+    seen = wait_sent(seen, MARA, "too many wrong codes");
+    CHECK(seen > 0);
+    text(MARA, "lift off", 0);
+    CHECK(wait_sent(seen, MARA, "done") > 0);
+    end_all(serve, garden);
+}
+
 CASE(of_several_sites_one_is_named_first)
 {
     folder_begin("several");
