@@ -116,12 +116,8 @@ static void follow(struct service *service, const struct config_site *site)
 static void look(evutil_socket_t fd, short what, void *self)
 {
     const struct service *service = self;
-    int64_t now = (int64_t)time(NULL);
     (void)fd, (void)what;
-    if (service->parts.post)
-        post_look(service->parts.post, now);
-    if (service->parts.texts)
-        texts_look(service->parts.texts, now);
+    parts_look(&service->parts, (int64_t)time(NULL));
 }
 
 /* A site of the broker is heard as one of this machine is. */

@@ -113,6 +113,42 @@ void ears_close(struct ears *ears)
     free(ears);
 }
 
+/* What is of this machine, and whom its going is told to. */
+static void look_at_own(const struct parts *parts, struct alerts *alerts)
+{
+    static const struct alerts_own modem = {
+        "modem", "the modem has not been ready for two hours; nobody is texted",
+        "the modem is ready again",
+        "Look at its power, its card and its line."};
+    static const struct alerts_own broker = {
+        "broker", "the broker has not answered for two hours",
+        "the broker answers again",
+        "Look at its machine and its network; pumps go on by themselves."};
+    static const struct alerts_own history = {
+        "history", "the history could not be written for two hours",
+        "the history is written again",
+        "Make room on the disk, or change the card; pumps go on by "
+        "themselves."};
+    if (parts->texts)
+        alerts_own(alerts, &modem, texts_are_ready(parts->texts));
+    if (parts->broker)
+        alerts_own(alerts, &broker, broker_is_there(parts->broker));
+    if (parts->past)
+        alerts_own(alerts, &history, past_is_written(parts->past));
+}
+
+void parts_look(const struct parts *parts, int64_t now)
+{
+    struct alerts *const tellers[] = {
+        parts->post ? post_alerts(parts->post) : NULL,
+        parts->texts ? texts_alerts(parts->texts) : NULL};
+    for (size_t i = 0; i < sizeof(tellers) / sizeof(tellers[0]); i++)
+        if (tellers[i]) {
+            look_at_own(parts, tellers[i]);
+            alerts_look(tellers[i], now);
+        }
+}
+
 struct link_ear ears_ear(struct ears *ears)
 {
     return (struct link_ear){since, heard, answered, up, ears};

@@ -29,6 +29,10 @@ struct ears;
 struct ears *ears_open(const struct parts *parts, const char *name, bool afar);
 void ears_close(struct ears *ears);
 
+/* Once a second or so: what is gone of this machine, and what has stood for
+ * long enough by now, is told by whatever calls somebody. */
+void parts_look(const struct parts *parts, int64_t now);
+
 /* As one; and the line through which to tell the controller. */
 struct link_ear ears_ear(struct ears *ears);
 void ears_link(struct ears *ears, struct link *link);

@@ -304,6 +304,38 @@ static void look_at_gone(struct alert_sender *sender, int64_t now)
     json_decref(event);
 }
 
+/* This machine's own: such a key has no site before it. */
+void alerts_own(struct alerts *alerts, const struct alerts_own *own, bool there)
+{
+    char key[200];
+    struct ranked is = {RANK_HELP, RANK_COMES, "", own->to_do, ALERTS_GONE_S};
+    snprintf(is.thing, sizeof(is.thing), "%.60s gone", own->of);
+    key_of(alerts->own, is.thing, key);
+    if (there != (json_object_get(alerts->standing, key) != NULL))
+        return;
+    json_t *event = json_pack(
+        "{s:s, s:s, s:s, s:I}", "kind", there ? "back" : "gone", "of", own->of,
+        "why", there ? own->back : own->gone, "utc", (json_int_t)time(NULL));
+    if (there)
+        go(alerts->own, key, event);
+    else
+        come_as(alerts->own, key, &is, event);
+    json_decref(event);
+}
+
+/* What was gone before a start, and not for long, counts anew. */
+static void forget_own(struct alerts *alerts)
+{
+    const char *key;
+    json_t *thing;
+    void *next;
+    json_object_foreach_safe(alerts->standing, next, key, thing)
+    {
+        if (*key == '|' && !json_object_get(thing, "told"))
+            json_object_del(alerts->standing, key);
+    }
+}
+
 /* What has settled */
 
 static struct alert_sender *sender_of(struct alerts *alerts, const char *key)
@@ -365,16 +397,35 @@ static int64_t since(void *self, const char *id, char *run)
     return sender->number;
 }
 
+static struct alert_sender *add_sender(struct alerts *alerts, const char *name,
+                                       const char *id, const char *called)
+{
+    struct alert_sender *sender = malloc(sizeof(*sender));
+    if (!sender)
+        abort();
+    *sender = (struct alert_sender){.alerts = alerts,
+                                    .next = alerts->first,
+                                    .name = name,
+                                    .number = -1,
+                                    .says = json_object()};
+    snprintf(sender->id, sizeof(sender->id), "%s", id);
+    snprintf(sender->called, sizeof(sender->called), "%s", called);
+    alerts->first = sender;
+    return sender;
+}
+
 void alerts_open(struct alerts *alerts, alerts_take *take, void *self,
                  const char *beside)
 {
     *alerts = (struct alerts){.take = take, .self = self, .beside = beside};
+    alerts->own = add_sender(alerts, "", "", "This machine");
     snprintf(alerts->path, sizeof(alerts->path), "%s.standing", beside);
     alerts->standing = json_load_file(alerts->path, 0, NULL);
-    if (json_is_object(alerts->standing))
-        return;
-    json_decref(alerts->standing);
-    alerts->standing = json_object();
+    if (!json_is_object(alerts->standing)) {
+        json_decref(alerts->standing);
+        alerts->standing = json_object();
+    }
+    forget_own(alerts);
 }
 
 void alerts_close(struct alerts *alerts)
@@ -392,17 +443,7 @@ void alerts_close(struct alerts *alerts)
 
 struct link_ear alerts_ear(struct alerts *alerts, const char *name)
 {
-    struct alert_sender *sender = malloc(sizeof(*sender));
-    if (!sender)
-        abort();
-    *sender = (struct alert_sender){.alerts = alerts,
-                                    .next = alerts->first,
-                                    .name = name,
-                                    .number = -1,
-                                    .gone_s = (int64_t)time(NULL),
-                                    .says = json_object()};
-    snprintf(sender->id, sizeof(sender->id), "%s", name);
-    snprintf(sender->called, sizeof(sender->called), "%s", name);
-    alerts->first = sender;
+    struct alert_sender *sender = add_sender(alerts, name, name, name);
+    sender->gone_s = (int64_t)time(NULL);
     return (struct link_ear){since, heard, NULL, up, sender};
 }

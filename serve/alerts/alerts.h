@@ -18,11 +18,21 @@ typedef void alerts_take(void *self, json_t *alert);
 /* A controller that does not answer for so long is told of. */
 #define ALERTS_GONE_S 7200
 
+/* What is of this machine itself, and may be gone; texts must live as long.
+ *   of     its name, such as "modem"
+ *   gone   what is so then, as a sentence
+ *   back   and when it is over
+ *   to_do  a sentence */
+struct alerts_own {
+    const char *of, *gone, *back, *to_do;
+};
+
 struct alerts {
     alerts_take *take;
     void *self;
     struct alert_sender *first;
-    json_t *standing; /* by site and thing: since, what, rank, told */
+    struct alert_sender *own; /* this machine */
+    json_t *standing;         /* by site and thing: since, what, rank, told */
     const char *beside;
     char path[4400]; /* where that is kept over restarts */
     bool changed;
@@ -35,6 +45,11 @@ void alerts_close(struct alerts *alerts);
 
 /* One more controller: who hears of it. `name` must live as long. */
 struct link_ear alerts_ear(struct alerts *alerts, const char *name);
+
+/* Once a second or so: whether it is there. One that is gone for as long as a
+ * controller may be is told of. */
+void alerts_own(struct alerts *alerts, const struct alerts_own *own,
+                bool there);
 
 /* Once a second or so: what has stood for long enough by now is told. */
 void alerts_look(struct alerts *alerts, int64_t now);

@@ -260,9 +260,9 @@ void post_close(struct post *post)
     free(post);
 }
 
-void post_look(struct post *post, int64_t now)
+struct alerts *post_alerts(struct post *post)
 {
-    alerts_look(&post->alerts, now);
+    return &post->alerts;
 }
 
 struct link_ear post_ear(struct post *post, const char *name)

@@ -31,8 +31,8 @@ struct post *post_open(const struct post_config *config);
 /* What is under way is ended, and done again at the next start. */
 void post_close(struct post *post);
 
-/* Once a second or so: what has stood for long enough is told. */
-void post_look(struct post *post, int64_t now);
+/* What stands, as it tells of it. */
+struct alerts *post_alerts(struct post *post);
 
 /* One more controller: who hears of it. `name` must live as long. */
 struct link_ear post_ear(struct post *post, const char *name);

@@ -336,6 +336,17 @@ static void leave(struct client *client)
     retained_close(&client->retained);
 }
 
+bool broker_is_there(struct broker *broker)
+{
+    bool there = true;
+    pthread_mutex_lock(&broker->lock);
+    for (size_t i = 0; i < broker->count; i++)
+        there = there && (*broker->clients[i].id == '\0' ||
+                          broker->clients[i].stage == ONLINE);
+    pthread_mutex_unlock(&broker->lock);
+    return there;
+}
+
 void broker_close(struct broker *broker)
 {
     pthread_mutex_lock(&broker->lock);

@@ -33,6 +33,10 @@ struct broker *broker_open(struct event_base *base,
                            struct words_desk *words);
 void broker_close(struct broker *broker);
 
+/* False while it does not answer, or hears of no site of this machine: as long
+ * as none is known nobody asks it. */
+bool broker_is_there(struct broker *broker);
+
 /* One more controller: who hears of it, and through which link to tell it.
  * `name` must live as long. */
 struct link_ear broker_ear(struct broker *broker, const char *name);

@@ -57,6 +57,7 @@ struct past {
     uint64_t left_out; /* lines that found no room */
     bool ends;
     bool sends;
+    bool fails;              /* what was to be written last was not */
     bool undated;            /* something waits for the clock to be set */
     int64_t sent[SENT_MOST]; /* of the outbox */
     size_t sent_count;

@@ -28,8 +28,16 @@ static void know(struct past *past, const char *id,
         json_pack("[s, I]", seen->run, (json_int_t)seen->number));
 }
 
+static void set_fails(struct past *past, bool fails)
+{
+    pthread_mutex_lock(&past->lock);
+    past->fails = fails;
+    pthread_mutex_unlock(&past->lock);
+}
+
 static void fail(struct past *past, const char *what)
 {
+    set_fails(past, true);
     if (strcmp(past->said, what) != 0)
         note("history", NULL, "%s: %s; trying again", past->config.file, what);
     snprintf(past->said, sizeof(past->said), "%s", what);
@@ -143,8 +151,10 @@ static bool commit(struct past *past)
     if (past->begun &&
         (!save(past, (int64_t)time(NULL)) || !history_commit(past->history)))
         return false;
-    if (past->begun)
+    if (past->begun) {
         note_kept(past);
+        set_fails(past, false);
+    }
     past->begun = false;
     return true;
 }

@@ -227,6 +227,14 @@ void past_sent(struct past *past, int64_t message)
     pthread_mutex_unlock(&past->lock);
 }
 
+bool past_is_written(struct past *past)
+{
+    pthread_mutex_lock(&past->lock);
+    bool written = !past->fails;
+    pthread_mutex_unlock(&past->lock);
+    return written;
+}
+
 void past_close(struct past *past)
 {
     pthread_mutex_lock(&past->lock);

@@ -66,6 +66,9 @@ struct refusal {
  * be null. */
 void past_refuse(struct past *past, const struct refusal *refusal);
 
+/* False from when something could not be written until something was. */
+bool past_is_written(struct past *past);
+
 /* All that was heard is written before it returns. */
 void past_close(struct past *past);
 

@@ -4,6 +4,7 @@
 
 #include <fcntl.h>
 #include <pthread.h>
+#include <stdatomic.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
@@ -48,6 +49,7 @@ struct texts {
     struct incoming *in;       /* words, for the loop */
     char codes[CODES_MOST][7]; /* of words that are not answered yet */
     bool ends;
+    atomic_bool ready; /* the line is there, and the modem */
     /* of the thread */
     pthread_t thread;
     struct people people;
@@ -326,20 +328,6 @@ static void look_after_card(struct texts *texts)
     cup_modem_pin(&texts->modem, now_ms(), pin);
 }
 
-static void move_bytes(struct texts *texts)
-{
-    char bytes[256];
-    char byte;
-    size_t count = 0;
-    ssize_t got = tty_read(&texts->tty, bytes, sizeof(bytes));
-    for (ssize_t i = 0; i < got; i++)
-        cup_modem_take(&texts->modem, now_ms(), bytes[i]);
-    while (count < sizeof(bytes) && tty_has_room(&texts->tty, count) &&
-           cup_modem_give(&texts->modem, now_ms(), &byte))
-        bytes[count++] = byte;
-    tty_write(&texts->tty, bytes, count);
-}
-
 static bool is_over(struct texts *texts)
 {
     pthread_mutex_lock(&texts->lock);
@@ -356,7 +344,7 @@ static void turn(struct texts *texts)
         cup_modem_open(&texts->modem, now_ms(), NULL);
         texts->was = CUP_MODEM_STARTING;
     }
-    move_bytes(texts);
+    tty_exchange(&texts->tty, &texts->modem, now_ms());
     take_heard(texts);
     outgoing_turn(texts->out, &texts->modem, time(NULL));
     look_after_card(texts);
@@ -371,6 +359,7 @@ static void *run(void *self)
         outgoing_keep(texts->out, &texts->people);
         if (there)
             turn(texts);
+        texts->ready = there && texts->was == CUP_MODEM_READY;
     }
     outgoing_keep(texts->out, &texts->people);
     return NULL;
@@ -432,9 +421,14 @@ void texts_close(struct texts *texts)
     free(texts);
 }
 
-void texts_look(struct texts *texts, int64_t now)
+struct alerts *texts_alerts(struct texts *texts)
 {
-    alerts_look(&texts->alerts, now);
+    return &texts->alerts;
+}
+
+bool texts_are_ready(struct texts *texts)
+{
+    return texts->ready;
 }
 
 struct link_ear texts_ear(struct texts *texts, const char *name)

@@ -27,8 +27,11 @@ struct texts *texts_open(struct event_base *base,
                          struct words_desk *words, struct past *past);
 void texts_close(struct texts *texts);
 
-/* Once a second or so: what has stood for long enough is told. */
-void texts_look(struct texts *texts, int64_t now);
+/* What stands, as it tells of it. */
+struct alerts *texts_alerts(struct texts *texts);
+
+/* Whether the modem could send one now. */
+bool texts_are_ready(struct texts *texts);
 
 /* One more controller of this machine: who hears of it, and through which link
  * to tell it. `name` must live as long. */

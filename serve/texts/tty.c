@@ -79,7 +79,8 @@ bool tty_wait(struct tty *tty, int ms)
     return there;
 }
 
-ssize_t tty_read(struct tty *tty, char *bytes, size_t size)
+/* What came, 0 if nothing did. */
+static ssize_t tty_read(struct tty *tty, char *bytes, size_t size)
 {
     errno = 0;
     if (tty->fd < 0)
@@ -94,14 +95,14 @@ ssize_t tty_read(struct tty *tty, char *bytes, size_t size)
     return got > 0 ? got : 0;
 }
 
-bool tty_has_room(const struct tty *tty, size_t count)
+static bool tty_has_room(const struct tty *tty, size_t count)
 {
     struct pollfd line = {.fd = tty->fd, .events = POLLOUT};
     return count < BYTES_MOST && tty->fd >= 0 &&
            (count > 0 || poll(&line, 1, 0) == 1);
 }
 
-void tty_write(struct tty *tty, const char *bytes, size_t count)
+static void tty_write(struct tty *tty, const char *bytes, size_t count)
 {
     while (count > 0 && tty->fd >= 0) {
         ssize_t put = write(tty->fd, bytes, count);
@@ -119,4 +120,18 @@ void tty_close(struct tty *tty)
     if (tty->fd >= 0)
         close(tty->fd);
     tty->fd = -1;
+}
+
+void tty_exchange(struct tty *tty, struct cup_modem *modem, uint32_t now_ms)
+{
+    char bytes[256];
+    char byte;
+    size_t count = 0;
+    ssize_t got = tty_read(tty, bytes, sizeof(bytes));
+    for (ssize_t i = 0; i < got; i++)
+        cup_modem_take(modem, now_ms, bytes[i]);
+    while (count < sizeof(bytes) && tty_has_room(tty, count) &&
+           cup_modem_give(modem, now_ms, &byte))
+        bytes[count++] = byte;
+    tty_write(tty, bytes, count);
 }

@@ -4,7 +4,8 @@
 
 #include <stdbool.h>
 #include <stdint.h>
-#include <sys/types.h>
+
+#include "cuplatch/modem.h"
 
 /* `fresh` is set when the line was opened; who sees it clears it. */
 struct tty {
@@ -25,12 +26,9 @@ bool tty_is_baud(int baud);
  * be. False, after that time: there is no line. */
 bool tty_wait(struct tty *tty, int ms);
 
-/* What came, 0 if nothing did; a line that is gone is closed. */
-ssize_t tty_read(struct tty *tty, char *bytes, size_t size);
-
-/* Whether so many bytes can go out at once, and those. */
-bool tty_has_room(const struct tty *tty, size_t count);
-void tty_write(struct tty *tty, const char *bytes, size_t count);
+/* What came is the modem's, and what it has goes out, as far as there is room;
+ * a line that is gone is closed. */
+void tty_exchange(struct tty *tty, struct cup_modem *modem, uint32_t now_ms);
 
 void tty_close(struct tty *tty);
 

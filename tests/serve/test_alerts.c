@@ -167,6 +167,47 @@ CASE(a_controller_that_is_gone_is_told_of_and_taken_back_over_a_start)
     end();
 }
 
+/* The broker, the modem, the history: as a controller. */
+CASE(what_is_gone_of_this_machine_is_told_of_and_taken_back)
+{
+    static const struct alerts_own modem = {"modem", "it is gone", "it is back",
+                                            "Look at its card."};
+    int64_t now = (int64_t)time(NULL);
+    begin("own");
+    alerts_own(&alerts, &modem, true);
+    alerts_own(&alerts, &modem, false);
+    alerts_own(&alerts, &modem, false);
+    alerts_look(&alerts, now + ALERTS_GONE_S - 10);
+    alerts_own(&alerts, &modem, true);
+    alerts_look(&alerts, now + 2 * ALERTS_GONE_S);
+    CHECK_TEXT(told_since(), ""); /* not for long enough */
+    alerts_own(&alerts, &modem, false);
+    close_all();
+    open_all(); /* nobody looked meanwhile: it counts anew */
+    ear.up(ear.self, true);
+    alerts_look(&alerts, now + 2 * ALERTS_GONE_S);
+    CHECK_TEXT(told_since(), "");
+    alerts_own(&alerts, &modem, false);
+    alerts_look(&alerts, now + ALERTS_GONE_S + 10);
+    alerts_look(&alerts, now + INT64_C(3) * ALERTS_GONE_S);
+    CHECK_TEXT(last("what"), "it is gone");
+    CHECK_TEXT(last("to_do"), "Look at its card.");
+    CHECK_TEXT(last("site_name"), "This machine");
+    CHECK_TEXT(told_since(), "help modem");
+    close_all();
+    open_all();
+    ear.up(ear.self, true);
+    alerts_own(&alerts, &modem, false);
+    hear("{\"event\":{\"number\":7,\"kind\":\"boot\",\"of\":\"site\"}}");
+    hear("{\"now\":{\"standing\":[]}}");
+    alerts_look(&alerts, now + 600); /* no controller ends it */
+    CHECK_TEXT(told_since(), "");
+    alerts_own(&alerts, &modem, true);
+    CHECK_TEXT(last("what"), "it is back");
+    CHECK_TEXT(told_since(), "over help modem");
+    end();
+}
+
 /* What stood before a start of the controller, and does not any more. */
 CASE(what_a_start_ended_is_taken_back)
 {
