@@ -179,13 +179,13 @@ CASE(what_is_gone_of_this_machine_is_told_of_and_taken_back)
     alerts_own(&alerts, &modem, false);
     alerts_look(&alerts, now + ALERTS_GONE_S - 10);
     alerts_own(&alerts, &modem, true);
-    alerts_look(&alerts, now + 2 * ALERTS_GONE_S);
+    alerts_look(&alerts, now + INT64_C(2) * ALERTS_GONE_S);
     CHECK_TEXT(told_since(), ""); /* not for long enough */
     alerts_own(&alerts, &modem, false);
     close_all();
     open_all(); /* nobody looked meanwhile: it counts anew */
     ear.up(ear.self, true);
-    alerts_look(&alerts, now + 2 * ALERTS_GONE_S);
+    alerts_look(&alerts, now + INT64_C(2) * ALERTS_GONE_S);
     CHECK_TEXT(told_since(), "");
     alerts_own(&alerts, &modem, false);
     alerts_look(&alerts, now + ALERTS_GONE_S + 10);
