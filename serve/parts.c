@@ -117,15 +117,13 @@ void ears_close(struct ears *ears)
 static void look_at_own(const struct parts *parts, struct alerts *alerts)
 {
     static const struct alerts_own modem = {
-        "modem", "the modem has not been ready for two hours; nobody is texted",
-        "the modem is ready again",
+        "modem", "the modem has not been ready", "the modem is ready again",
         "Look at its power, its card and its line."};
     static const struct alerts_own broker = {
-        "broker", "the broker has not answered for two hours",
-        "the broker answers again",
+        "broker", "the broker has not answered", "the broker answers again",
         "Look at its machine and its network; pumps go on by themselves."};
     static const struct alerts_own history = {
-        "history", "the history could not be written for two hours",
+        "history", "the history has not been written",
         "the history is written again",
         "Make room on the disk, or change the card; pumps go on by "
         "themselves."};

@@ -5,9 +5,11 @@
 #include <stdlib.h>
 #include <string.h>
 #include <time.h>
+#include <unistd.h>
 
 #include "../common/note.h"
 #include "../common/private.h"
+#include "gone.h"
 #include "ranks.h"
 #include "trial.h"
 
@@ -254,7 +256,7 @@ static void heard(void *self, const json_t *line)
         take_now(sender, now);
 }
 
-/* Coming and going of controllers */
+/* Coming and going of controllers, and of what is of this machine */
 
 static const struct ranked gone = {
     RANK_HELP, RANK_COMES, "gone",
@@ -278,8 +280,7 @@ static void up(void *self, bool there)
     }
     sender->gone_s = 0;
     key_of_gone(sender, key);
-    json_t *event = json_pack("{s:s, s:s}", "kind", "back", "why",
-                              "the controller answers again");
+    json_t *event = back_event(NULL, "the controller answers again");
     go(sender, key, event);
     json_decref(event);
 }
@@ -287,19 +288,12 @@ static void up(void *self, bool there)
 static void look_at_gone(struct alert_sender *sender, int64_t now)
 {
     char key[200];
-    char why[100];
-    char when[20];
-    struct tm local;
-    time_t since = (time_t)sender->gone_s;
     key_of_gone(sender, key);
     if (sender->gone_s == 0 || now - sender->gone_s < ALERTS_GONE_S ||
         json_object_get(sender->alerts->standing, key))
         return;
-    strftime(when, sizeof(when), "%H:%M", localtime_r(&since, &local));
-    snprintf(why, sizeof(why), "the controller has not answered since %s",
-             when);
-    json_t *event = json_pack("{s:s, s:s, s:I}", "kind", "gone", "why", why,
-                              "utc", (json_int_t)sender->gone_s);
+    json_t *event =
+        gone_event(NULL, "the controller has not answered", sender->gone_s);
     come_as(sender, key, &gone, event);
     json_decref(event);
 }
@@ -313,9 +307,8 @@ void alerts_own(struct alerts *alerts, const struct alerts_own *own, bool there)
     key_of(alerts->own, is.thing, key);
     if (there != (json_object_get(alerts->standing, key) != NULL))
         return;
-    json_t *event = json_pack(
-        "{s:s, s:s, s:s, s:I}", "kind", there ? "back" : "gone", "of", own->of,
-        "why", there ? own->back : own->gone, "utc", (json_int_t)time(NULL));
+    json_t *event = there ? back_event(own->of, own->back)
+                          : gone_event(own->of, own->gone, (int64_t)time(NULL));
     if (there)
         go(alerts->own, key, event);
     else
@@ -417,8 +410,12 @@ static struct alert_sender *add_sender(struct alerts *alerts, const char *name,
 void alerts_open(struct alerts *alerts, alerts_take *take, void *self,
                  const char *beside)
 {
+    char host[64] = "";
+    char machine[80];
+    (void)gethostname(host, sizeof(host) - 1);
+    snprintf(machine, sizeof(machine), "The machine %s", host);
     *alerts = (struct alerts){.take = take, .self = self, .beside = beside};
-    alerts->own = add_sender(alerts, "", "", "This machine");
+    alerts->own = add_sender(alerts, "", "", machine);
     snprintf(alerts->path, sizeof(alerts->path), "%s.standing", beside);
     alerts->standing = json_load_file(alerts->path, 0, NULL);
     if (!json_is_object(alerts->standing)) {

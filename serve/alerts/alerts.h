@@ -20,7 +20,7 @@ typedef void alerts_take(void *self, json_t *alert);
 
 /* What is of this machine itself, and may be gone; texts must live as long.
  *   of     its name, such as "modem"
- *   gone   what is so then, as a sentence
+ *   gone   what is so then, to go on with "since 14:02"
  *   back   and when it is over
  *   to_do  a sentence */
 struct alerts_own {

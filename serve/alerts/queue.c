@@ -19,8 +19,8 @@ static bool is_same(const json_t *a, const json_t *b, const char *key)
 /* Whether an alert is already in it: it may be told again after a start. */
 static bool has(const struct queue *queue, const json_t *alert)
 {
-    static const char *const keys[] = {"site", "run",  "number",
-                                       "kind", "over", "to"};
+    static const char *const keys[] = {"site", "run",   "number", "kind",
+                                       "over", "thing", "to"};
     size_t i;
     json_t *other;
     json_array_foreach(queue->list, i, other)

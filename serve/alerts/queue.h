@@ -20,9 +20,9 @@ struct queue {
 void queue_open(struct queue *queue, const char *part, const char *path);
 void queue_close(struct queue *queue);
 
-/* Adds what is not in it yet: the same `site`, `run`, `number`, `kind`, `over`
- * and `to`. What is over cancels that it came, if that still waits. Takes a
- * reference. */
+/* Adds what is not in it yet: the same `site`, `run`, `number`, `kind`, `over`,
+ * `thing` and `to`. What is over cancels that it came, if that still waits.
+ * Takes a reference. */
 void queue_add(struct queue *queue, json_t *alert);
 void queue_save(const struct queue *queue);
 

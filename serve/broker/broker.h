@@ -33,8 +33,8 @@ struct broker *broker_open(struct event_base *base,
                            struct words_desk *words);
 void broker_close(struct broker *broker);
 
-/* False while it does not answer, or hears of no site of this machine: as long
- * as none is known nobody asks it. */
+/* False while a site whose controller has said who it is cannot be told there:
+ * the broker does not answer, or has somebody else by that id. */
 bool broker_is_there(struct broker *broker);
 
 /* One more controller: who hears of it, and through which link to tell it.

@@ -146,6 +146,17 @@ static unsigned wait_sent(unsigned after, const char *to, const char *part)
     return 0;
 }
 
+/* Whether a text of hers is answered so, after those she has seen. */
+static bool answers(unsigned *seen, const char *words, int ago_s,
+                    const char *part)
+{
+    text(MARA, words, ago_s);
+    unsigned now = wait_sent(*seen, MARA, part);
+    if (now > 0)
+        *seen = now;
+    return now > 0;
+}
+
 static unsigned sent_so_far(void)
 {
     pthread_mutex_lock(&line.lock);
@@ -203,9 +214,7 @@ static const struct sim_faults none = {.late_ms = 20};
 /* While the site is on hold. */
 static void check_plain_words(unsigned seen)
 {
-    text(MARA, "help", 0);
-    seen = wait_sent(seen, MARA, "status, levels");
-    CHECK(seen > 0);
+    CHECK(answers(&seen, "help", 0, "status, levels"));
     text(MARA, "status", 0);
     CHECK(wait_sent(seen, MARA, "site on hold ") > 0);
 }
@@ -226,45 +235,28 @@ CASE(who_is_known_may_ask_and_stop_and_with_a_code_the_rest)
     text(MARA, "  Why  LIFT ", 0);
     unsigned seen = wait_sent(0, MARA, "header ");
     CHECK(seen > 0);
-    text(MARA, "lift off", 0);
-    seen = wait_sent(seen, MARA, "done");
-    CHECK(seen > 0);
+    CHECK(answers(&seen, "lift off", 0, "done"));
     text(OTTO, "why lift", 0);
     CHECK(wait_sent(0, OTTO, "lift is switched off") > 0);
     /* who may only look stops nothing, and who has no code starts nothing */
     text(OTTO, "tray_pump off", 0);
     CHECK(wait_sent(0, OTTO, "may ask, not steer") > 0);
-    text(MARA, "lift auto", 0);
-    seen = wait_sent(seen, MARA, "needs a code");
-    CHECK(seen > 0);
+    CHECK(answers(&seen, "lift auto", 0, "needs a code"));
     /* a code is not used up by a word that did not count */
     const char *code = next_code(&codes);
     snprintf(word, sizeof(word), "%s lift auot", code);
-    text(MARA, word, 0);
-    seen = wait_sent(seen, MARA, "refused: ");
-    CHECK(seen > 0);
+    CHECK(answers(&seen, word, 0, "refused: "));
     snprintf(word, sizeof(word), "%s lift auto", code);
-    text(MARA, word, 0);
-    seen = wait_sent(seen, MARA, "done");
-    CHECK(seen > 0);
+    CHECK(answers(&seen, word, 0, "done"));
     /* it was good once */
-    text(MARA, word, 1);
-    seen = wait_sent(seen, MARA, "needs a code");
-    CHECK(seen > 0);
+    CHECK(answers(&seen, word, 1, "needs a code"));
     /* what looks like a question or a stop to a careless reader is none */
-    text(MARA, "lift hand 1m off", 0);
-    seen = wait_sent(seen, MARA, "needs a code");
-    text(MARA, "lift hand why", 0);
-    seen = wait_sent(seen, MARA, "needs a code");
-    CHECK(seen > 0);
+    CHECK(answers(&seen, "lift hand 1m off", 0, "needs a code"));
+    CHECK(answers(&seen, "lift hand why", 0, "needs a code"));
     /* too late, but never too late to stop */
     snprintf(word, sizeof(word), "%s lift auto", next_code(&codes));
-    text(MARA, word, 700);
-    seen = wait_sent(seen, MARA, "refused: this was said too long ago");
-    CHECK(seen > 0);
-    text(MARA, "Stop", 7000);
-    seen = wait_sent(seen, MARA, "on hold: nothing starts");
-    CHECK(seen > 0);
+    CHECK(answers(&seen, word, 700, "refused: this was said too long ago"));
+    CHECK(answers(&seen, "Stop", 7000, "on hold: nothing starts"));
     check_plain_words(seen);
     end_all(serve, garden);
 }
@@ -288,15 +280,11 @@ CASE(codes_are_not_found_by_trying)
         snprintf(word, sizeof(word), "%c%s lift auto",
                  code[0] == '9' ? '0' : code[0] + 1, code + 1);
         word[5] = (char)('0' + (word[5] - '0' + i) % 10);
-        text(MARA, word, 0);
-        seen = wait_sent(seen, MARA, "needs a code");
-        CHECK(seen > 0);
+        CHECK(answers(&seen, word, 0, "needs a code"));
     }
     /* the right one comes too late; what needs none still counts */
     snprintf(word, sizeof(word), "%s lift auto", code);
-    text(MARA, word, 0);
-    seen = wait_sent(seen, MARA, "too many wrong codes");
-    CHECK(seen > 0);
+    CHECK(answers(&seen, word, 0, "too many wrong codes"));
     text(MARA, "lift off", 0);
     CHECK(wait_sent(seen, MARA, "done") > 0);
     end_all(serve, garden);
@@ -313,12 +301,8 @@ CASE(of_several_sites_one_is_named_first)
     text(MARA, "lift off", 0);
     unsigned seen = wait_sent(0, MARA, "say first which site: garden, plot");
     CHECK(seen > 0);
-    text(MARA, "garden lift off", 0);
-    seen = wait_sent(seen, MARA, "done");
-    CHECK(seen > 0);
-    text(MARA, "garden lift auto", 0);
-    seen = wait_sent(seen, MARA, "needs a code");
-    CHECK(seen > 0);
+    CHECK(answers(&seen, "garden lift off", 0, "done"));
+    CHECK(answers(&seen, "garden lift auto", 0, "needs a code"));
     text(MARA, "Plot why lift", 0);
     CHECK(wait_sent(seen, MARA, "refused: the controller is not there") > 0);
     end_all(serve, garden);
