@@ -69,8 +69,8 @@ static void tell(const struct alert_sender *sender, const json_t *thing,
     json_object_set(alert, "rank", json_object_get(thing, "rank"));
     json_object_set(alert, "since", json_object_get(thing, "since"));
     json_object_set(alert, "thing", json_object_get(thing, "thing"));
-    if (!over)
-        json_object_set(alert, "to_do", json_object_get(thing, "to_do"));
+    json_object_set_new(alert, "to_do",
+                        json_string(over ? "" : event_text(thing, "to_do")));
     json_object_set_new(alert, "over", json_boolean(over));
     alerts->take(alerts->self, alert);
 }

@@ -2,6 +2,7 @@
 #include "note.h"
 
 #include <stdarg.h>
+#include <stdbool.h>
 #include <stdio.h>
 #include <string.h>
 #include <time.h>
@@ -15,8 +16,9 @@ void note(const char *part, const char *site, const char *form, ...)
     time_t now = time(NULL);
     va_list values;
     strftime(when, sizeof(when), "%Y-%m-%dT%H:%M:%SZ", gmtime_r(&now, &tm));
+    bool named = site && *site;
     int used = snprintf(line, sizeof(line), "%s %s%s%s: ", when, part,
-                        site ? " " : "", site ? site : "");
+                        named ? " " : "", named ? site : "");
     va_start(values, form);
     vsnprintf(line + used, sizeof(line) - (size_t)used - 1, form, values);
     va_end(values);

@@ -3,7 +3,7 @@
 #ifndef CUPLATCH_SERVE_COMMON_NOTE_H
 #define CUPLATCH_SERVE_COMMON_NOTE_H
 
-/* `site` may be null. May be called from any thread. */
+/* `site` may be null, or empty. May be called from any thread. */
 void note(const char *part, const char *site, const char *form, ...)
     __attribute__((format(printf, 3, 4)));
 

@@ -204,6 +204,7 @@ CASE(what_is_gone_of_this_machine_is_told_of_and_taken_back)
     CHECK_TEXT(told_since(), "");
     alerts_own(&alerts, &modem, true);
     CHECK_TEXT(last("what"), "it is back");
+    CHECK(json_is_string(json_object_get(json_array_get(told, 0), "to_do")));
     CHECK_TEXT(told_since(), "over help modem");
     end();
 }
